@@ -1,0 +1,1 @@
+"""Tidelamp: the demo project, its art drawn by this package."""
