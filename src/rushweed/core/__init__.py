@@ -1,0 +1,1 @@
+"""What Rushweed does, free of any window."""

@@ -88,7 +88,14 @@ def post_top() -> Plate:
 
 def post_rope() -> Plate:
     p = post(7)
-    for y, row in ((4, "lhhlhlhk"), (5, "blbblbbk"), (6, "hlhhlhlk"), (7, "blbbblbk"), (8, "lhlhhlhk"), (9, "kmkmkmkd")):
+    for y, row in (
+        (4, "lhhlhlhk"),
+        (5, "blbblbbk"),
+        (6, "hlhhlhlk"),
+        (7, "blbbblbk"),
+        (8, "lhlhhlhk"),
+        (9, "kmkmkmkd"),
+    ):
         p.text(4, y, row)
     p.text(3, 10, "lb\nl.")
     return p
@@ -164,7 +171,9 @@ def rail(kind: str) -> Plate:
     return p if kind == "left" else p.mirrored()
 
 
-def mud_fill(p: Plate, seed: int, dark: bool = False, keep: Callable[[int, int], bool] = lambda x, y: True) -> None:
+def mud_fill(
+    p: Plate, seed: int, dark: bool = False, keep: Callable[[int, int], bool] = lambda x, y: True
+) -> None:
     """Wet mud: short level strokes, a few stones, nothing that tiles visibly."""
     base, low, mark = ("e", "o", "d") if dark else ("f", "e", "q")
     for y in range(TILE):
@@ -197,7 +206,9 @@ def grass_edge(p: Plate, surface: Callable[[int], float], seed: int) -> None:
                 p.dot(x, top + k, colour)
 
 
-def bank(seed: int, surface: Callable[[int], float] = lambda x: 0, left: bool = False, right: bool = False) -> Plate:
+def bank(
+    seed: int, surface: Callable[[int], float] = lambda x: 0, left: bool = False, right: bool = False
+) -> Plate:
     p = tile()
     mud_fill(p, seed, keep=lambda x, y: y >= surface(x))
     grass_edge(p, surface, seed)
@@ -315,13 +326,19 @@ def lamp(lit: bool) -> Plate:
 
 def rope_coil() -> Plate:
     p = tile()
-    p.text(2, 9, "....hllb....\n..hldddkbk..\n.hlhlkbblbk.\nlhblhlblbbbk\nblhlblhlblbk\nmlbmlbmlbmkh\ndddddddddd.l")
+    p.text(
+        2,
+        9,
+        "....hllb....\n..hldddkbk..\n.hlhlkbblbk.\nlhblhlblbbbk\nblhlblhlblbk\nmlbmlbmlbmkh\ndddddddddd.l",
+    )
     return p
 
 
 def sign() -> Plate:
     p = tile()
-    p.text(2, 2, "hhlhhlllhlll..\nhbbbbbbbbbbmk.\nlbddkdddbdkmkd\nlbkddbkddkbmkk\nbbbbbbbbbbbmk.\nkkkkkkkkkkkkd.")
+    p.text(
+        2, 2, "hhlhhlllhlll..\nhbbbbbbbbbbmk.\nlbddkdddbdkmkd\nlbkddbkddkbmkk\nbbbbbbbbbbbmk.\nkkkkkkkkkkkkd."
+    )
     for y in range(8, TILE):
         p.text(7, y, "bk")
     return p
@@ -349,14 +366,68 @@ def ramp(first: int, last: int) -> Callable[[int], float]:
     return lambda x: first + (last - first) * (x + 0.5) / TILE - 0.5
 
 
-NAMES = """
-deck_left deck_mid_a deck_mid_b deck_mid_c deck_gap deck_right deck_short rail_left rail_mid rail_right
-post_top post post_rope post_weed post_foot brace_up brace_down ladder_top ladder ladder_weed
-bank_left bank_top_a bank_top_b bank_top_c bank_right ramp_up_a ramp_up_b ramp_down_a slope_up slope_down
-mud_left mud_a mud_b mud_roots mud_right mud_c mud_d mud_deep mud_water ramp_down_b
-step_mid step_left step_right stair_up stair_down ledge_mid ledge_left ledge_right barrel -
-crate lamp_dark lamp_lit rope_coil sign reed_tall reed_thin reed_low - -
-""".split()
+NAMES = [
+    "deck_left",
+    "deck_mid_a",
+    "deck_mid_b",
+    "deck_mid_c",
+    "deck_gap",
+    "deck_right",
+    "deck_short",
+    "rail_left",
+    "rail_mid",
+    "rail_right",
+    "post_top",
+    "post",
+    "post_rope",
+    "post_weed",
+    "post_foot",
+    "brace_up",
+    "brace_down",
+    "ladder_top",
+    "ladder",
+    "ladder_weed",
+    "bank_left",
+    "bank_top_a",
+    "bank_top_b",
+    "bank_top_c",
+    "bank_right",
+    "ramp_up_a",
+    "ramp_up_b",
+    "ramp_down_a",
+    "slope_up",
+    "slope_down",
+    "mud_left",
+    "mud_a",
+    "mud_b",
+    "mud_roots",
+    "mud_right",
+    "mud_c",
+    "mud_d",
+    "mud_deep",
+    "mud_water",
+    "ramp_down_b",
+    "step_mid",
+    "step_left",
+    "step_right",
+    "stair_up",
+    "stair_down",
+    "ledge_mid",
+    "ledge_left",
+    "ledge_right",
+    "barrel",
+    "-",
+    "crate",
+    "lamp_dark",
+    "lamp_lit",
+    "rope_coil",
+    "sign",
+    "reed_tall",
+    "reed_thin",
+    "reed_low",
+    "-",
+    "-",
+]
 
 
 def tiles() -> dict[str, Plate]:

@@ -117,8 +117,14 @@ def idle(frame: int) -> Plate:
 
 # Feet of one step: column of the near boot, its lift, column of the far boot, its lift, the bob.
 STRIDE = (
-    (11, 0, 2, 1, 1), (10, 0, 3, 2, 1), (8, 0, 5, 2, 0), (6, 0, 8, 1, 0),
-    (2, 1, 11, 0, 1), (3, 2, 10, 0, 1), (5, 2, 8, 0, 0), (8, 1, 6, 0, 0),
+    (11, 0, 2, 1, 1),
+    (10, 0, 3, 2, 1),
+    (8, 0, 5, 2, 0),
+    (6, 0, 8, 1, 0),
+    (2, 1, 11, 0, 1),
+    (3, 2, 10, 0, 1),
+    (5, 2, 8, 0, 0),
+    (8, 1, 6, 0, 0),
 )
 # How far each drawn walk frame is off its place: the fault that registering puts right.
 DRIFT = ((0, 0), (1, -1), (1, 0), (2, 0), (0, -1), (-1, -1), (-1, 0), (1, 0))

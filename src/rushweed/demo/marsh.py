@@ -18,7 +18,9 @@ def speckle(p: Plate, x: int, y: int, kind: str, phase: int = 0) -> str:
     x, y = x % TILE, y % TILE
     n = chance(x, y, {"water": 5, "mud": 6, "grass": 7, "plank": 8}[kind])
     if kind == "water":
-        wave = math.sin((x + phase * 4) * math.pi / 8 + (y // 2) * 2.4) + 0.6 * math.sin(y * math.pi / 4 + phase)
+        wave = math.sin((x + phase * 4) * math.pi / 8 + (y // 2) * 2.4) + 0.6 * math.sin(
+            y * math.pi / 4 + phase
+        )
         if wave > 1.25:
             return "4" if y % 4 == 1 else "3"
         return "3" if wave > 0.95 and y % 2 else "1" if wave < -1.3 else "2"
@@ -91,7 +93,11 @@ def reeds_in_water(seed: int, phase: int) -> Plate:
         height = 5 + int(chance(i, 3, seed) * 4)
         sway = (phase + i) % 4 // 2
         for k in range(height):
-            p.dot(x + (sway if k > height - 3 else 0), foot - k, "R" if k > height - 3 else "r" if k > 2 else "G")
+            p.dot(
+                x + (sway if k > height - 3 else 0),
+                foot - k,
+                "R" if k > height - 3 else "r" if k > 2 else "G",
+            )
         p.dot(x - 1, foot + 1, "1")
         p.dot(x, foot + 1, "4")
         p.dot(x + 1, foot + 1, "1")
@@ -116,10 +122,16 @@ def marsh() -> Plate:
                 sheet.paste(drawn, (block * 4 + column) * TILE, row * TILE)
     calm, mud, grass = water(0), joined(15, "mud", "water", 1), joined(15, "grass", "mud", 1)
     rows = [
-        [water(i) for i in range(4)] + [reeds_in_water(9, i) for i in range(4)]
+        [water(i) for i in range(4)]
+        + [reeds_in_water(9, i) for i in range(4)]
         + [on(calm, 4, 5, LILY), on(calm, 3, 4, FLOWER), on(calm, 3, 5, STONE), on(calm, 4, 4, STUMP)],
         [on(mud, 3, 5, STONE), on(mud, 4, 4, STUMP), on(mud, 5, 6, SHELLS), on(mud, 3, 6, TUFT)]
-        + [on(grass, 3, 6, TUFT), on(grass, 3, 5, STONE), on(grass, 4, 4, STUMP), on(grass, 4, 5, "w...z\n.w.ZwZ\nwaw.z.\n.w....")],
+        + [
+            on(grass, 3, 6, TUFT),
+            on(grass, 3, 5, STONE),
+            on(grass, 4, 4, STUMP),
+            on(grass, 4, 5, "w...z\n.w.ZwZ\nwaw.z.\n.w...."),
+        ],
         [loose(4, 5, LILY), loose(3, 4, FLOWER), loose(3, 5, STONE), loose(3, 6, TUFT), loose(4, 4, STUMP)],
     ]
     for j, line in enumerate(rows):

@@ -31,13 +31,21 @@ def lamps() -> Plate:
     hook.paste(lamp(True), 6, 3)
     hook.box(13, 13, 2, 7, ".")
     p.paste(hook, 72, 4)
-    p.text(102, 8, "....aa....\n...aZZa...\n..aZZZZa..\n..aZaaZa..\n.caZaaZac.\n.caaccaac.\n..ccaacc..\n...cccc...")
+    p.text(
+        102,
+        8,
+        "....aa....\n...aZZa...\n..aZZZZa..\n..aZaaZa..\n.caZaaZac.\n.caaccaac.\n..ccaacc..\n...cccc...",
+    )
     for i, (x, y) in enumerate(((8, 56), (34, 60), (62, 55))):
         p.text(x, y, ".a.\naZa\n.a.")
         p.text(x + 6 + i, y + 5, "cc\nca")
         p.text(x + 2, y + 9, "x\nc")
     p.text(90, 52, "nnnnnnnnn\nnmbbbbbkn\nnmaZZaakn\nnmaZZaakn\nnmcaaackn\nnmkkkkkkn\nnnnnnnnnn")
-    p.text(108, 50, "...kk...\n..kbbk..\n.k....k.\n.k....k.\nkmbbbbmk\nkblllbmk\nkblllbmk\nkbllbbmk\nkmmmmmmk\n.kkkkkk.")
+    p.text(
+        108,
+        50,
+        "...kk...\n..kbbk..\n.k....k.\n.k....k.\nkmbbbbmk\nkblllbmk\nkblllbmk\nkbllbbmk\nkmmmmmmk\n.kkkkkk.",
+    )
     p.text(6, 76, "nnnnnnnnnnnnnnnnnn\nnhhlhlhhlhlhhllhln\nnlbbmbbbmbbbmbbmbn\nnnnnnnnnnnnnnnnnnn")
     return p
 
@@ -82,7 +90,11 @@ def heron(frame: int) -> Plate:
         p.line(17, 23 + bob, knee, 31 - lift // 2, colour)
         p.line(knee, 31 - lift // 2, foot, 38 - lift, colour)
         p.line(foot, 38 - lift, foot + 3, 38 - lift, colour)
-    p.text(7, 16 + bob, "..........4444....\n.......444zz44v...\n....4444zzzz44u...\n..444vvv44444vu...\n.4vvuuvvvv44vvu...\nvvuuttuuuvvvvu....\n.uttttttuuuuu.....\n...ttttttt........\n")
+    p.text(
+        7,
+        16 + bob,
+        "..........4444....\n.......444zz44v...\n....4444zzzz44u...\n..444vvv44444vu...\n.4vvuuvvvv44vvu...\nvvuuttuuuvvvvu....\n.uttttttuuuuu.....\n...ttttttt........\n",
+    )
     hx, hy = 27 + reach, 7 + bob
     for i in range(11):
         s = i / 10
@@ -111,7 +123,11 @@ def panel() -> Plate:
             p.dot(i, 4, "m")
             p.dot(i, 44, "k")
     corner = Plate(14, 14)
-    corner.text(0, 0, ".hlbhlbhlb....\nhlbdlbdlbdk...\nlbdhlbhlbhbk..\nbdhhaah.hlbk..\nhlbaZZa..lbd..\nlbdaZZab.hbk..\nbhl.aa...lbd..\nhlbh..k..bkd..\nlbdlhb.kbkd...\nbhlblbdbkd....\n.kbkbdkbd.....\n..kkddkd......\n")
+    corner.text(
+        0,
+        0,
+        ".hlbhlbhlb....\nhlbdlbdlbdk...\nlbdhlbhlbhbk..\nbdhhaah.hlbk..\nhlbaZZa..lbd..\nlbdaZZab.hbk..\nbhl.aa...lbd..\nhlbh..k..bkd..\nlbdlhb.kbkd...\nbhlblbdbkd....\n.kbkbdkbd.....\n..kkddkd......\n",
+    )
     p.paste(corner, 1, 1)
     p.paste(corner, 33, 1, mirrored=True)
     flipped = Plate(14, 14)
@@ -126,8 +142,8 @@ def crate() -> Plate:
 
 
 def sky() -> Plate:
-    """512 x 288 px of dusk: dithered bands, cloud bars, a sun, far marsh and still water; repeats across."""
-    p = Plate(512, 288)
+    """512 x 336 px of dusk: dithered bands, cloud bars, a sun, far marsh and still water; repeats across."""
+    p = Plate(512, 336)
     stops = "sstuvwxyz"
     edges = [0, 26, 62, 96, 124, 148, 168, 186, 200]
     for y in range(200):
@@ -141,8 +157,18 @@ def sky() -> Plate:
         x, y = int(chance(i, 1, 3) * 512), int(chance(i, 2, 3) ** 2 * 90)
         p.dot(x, y, "w" if i % 3 else "z")
     _sun(p, 372, 196, 26)
-    for i, (x, y, w) in enumerate(((20, 34, 150), (300, 44, 180), (150, 78, 190), (420, 84, 130), (40, 118, 170),
-                                   (260, 126, 200), (470, 146, 120), (120, 152, 140))):
+    for i, (x, y, w) in enumerate(
+        (
+            (20, 34, 150),
+            (300, 44, 180),
+            (150, 78, 190),
+            (420, 84, 130),
+            (40, 118, 170),
+            (260, 126, 200),
+            (470, 146, 120),
+            (120, 152, 140),
+        )
+    ):
         _cloud(p, x, y, w, i)
     for x in range(512):
         ridge = 6 + 5 * math.sin(x * 2 * math.pi / 512 * 3) + 4 * math.sin(x * 2 * math.pi / 512 * 7 + 1)
@@ -152,7 +178,7 @@ def sky() -> Plate:
         low = 201 - int(chance(x // 3, 4, 8) * 4 * (0.5 + 0.5 * math.sin(x * 2 * math.pi / 512 * 5)))
         p.box(x, low, 1, 206 - low, "u")
     _windmill(p, 96, 196)
-    _water(p, 206, 288)
+    _water(p, 206, 336)
     return p
 
 
@@ -220,4 +246,3 @@ def _water(p: Plate, top: int, bottom: int) -> None:
         half = 4 + int((y - top) * 0.25 * chance(i, 6, 13))
         x = 372 + int((chance(i, 7, 13) - 0.5) * (20 + (y - top) * 0.4))
         p.box(x - half, y, half * 2, 1, "Z" if i % 3 else "z")
-

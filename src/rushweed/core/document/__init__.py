@@ -1,0 +1,1 @@
+"""The project as one frozen value, its edits and its history."""

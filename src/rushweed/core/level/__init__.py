@@ -1,0 +1,1 @@
+"""Levels: cells in chunks, brushes, and how they look."""

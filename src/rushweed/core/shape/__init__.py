@@ -1,0 +1,1 @@
+"""Where tiles are solid."""

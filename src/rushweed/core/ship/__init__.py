@@ -1,0 +1,1 @@
+"""What a game loads: atlas pages, a manifest, levels."""

@@ -1,0 +1,1 @@
+"""The project folder on disk: read, write, lock and recover."""

@@ -1,0 +1,1 @@
+"""How the game draws: units, pivots, sampling."""

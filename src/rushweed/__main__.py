@@ -1,0 +1,101 @@
+"""`rushweed`: the window without a command, else the command line."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from rushweed.cli import app, errors_told
+
+
+def _default_demo() -> Path:
+    import platformdirs
+
+    return Path(platformdirs.user_data_dir("rushweed")) / "tidelamp"
+
+
+@app.command("open")
+def open_window(project: Annotated[Path | None, typer.Argument(metavar="PROJECT")] = None) -> None:
+    """Open the window."""
+    from rushweed.ui.app import run
+
+    raise typer.Exit(run(project))
+
+
+@app.command()
+def demo(
+    folder: Annotated[Path | None, typer.Argument(metavar="DIR")] = None,
+    headless: Annotated[bool, typer.Option(help="No window: build, ship and take pictures.")] = False,
+) -> None:
+    """Make the Tidelamp project and open it."""
+    from rushweed.demo.project import build
+
+    path = folder or _default_demo()
+    with errors_told():
+        if not (path / "rushweed.json").exists():
+            print(f"Making Tidelamp in {path} ...")
+            build(path)[0].unlock()
+        if headless:
+            _without_a_screen(path)
+            return
+    from rushweed.ui.app import run
+
+    raise typer.Exit(run(path))
+
+
+def _without_a_screen(path: Path) -> None:
+    from rushweed.core.findings.check import check
+    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.ship.build import ship
+    from rushweed.core.store.folder import Folder
+
+    folder = Folder(path)
+    project = folder.open()
+    cells = sum(len(s.cells) for s in project.sheets)
+    shaped = sum(1 for s in project.sheets for c in s.cells if c.shapes)
+    print(f"{len(project.sheets)} sheets cut into {cells} cells, {shaped} with shapes.")
+    for level in project.levels:
+        print(f"Level {level.name}: {level.bounds[2]} x {level.bounds[3]} cells, {len(level.layers)} layers.")
+    for finding in check(project, Stock(path)):
+        print(f"  {finding.weight}: {finding.text}")
+    done = ship(project, Stock(path), path.parent / f"{path.name}-shipped")
+    print(f"Shipped {done.frames} frames to {done.folder}:")
+    for file in done.files:
+        print(f"  {file.relative_to(done.folder)}")
+    pictures = _take_shots(path.parent / f"{path.name}-screenshots")
+    print(f"There is no screen, so here are {len(pictures)} pictures of the window:")
+    for picture in pictures:
+        print(f"  {picture}")
+
+
+@app.command()
+def shots(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
+    """Take pictures of the main views of the demo, 1280 x 800."""
+    with errors_told():
+        for picture in _take_shots(folder):
+            print(picture)
+
+
+def _take_shots(folder: Path) -> list[Path]:
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from rushweed.ui.shots import take
+
+    return take(folder)
+
+
+def main() -> None:
+    known = {c.name or (c.callback.__name__ if c.callback else "") for c in app.registered_commands}
+    words = sys.argv[1:]
+    if not words:
+        sys.argv.append("open")
+    elif words[0] not in known and not words[0].startswith("-"):
+        sys.argv.insert(1, "open")
+    app(prog_name="rushweed")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,229 @@
+"""The core from a script. Exit codes: 0 done, 1 findings, 2 error."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from rushweed.core.document.errors import EditError, RushweedError
+from rushweed.core.document.model import CountCut, Cut, GridCut, Project, Sheet
+from rushweed.core.store.folder import Folder
+
+app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False)
+
+ProjectPath = Annotated[Path, typer.Argument(metavar="PROJECT", help="The project's folder.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")]
+
+
+def fail(error: RushweedError) -> None:
+    print(f"rushweed: {error}", file=sys.stderr)
+    raise typer.Exit(2)
+
+
+@contextmanager
+def errors_told() -> Iterator[None]:
+    """A RushweedError inside becomes its sentence on stderr and exit code 2."""
+    try:
+        yield
+    except RushweedError as error:
+        fail(error)
+
+
+@contextmanager
+def changing(path: Path) -> Iterator[tuple[Folder, Project]]:
+    """Open a project for writing; refused while a window has it."""
+    folder = Folder(path)
+    project = folder.open()
+    if not folder.lock():
+        raise EditError(f"{path} is open in another Rushweed.", "Close it there, then run this again.")
+    try:
+        kept = folder.kept()
+        if kept is not None:
+            raise EditError(
+                f"{path} holds {kept.edits} unsaved edits of a window that did not close.",
+                "Open it once to take them back or leave them.",
+            )
+        yield folder, project
+    finally:
+        folder.unlock()
+
+
+def find_sheet(project: Project, name: str) -> Sheet:
+    """A sheet by name, id or name without its ending."""
+    for sheet in project.sheets:
+        if name in (sheet.name, sheet.id, Path(sheet.name).stem):
+            return sheet
+    raise EditError(
+        f"The project has no sheet {name}.", f"It has: {', '.join(s.name for s in project.sheets) or 'none'}."
+    )
+
+
+def pair(text: str, what: str, marks: str = "x,") -> tuple[int, int]:
+    """Two whole numbers such as 16x16 or 1,2; one number stands for both."""
+    for mark in marks:
+        text = text.replace(mark, " ")
+    try:
+        numbers = [int(part) for part in text.split()]
+    except ValueError:
+        numbers = []
+    if len(numbers) == 1:
+        numbers *= 2
+    if len(numbers) != 2:
+        raise EditError(f"{what} {text!r} is not two whole numbers.", "Write it as 16x16 or 1,1.")
+    return numbers[0], numbers[1]
+
+
+@app.command()
+def new(
+    folder: Annotated[Path, typer.Argument(metavar="DIR")],
+    name: Annotated[str, typer.Option(help="What the project is called; else the folder's name.")] = "",
+) -> None:
+    """Make a new, empty project."""
+    with errors_told():
+        Folder.create(folder, name or folder.resolve().name)
+        print(f"Made {folder}.")
+
+
+@app.command()
+def gather(project: ProjectPath, files: list[Path], as_json: AsJson = False) -> None:
+    """Bring pictures into a project; a bad file is named and the rest go on."""
+    from rushweed.core.pixels.gather import add_sheets, files_in, gather_file, known_pictures
+
+    with errors_told(), changing(project) as (folder, value):
+        known, taken = known_pictures(value)
+        results = [gather_file(folder.path, path, known, taken) for path in files_in(files)]
+        value = add_sheets(value, [r.sheet for r in results if r.sheet])
+        folder.save(value)
+    faults = [r for r in results if r.fault]
+    if as_json:
+        report: dict[str, Any] = {
+            "gathered": [r.sheet.name for r in results if r.sheet],
+            "same": [{"file": str(r.path), "as": r.same} for r in results if r.same],
+            "failed": [{"file": str(r.path), "problem": str(r.fault)} for r in faults],
+        }
+        print(json.dumps(report))
+    else:
+        for r in results:
+            if r.sheet:
+                print(f"{r.sheet.name}  {r.sheet.source.size[0]} x {r.sheet.source.size[1]} px")
+            elif r.same:
+                print(f"{r.path.name} is the same picture as {r.same}.")
+        for r in faults:
+            print(f"rushweed: {r.fault}", file=sys.stderr)
+    if faults:
+        raise typer.Exit(2)
+
+
+@app.command()
+def cut(
+    project: ProjectPath,
+    sheet: str,
+    grid: Annotated[str, typer.Option(metavar="WxH", help="Size of a cell in px.")] = "",
+    count: Annotated[str, typer.Option(metavar="CxR", help="Columns and rows.")] = "",
+    margin: Annotated[str, typer.Option(metavar="X,Y", help="Px before the first cell.")] = "0",
+    spacing: Annotated[str, typer.Option(metavar="X,Y", help="Px between cells.")] = "0",
+    keep_empty: Annotated[bool, typer.Option(help="Keep cells without art.")] = False,
+) -> None:
+    """Cut a sheet by a grid; what it leaves over is told."""
+    from rushweed.core.cut.edit import cut_sheet
+    from rushweed.core.cut.grid import grid_of
+    from rushweed.core.pixels.stock import Stock
+
+    with errors_told(), changing(project) as (folder, value):
+        if bool(grid) == bool(count):
+            raise EditError("cut needs either --grid or --count.", "For example --grid 16x16.")
+        found = find_sheet(value, sheet)
+        room = (pair(margin, "--margin"), pair(spacing, "--spacing"))
+        how: Cut
+        if grid:
+            how = GridCut(pair(grid, "--grid"), *room, leave_out_empty=not keep_empty)
+        else:
+            how = CountCut(*pair(count, "--count"), *room, leave_out_empty=not keep_empty)
+        value = cut_sheet(value, found.id, how, Stock(folder.path).pixels(found))
+        folder.save(value)
+        lines = grid_of(how, found.source.size, found.name)
+        cells = len(find_sheet(value, found.id).cells)
+    empty = lines.columns * lines.rows - cells
+    print(f"{found.name}: {cells} cells of {lines.cell[0]} x {lines.cell[1]} px, {empty} empty left out.")
+    if any(lines.left_over):
+        print(f"{lines.left_over[0]} px are left over on the right, {lines.left_over[1]} px below.")
+
+
+@app.command()
+def tune(
+    project: ProjectPath,
+    sheets: list[str],
+    ppu: Annotated[float | None, typer.Option(help="Pixels per unit.")] = None,
+    pivot: Annotated[str, typer.Option(metavar="NAME|X,Y", help="A place such as bottom, or px.")] = "",
+    filter: Annotated[str, typer.Option(metavar="nearest|linear")] = "",
+) -> None:
+    """Set pixels per unit, pivot and filter of sheets."""
+    from rushweed.core.tune.edit import parse_pivot, set_pivot_px, tune_sheets
+
+    with errors_told(), changing(project) as (folder, value):
+        if filter not in ("", "nearest", "linear"):
+            raise EditError(f"{filter!r} is no filter.", "Use nearest or linear.")
+        ids = [find_sheet(value, name).id for name in sheets]
+        share = None
+        if pivot:
+            point, is_share = parse_pivot(pivot)
+            if is_share:
+                share = point
+            else:
+                cells = [c.id for s in value.sheets if s.id in ids for c in s.cells]
+                value = set_pivot_px(value, cells, *point)
+        value = tune_sheets(value, ids, ppu, filter or None, share)  # type: ignore[arg-type]
+        folder.save(value)
+    print(f"Tuned {len(ids)} {'sheet' if len(ids) == 1 else 'sheets'}.")
+
+
+@app.command()
+def check(project: ProjectPath, as_json: AsJson = False) -> None:
+    """Print the findings; exit 1 if one of them is a fault."""
+    from rushweed.core.findings.check import check as find
+    from rushweed.core.pixels.stock import Stock
+
+    with errors_told():
+        folder = Folder(project)
+        found = find(folder.open(), Stock(folder.path))
+    if as_json:
+        rows = [
+            {"rule": f.rule, "weight": f.weight, "text": f.text, "fix": f.fix.label if f.fix else None}
+            for f in found
+        ]
+        print(json.dumps(rows))
+    else:
+        for f in found:
+            print(f"{f.weight}: {f.text}")
+        if not found:
+            print("Nothing found.")
+    if any(f.weight == "fault" for f in found):
+        raise typer.Exit(1)
+
+
+@app.command()
+def ship(
+    project: ProjectPath,
+    out: Annotated[Path, typer.Option("--out", metavar="DIR", help="Where the game's files go.")],
+    gutter: Annotated[int, typer.Option(min=0, max=16, help="Px of repeated edge around frames.")] = 2,
+    page: Annotated[int, typer.Option(min=64, max=16384, help="Largest side of an atlas page.")] = 2048,
+    any_size: Annotated[bool, typer.Option(help="Pages need not be powers of two.")] = False,
+    whole_cells: Annotated[bool, typer.Option(help="Do not trim clear borders.")] = False,
+) -> None:
+    """Write atlas, manifest, levels and credits."""
+    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.ship.atlas import AtlasSettings
+    from rushweed.core.ship.build import ship as build
+
+    with errors_told():
+        folder = Folder(project)
+        settings = AtlasSettings(gutter, page, not any_size, not whole_cells)
+        done = build(folder.open(), Stock(folder.path), out, settings)
+    pages = "1 page" if done.pages == 1 else f"{done.pages} pages"
+    print(f"Shipped {done.frames} frames on {pages} to {out}, {len(done.files)} files.")

@@ -1,0 +1,144 @@
+"""Cells on a regular grid, what they leave over, and what they cut through."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from rushweed.core.document.errors import CutError
+from rushweed.core.document.model import CountCut, Cut, GridCut
+
+MOST_CELLS = 65_536
+SOLID = 8  # alpha at or above counts as ink
+
+
+class Grid(NamedTuple):
+    """A grid on a sheet, in px. `left_over` is what no cell or margin covers: (right, bottom)."""
+
+    columns: int
+    rows: int
+    cell: tuple[int, int]
+    margin: tuple[int, int]
+    spacing: tuple[int, int]
+    left_over: tuple[int, int]
+
+    def starts(self, axis: int) -> np.ndarray:
+        """Where the columns (axis 0) or rows (axis 1) begin, in px."""
+        count = self.columns if axis == 0 else self.rows
+        return self.margin[axis] + np.arange(count) * (self.cell[axis] + self.spacing[axis])
+
+    def rect(self, column: int, row: int) -> tuple[int, int, int, int]:
+        """x, y, w, h of one cell in px."""
+        w, h = self.cell
+        x = self.margin[0] + column * (w + self.spacing[0])
+        y = self.margin[1] + row * (h + self.spacing[1])
+        return x, y, w, h
+
+
+def grid_of(cut: Cut, size: tuple[int, int], name: str = "The sheet") -> Grid:
+    """The grid that a cut makes on a sheet of `size` px. Raises CutError if there is none."""
+    if min(cut.margin) < 0 or min(cut.spacing) < 0:
+        raise CutError("Margin and spacing cannot be below 0 px.", "Use 0 or more.")
+    if isinstance(cut, CountCut):
+        cell = _cell_by_count(cut, size, name)
+        counts = (cut.columns, cut.rows)
+    else:
+        cell = cut.cell
+        if min(cell) < 1:
+            raise CutError(f"A cell of {cell[0]} x {cell[1]} px has no pixels.", "Use at least 1 x 1 px.")
+        counts = (_count(cut, size, 0), _count(cut, size, 1))
+        for axis, side in ((0, "wide"), (1, "high")):
+            if counts[axis] < 1:
+                raise CutError(
+                    f"{name} is {size[axis]} px {side}, too small for a cell of {cell[axis]} px"
+                    + (f" after a margin of {cut.margin[axis]} px." if cut.margin[axis] else "."),
+                    f"Use at most {max(size[axis] - cut.margin[axis], 1)} px.",
+                )
+    if counts[0] * counts[1] > MOST_CELLS:
+        raise CutError(
+            f"{counts[0]} x {counts[1]} cells are {counts[0] * counts[1]:,}, more than {MOST_CELLS:,}.",
+            "Use a larger cell.",
+        )
+    over = []
+    for axis in (0, 1):
+        used = cut.margin[axis] + counts[axis] * (cell[axis] + cut.spacing[axis]) - cut.spacing[axis]
+        over.append(max(size[axis] - used - cut.margin[axis], 0))
+    return Grid(counts[0], counts[1], cell, cut.margin, cut.spacing, (over[0], over[1]))
+
+
+def _count(cut: GridCut, size: tuple[int, int], axis: int) -> int:
+    step = cut.cell[axis] + cut.spacing[axis]
+    return (size[axis] - cut.margin[axis] + cut.spacing[axis]) // step
+
+
+def _cell_by_count(cut: CountCut, size: tuple[int, int], name: str) -> tuple[int, int]:
+    cell = []
+    for axis, count, what in ((0, cut.columns, "columns"), (1, cut.rows, "rows")):
+        if count < 1:
+            raise CutError(f"A grid of {count} {what} has no cells.", "Use at least 1.")
+        room = size[axis] - 2 * cut.margin[axis] - (count - 1) * cut.spacing[axis]
+        if room < count:
+            raise CutError(
+                f"{name} is {size[axis]} px {'wide' if axis == 0 else 'high'}, too small for {count} {what}.",
+                "Use fewer, or a smaller margin and spacing.",
+            )
+        cell.append(room // count)
+    return cell[0], cell[1]
+
+
+def ink(rgba: np.ndarray) -> np.ndarray:
+    """Where the art is: bool (height, width)."""
+    return np.asarray(rgba[..., 3] >= SOLID)
+
+
+def occupied(mask: np.ndarray, grid: Grid) -> np.ndarray:
+    """Which cells hold any ink: bool (rows, columns). `mask` is bool (height, width)."""
+    xs, ys = grid.starts(0), grid.starts(1)
+    total = np.zeros((mask.shape[0] + 1, mask.shape[1] + 1), np.int32)
+    np.cumsum(mask, axis=0, dtype=np.int32, out=total[1:, 1:])
+    np.cumsum(total[1:, 1:], axis=1, out=total[1:, 1:])
+    right, below = xs + grid.cell[0], ys + grid.cell[1]
+    held = total[np.ix_(below, right)] - total[np.ix_(ys, right)]
+    held -= total[np.ix_(below, xs)] - total[np.ix_(ys, xs)]
+    return np.asarray(held > 0)
+
+
+def places(cut: Cut, grid: Grid, full: np.ndarray) -> list[tuple[int, int]]:
+    """The (column, row) of every cell the cut keeps, in reading order; `full` is from `occupied`."""
+    keep = full.copy() if cut.leave_out_empty else np.ones_like(full)
+    for column, row in cut.kept:
+        if column < grid.columns and row < grid.rows:
+            keep[row, column] = True
+    for column, row in cut.left_out:
+        if column < grid.columns and row < grid.rows:
+            keep[row, column] = False
+    return [(int(c), int(r)) for r, c in np.argwhere(keep)]
+
+
+def cut_through(mask: np.ndarray, grid: Grid) -> np.ndarray:
+    """Which cells cut through art: bool (rows, columns).
+
+    A cell counts if ink crosses its right or lower border in part. Borders that are inked along
+    three quarters or more join on purpose, as the tiles of a floor do.
+    """
+    through = np.zeros((grid.rows, grid.columns), bool)
+    xs, ys = grid.starts(0), grid.starts(1)
+    w, h = grid.cell
+    for axis, starts, side, gap in ((1, xs, w, grid.spacing[0]), (0, ys, h, grid.spacing[1])):
+        ends = starts[:-1] + side
+        if not ends.size:
+            continue
+        lines = mask if axis == 1 else mask.T
+        crossing = np.ones((lines.shape[0], ends.size), bool)
+        for step in range(-1, gap + 1):
+            crossing &= lines[:, ends + step]
+        others, other = (ys, h) if axis == 1 else (xs, w)
+        for index, start in enumerate(others):
+            inked = crossing[start : start + other].sum(axis=0)
+            part = (inked > 0) & (inked < 0.75 * other)
+            if axis == 1:
+                through[index, :-1] |= part
+            else:
+                through[:-1, index] |= part
+    return through

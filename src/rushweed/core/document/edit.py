@@ -1,0 +1,141 @@
+"""Edits that any stage needs: find, replace, rename and remove parts of the project."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable
+from typing import Any, TypeVar
+
+from msgspec.structs import replace
+
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.ids import unique_name
+from rushweed.core.document.model import Cell, Credit, Layer, Level, Project, Sheet, TileLayer
+
+Part = TypeVar("Part", Sheet, Level)
+
+
+def sheet_of(project: Project, sheet_id: str) -> Sheet:
+    """The sheet with that id; raises EditError if the project has none."""
+    for sheet in project.sheets:
+        if sheet.id == sheet_id:
+            return sheet
+    raise EditError(f"The project has no sheet {sheet_id!r}.", "Choose one from the Shelf.")
+
+
+def level_of(project: Project, level_id: str) -> Level:
+    """The level with that id; raises EditError if the project has none."""
+    for level in project.levels:
+        if level.id == level_id:
+            return level
+    raise EditError(f"The project has no level {level_id!r}.", "Choose one from the Shelf.")
+
+
+def layer_of(level: Level, layer_id: str) -> Layer:
+    for layer in level.layers:
+        if layer.id == layer_id:
+            return layer
+    raise EditError(f"{level.name} has no layer {layer_id!r}.", "Choose one from the list of layers.")
+
+
+def cells_by_id(project: Project) -> dict[str, tuple[Sheet, Cell]]:
+    return {cell.id: (sheet, cell) for sheet in project.sheets for cell in sheet.cells}
+
+
+def put_sheet(project: Project, sheet: Sheet) -> Project:
+    """`project` with `sheet` in the place of the one with the same id."""
+    return replace(project, sheets=_put(project.sheets, sheet))
+
+
+def put_level(project: Project, level: Level) -> Project:
+    return replace(project, levels=_put(project.levels, level))
+
+
+def put_layer(project: Project, level_id: str, layer: Layer) -> Project:
+    level = level_of(project, level_id)
+    layers = tuple(layer if old.id == layer.id else old for old in level.layers)
+    return put_level(project, replace(level, layers=layers))
+
+
+def _put(parts: tuple[Part, ...], part: Part) -> tuple[Part, ...]:
+    return tuple(part if old.id == part.id else old for old in parts)
+
+
+def change_cells(project: Project, cell_ids: Collection[str], change: Callable[[Cell], Cell]) -> Project:
+    """`change` applied to the cells with those ids; every other cell is shared with `project`."""
+    wanted = set(cell_ids)
+    sheets = []
+    for sheet in project.sheets:
+        if wanted.isdisjoint(cell.id for cell in sheet.cells):
+            sheets.append(sheet)
+            continue
+        cells = tuple(change(cell) if cell.id in wanted else cell for cell in sheet.cells)
+        same = all(a is b for a, b in zip(cells, sheet.cells, strict=True))
+        sheets.append(sheet if same else replace(sheet, cells=cells))
+    if all(a is b for a, b in zip(sheets, project.sheets, strict=True)):
+        return project
+    return replace(project, sheets=tuple(sheets))
+
+
+def rename_cell(project: Project, cell_id: str, name: str) -> Project:
+    """Give a cell a name; a name that another cell of the sheet has gets a number."""
+    wanted = name.strip()
+    if not wanted:
+        raise EditError("A cell needs a name.", "Type at least one letter.")
+    for sheet in project.sheets:
+        if any(cell.id == cell_id for cell in sheet.cells):
+            free = unique_name(wanted, (c.name for c in sheet.cells if c.id != cell_id))
+            return change_cells(project, [cell_id], lambda c: c if c.name == free else replace(c, name=free))
+    raise EditError(f"The project has no cell {cell_id!r}.", "Choose one in the Strip.")
+
+
+def rename(project: Project, part_id: str, name: str) -> Project:
+    """Rename a sheet or a level; names stay unique among their kind."""
+    wanted = name.strip()
+    if not wanted:
+        raise EditError("A name cannot be empty.", "Type at least one letter.")
+    for sheet in project.sheets:
+        if sheet.id == part_id:
+            taken = (s.name for s in project.sheets if s.id != part_id)
+            return put_sheet(project, replace(sheet, name=unique_name(wanted, taken)))
+    level = level_of(project, part_id)
+    taken = (other.name for other in project.levels if other.id != part_id)
+    return put_level(project, replace(level, name=unique_name(wanted, taken)))
+
+
+def set_credit(project: Project, sheet_ids: Iterable[str], **fields: str) -> Project:
+    """Fill in author, title, link or licence of some sheets."""
+    for sheet_id in sheet_ids:
+        sheet = sheet_of(project, sheet_id)
+        credit: Credit = replace(sheet.credit, **{k: v.strip() for k, v in fields.items()})
+        if credit != sheet.credit:
+            project = put_sheet(project, replace(sheet, credit=credit))
+    return project
+
+
+def uses_of_sheet(project: Project, sheet_id: str) -> list[str]:
+    """The names of the levels that paint with the sheet."""
+    sheet = sheet_of(project, sheet_id)
+    cells = {cell.id for cell in sheet.cells}
+    return [
+        level.name
+        for level in project.levels
+        if any(cell in cells for cell in level.table)
+        or any(not isinstance(layer, TileLayer) and layer.sheet == sheet_id for layer in level.layers)
+    ]
+
+
+def remove_sheet(project: Project, sheet_id: str) -> Project:
+    """Take a sheet off the Shelf; its picture stays in the project folder. Levels keep their tiles,
+    which are found as gone until the sheet is back."""
+    sheet_of(project, sheet_id)
+    return replace(project, sheets=tuple(s for s in project.sheets if s.id != sheet_id))
+
+
+def remove_level(project: Project, level_id: str) -> Project:
+    level_of(project, level_id)
+    return replace(project, levels=tuple(level for level in project.levels if level.id != level_id))
+
+
+def changed_fields(old: Any, new: Any) -> frozenset[str]:
+    """The fields of two structs of one kind that are not the same object."""
+    return frozenset(f for f in old.__struct_fields__ if getattr(old, f) is not getattr(new, f))

@@ -1,0 +1,48 @@
+"""The one error that people see: what is wrong, and what to do about it."""
+
+from __future__ import annotations
+
+
+class RushweedError(Exception):
+    """Something a person can put right. `problem` and `cure` are one sentence each."""
+
+    def __init__(self, problem: str, cure: str = "") -> None:
+        super().__init__(f"{problem} {cure}".strip())
+        self.problem = problem
+        self.cure = cure
+
+
+class PictureError(RushweedError):
+    """A picture that cannot be read or is not allowed."""
+
+
+class CutError(RushweedError):
+    """A cut that the sheet does not allow."""
+
+
+class EditError(RushweedError):
+    """An edit that would leave the project wrong."""
+
+
+class StoreError(RushweedError):
+    """A project folder that cannot be read, written or locked."""
+
+
+def file_reason(error: OSError) -> str:
+    """The plain reason of an operating-system error, such as "no space is left"."""
+    import errno
+
+    known = {
+        errno.ENOENT: "there is no such file",
+        errno.EACCES: "you may not open it",
+        errno.EPERM: "you may not open it",
+        errno.ENOSPC: "no space is left on the disk",
+        errno.EDQUOT: "your share of the disk is used up",
+        errno.EROFS: "the disk can only be read",
+        errno.EISDIR: "it is a folder",
+        errno.ENOTDIR: "a part of its path is a file",
+        errno.ENAMETOOLONG: "its name is too long",
+        errno.EFBIG: "the file would be too large",
+        errno.EIO: "the disk reports a fault",
+    }
+    return known.get(error.errno or 0, (error.strerror or str(error)).lower())

@@ -1,0 +1,73 @@
+"""Undo and redo: snapshots of the project, which share all that did not change."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from rushweed.core.document.model import Project
+
+MOST_STEPS = 1000
+
+
+class Step(NamedTuple):
+    label: str
+    project: Project
+    merge: object | None
+
+
+class History:
+    """The project now, what it was, and what was undone."""
+
+    def __init__(self, project: Project) -> None:
+        self._past: list[Step] = [Step("", project, None)]
+        self._future: list[Step] = []
+
+    @property
+    def project(self) -> Project:
+        return self._past[-1].project
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._past[-1].label if len(self._past) > 1 else None
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._future[-1].label if self._future else None
+
+    def do(self, label: str, project: Project, merge: object | None = None) -> bool:
+        """Make `project` the present. Steps in a row with the same `merge` become one step.
+
+        Returns False, and keeps no step, if nothing changed.
+        """
+        if project is self.project:
+            return False
+        self._future.clear()
+        step = Step(label, project, merge)
+        if merge is not None and self._past[-1].merge == merge and len(self._past) > 1:
+            self._past[-1] = step
+        else:
+            self._past.append(step)
+            if len(self._past) > MOST_STEPS + 1:
+                del self._past[0]
+        return True
+
+    def seal(self) -> None:
+        """End a run of merged steps: the next one starts anew."""
+        last = self._past[-1]
+        self._past[-1] = last._replace(merge=None)
+
+    def undo(self) -> str | None:
+        """Step back; returns the label of what was undone, or None at the start."""
+        if len(self._past) == 1:
+            return None
+        step = self._past.pop()
+        self._future.append(step)
+        return step.label
+
+    def redo(self) -> str | None:
+        """Step forward again; returns the label, or None if nothing was undone."""
+        if not self._future:
+            return None
+        step = self._future.pop()
+        self._past.append(step._replace(merge=None))
+        return step.label

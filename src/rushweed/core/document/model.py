@@ -1,0 +1,184 @@
+"""The project: frozen structs that hold tuples, so that a snapshot never changes.
+
+Coordinates are pixels, x right, y down. A cell's rectangle counts from the sheet's top left, a pivot
+and a shape from their cell's top left, a level from cell (0, 0); levels grow to negative columns too.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+FORMAT = 1  # of the files on disk; raised when an older Rushweed could no longer read them
+
+Filter = Literal["nearest", "linear"]
+Role = Literal["solid", "one-way", "sensor"]
+Side = Literal["top", "right", "bottom", "left"]
+View = Literal["side", "top"]
+
+
+class Frozen(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """Base of all parts of the document."""
+
+
+class Source(Frozen):
+    """The picture of a sheet: path inside the project folder, content hash and size in px."""
+
+    path: str
+    sha256: str
+    size: tuple[int, int]
+
+
+class GridCut(Frozen, tag_field="by", tag="size"):
+    """Cells of one size in px; `left_out` and `kept` are (column, row) places decided by hand."""
+
+    cell: tuple[int, int]
+    margin: tuple[int, int] = (0, 0)
+    spacing: tuple[int, int] = (0, 0)
+    leave_out_empty: bool = True
+    left_out: tuple[tuple[int, int], ...] = ()
+    kept: tuple[tuple[int, int], ...] = ()
+
+
+class CountCut(Frozen, tag_field="by", tag="count"):
+    """So many columns and rows; the cell size comes out by division."""
+
+    columns: int
+    rows: int
+    margin: tuple[int, int] = (0, 0)
+    spacing: tuple[int, int] = (0, 0)
+    leave_out_empty: bool = True
+    left_out: tuple[tuple[int, int], ...] = ()
+    kept: tuple[tuple[int, int], ...] = ()
+
+
+Cut = GridCut | CountCut
+
+
+class Tune(Frozen):
+    """How a game draws the sheet; `pivot` is the fraction of the cell that new cells start with."""
+
+    ppu: float = 16
+    filter: Filter = "nearest"
+    pivot: tuple[float, float] = (0.5, 1.0)
+
+
+class Box(Frozen, tag_field="form", tag="box"):
+    """An upright rectangle in cell px."""
+
+    x: float
+    y: float
+    w: float
+    h: float
+    role: Role = "solid"
+    stops: Side = "top"
+
+
+class Polygon(Frozen, tag_field="form", tag="polygon"):
+    """A closed ring of points in cell px, clockwise on screen."""
+
+    points: tuple[tuple[float, float], ...]
+    role: Role = "solid"
+    stops: Side = "top"
+
+
+Shape = Box | Polygon
+
+
+class Cell(Frozen):
+    """One frame or tile. `rect` is x, y, w, h in sheet px, `pivot` is in cell px."""
+
+    id: str
+    name: str
+    rect: tuple[int, int, int, int]
+    pivot: tuple[float, float]
+    shapes: tuple[Shape, ...] = ()
+
+
+class Credit(Frozen):
+    """Where a picture comes from; `licence` is an SPDX expression."""
+
+    author: str = ""
+    title: str = ""
+    link: str = ""
+    licence: str = ""
+
+
+class Sheet(Frozen):
+    id: str
+    name: str
+    source: Source
+    cut: Cut | None = None
+    tune: Tune = Tune()
+    credit: Credit = Credit()
+    waste_accepted: bool = False
+    cells: tuple[Cell, ...] = ()
+
+
+CHUNK = 32  # cells a side
+
+
+class Chunk(msgspec.Struct, frozen=True, eq=False):
+    """32 x 32 cells of a layer: read-only uint32 (row, column), table index * 8 + orientation, 0 empty."""
+
+    cells: np.ndarray
+
+
+class Tiles(msgspec.Struct, frozen=True, eq=False):
+    """The chunks of a layer as a dense block, row by row; `left` and `top` count in chunks."""
+
+    left: int = 0
+    top: int = 0
+    columns: int = 0
+    rows: int = 0
+    chunks: tuple[Chunk | None, ...] = ()
+
+
+class TileLayer(Frozen, tag_field="kind", tag="tiles", eq=False):
+    id: str
+    name: str
+    shown: bool = True
+    locked: bool = False
+    opacity_percent: float = 100
+    tiles: Tiles = Tiles()
+
+
+class BackdropLayer(Frozen, tag_field="kind", tag="backdrop", eq=False):
+    """A sheet behind the tiles. `parallax` 0 stands still on screen, 1 moves with the level; `top` is
+    the level px of its upper edge when the camera looks at the level's start."""
+
+    id: str
+    name: str
+    sheet: str
+    parallax: float = 0.1
+    top: float = 0
+    repeat: bool = True
+    shown: bool = True
+    locked: bool = False
+    opacity_percent: float = 100
+
+
+Layer = TileLayer | BackdropLayer
+
+
+class Level(Frozen, eq=False):
+    """`bounds` is left, top, columns, rows in cells; `table` lists cell ids, a tile's index counts from 1.
+    `layers` run from far to near; `start` is where the player's feet stand, in level px."""
+
+    id: str
+    name: str
+    view: View
+    cell: tuple[int, int]
+    bounds: tuple[int, int, int, int]
+    table: tuple[str, ...] = ()
+    layers: tuple[Layer, ...] = ()
+    start: tuple[float, float] = (0, 0)
+
+
+class Project(Frozen, eq=False):
+    id: str
+    name: str
+    sheets: tuple[Sheet, ...] = ()
+    levels: tuple[Level, ...] = ()

@@ -1,0 +1,30 @@
+"""All rules together, faults first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from rushweed.core.document.model import Project
+from rushweed.core.findings import cut, gather, paint, shape
+from rushweed.core.findings.finding import Finding
+from rushweed.core.pixels.stock import Stock
+
+Rule = Callable[[Project, Stock], Iterator[Finding]]
+
+RULES: tuple[Rule, ...] = (
+    gather.missing_source,
+    cut.nothing_cut,
+    cut.cut_art,
+    paint.gone_cells,
+    cut.grid_remainder,
+    shape.fractional_shapes,
+    shape.outside_tile,
+    paint.mixed_ppu,
+    gather.missing_licence,
+)
+
+
+def check(project: Project, stock: Stock) -> list[Finding]:
+    """Every finding of a project, faults before hints, each kind in the order of the stages."""
+    found = [finding for rule in RULES for finding in rule(project, stock)]
+    return sorted(found, key=lambda finding: finding.weight != "fault")

@@ -1,0 +1,103 @@
+"""Findings about cuts: what a grid leaves over, and art that it cuts through."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from msgspec.structs import replace
+
+from rushweed.core.cut.edit import accept_waste
+from rushweed.core.cut.grid import cut_through, grid_of, ink
+from rushweed.core.document.edit import put_sheet, sheet_of
+from rushweed.core.document.errors import RushweedError
+from rushweed.core.document.model import Project
+from rushweed.core.findings.finding import Finding, Fix, Place
+from rushweed.core.pixels.stock import Stock
+
+OPAQUE_SHARE = 0.85  # a sheet with more ink than this joins its tiles on purpose
+
+
+def grid_remainder(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Art that lies outside every cell because the grid does not come out even."""
+    for sheet in project.sheets:
+        if sheet.cut is None or sheet.waste_accepted:
+            continue
+        try:
+            grid = grid_of(sheet.cut, sheet.source.size, sheet.name)
+        except RushweedError:
+            continue
+        right, below = grid.left_over
+        if not (right or below):
+            continue
+        mask = ink(stock.pixels_or_blank(sheet))
+        width, height = sheet.source.size
+        parts = []
+        if right:
+            parts.append(f"{right} px right of column {grid.columns - 1}")
+        if below:
+            parts.append(f"{below} px below row {grid.rows - 1}")
+        held = mask[:, width - right :].any() if right else False
+        held = held or (mask[height - below :, :].any() if below else False)
+        what = "lie outside every cell and hold art." if held else "lie outside every cell."
+        yield Finding(
+            "grid-remainder",
+            "hint",
+            f"{sheet.name}: {' and '.join(parts)} {what}",
+            Place("cut", sheet=sheet.id),
+            Fix("Call it waste", lambda p, i=sheet.id: accept_waste(p, i)),  # type: ignore[misc]
+        )
+
+
+def cut_art(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Cells whose border cuts through art."""
+    for sheet in project.sheets:
+        if sheet.cut is None or not sheet.cells:
+            continue
+        mask = ink(stock.pixels_or_blank(sheet))
+        if np.count_nonzero(mask) > OPAQUE_SHARE * mask.size:
+            continue
+        try:
+            grid = grid_of(sheet.cut, sheet.source.size, sheet.name)
+        except RushweedError:
+            continue
+        through = cut_through(mask, grid)
+        if not through.any():
+            continue
+        rects = {grid.rect(int(c), int(r)) for r, c in np.argwhere(through)}
+        cells = tuple(cell.id for cell in sheet.cells if cell.rect in rects)
+        if cells:
+            many = "1 cell cuts" if len(cells) == 1 else f"{len(cells)} cells cut"
+            yield Finding(
+                "cut-art",
+                "fault",
+                f"{sheet.name}: {many} through art at the border.",
+                Place("cut", sheet=sheet.id, cells=cells),
+            )
+
+
+def nothing_cut(project: Project, stock: Stock) -> Iterator[Finding]:
+    """A cut that leaves no cell because every one is empty."""
+    for sheet in project.sheets:
+        if sheet.cut is not None and not sheet.cells:
+            yield Finding(
+                "nothing-cut",
+                "fault",
+                f"{sheet.name} is cut, but every cell is empty.",
+                Place("cut", sheet=sheet.id),
+                Fix("Keep empty cells", _keeper(sheet.id, stock)),
+            )
+
+
+def _keeper(sheet_id: str, stock: Stock):  # type: ignore[no-untyped-def]
+    def keep(project: Project) -> Project:
+        from rushweed.core.cut.edit import cut_sheet
+
+        sheet = sheet_of(project, sheet_id)
+        assert sheet.cut is not None
+        project = put_sheet(project, replace(sheet, cut=None))
+        return cut_sheet(
+            project, sheet_id, replace(sheet.cut, leave_out_empty=False), stock.pixels_or_blank(sheet)
+        )
+
+    return keep

@@ -1,0 +1,35 @@
+"""What a finding is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal, NamedTuple
+
+from rushweed.core.document.model import Project
+
+Weight = Literal["fault", "hint"]
+
+
+class Place(NamedTuple):
+    """Where to look: the stage by its key, the sheet or level by id, cells by id, a level cell."""
+
+    stage: str
+    sheet: str | None = None
+    level: str | None = None
+    cells: tuple[str, ...] = ()
+    spot: tuple[int, int] | None = None
+
+
+class Fix(NamedTuple):
+    """A cure: what its button says and the edit it makes."""
+
+    label: str
+    edit: Callable[[Project], Project]
+
+
+class Finding(NamedTuple):
+    rule: str
+    weight: Weight
+    text: str
+    place: Place
+    fix: Fix | None = None

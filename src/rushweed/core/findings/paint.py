@@ -1,0 +1,62 @@
+"""Findings about levels: tiles that are gone, sheets of differing pixels per unit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.model import Project, TileLayer
+from rushweed.core.findings.finding import Finding, Fix, Place
+from rushweed.core.level.chunks import chunk_at
+from rushweed.core.level.edit import cells_used, erase_gone, gone_tiles
+from rushweed.core.pixels.stock import Stock
+
+
+def gone_cells(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Tiles of a level whose cell no sheet has any more."""
+    for level in project.levels:
+        gone = gone_tiles(project, level)
+        total = sum(gone.values())
+        if total:
+            many = "1 tile stands" if total == 1 else f"{total} tiles stand"
+            yield Finding(
+                "gone-cell",
+                "fault",
+                f"{level.name}: {many} for cells that are gone.",
+                Place("paint", level=level.id, spot=_first_spot(project, level.id)),
+                Fix("Erase them", lambda p, i=level.id: erase_gone(p, i)),  # type: ignore[misc]
+            )
+
+
+def _first_spot(project: Project, level_id: str) -> tuple[int, int] | None:
+    level = next(v for v in project.levels if v.id == level_id)
+    known = cells_by_id(project)
+    gone = {i + 1 for i, c in enumerate(level.table) if c not in known}
+    for layer in level.layers:
+        if isinstance(layer, TileLayer):
+            tiles = layer.tiles
+            for cy in range(tiles.top, tiles.top + tiles.rows):
+                for cx in range(tiles.left, tiles.left + tiles.columns):
+                    chunk = chunk_at(tiles, cx, cy)
+                    if chunk is None:
+                        continue
+                    for y, x in zip(*chunk.cells.nonzero(), strict=True):
+                        if int(chunk.cells[y, x]) >> 3 in gone:
+                            return cx * 32 + int(x), cy * 32 + int(y)
+    return None
+
+
+def mixed_ppu(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Sheets of one level that do not share their pixels per unit."""
+    known = cells_by_id(project)
+    for level in project.levels:
+        sheets = {known[c][0].id: known[c][0] for c in cells_used(level) if c in known}
+        values = sorted({s.tune.ppu for s in sheets.values()})
+        if len(values) > 1:
+            names = ", ".join(f"{s.name} {s.tune.ppu:g}" for s in sheets.values())
+            yield Finding(
+                "mixed-ppu",
+                "hint",
+                f"{level.name} mixes pixels per unit: {names}.",
+                Place("tune", sheet=next(iter(sheets))),
+            )

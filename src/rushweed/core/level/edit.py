@@ -1,0 +1,344 @@
+"""Edits of the Paint stage: levels, layers and what is painted on them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from typing import Any, Literal
+
+import numpy as np
+from msgspec.structs import replace
+
+from rushweed.core.document.edit import cells_by_id, layer_of, level_of, put_layer, put_level
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.ids import new_id, unique_name
+from rushweed.core.document.model import BackdropLayer, Level, Project, TileLayer, View
+from rushweed.core.level.brush import Spots, flood, same
+from rushweed.core.level.chunks import FARTHEST, cell_at, put, put_region, region, used_values
+from rushweed.core.level.stamp import Stamp, from_level
+
+START_SIZE = (40, 22)
+
+
+def add_level(
+    project: Project,
+    name: str,
+    cell: tuple[int, int],
+    view: View = "side",
+    size: tuple[int, int] = START_SIZE,
+) -> tuple[Project, str]:
+    """A new level with one empty layer; returns the project and the level's id."""
+    if min(cell) < 1:
+        raise EditError(f"A level cell of {cell[0]} x {cell[1]} px has no pixels.", "Cut a sheet first.")
+    level = Level(
+        new_id(),
+        unique_name(name, (v.name for v in project.levels)),
+        view,
+        cell,
+        (0, 0, *size),
+        layers=(TileLayer(new_id(), "Ground"),),
+        start=(cell[0] * 2.0, cell[1] * (size[1] // 2)),
+    )
+    return replace(project, levels=(*project.levels, level)), level.id
+
+
+def add_layer(project: Project, level_id: str, name: str, at: int | None = None) -> tuple[Project, str]:
+    """A new tile layer, nearest of all or at a place counted from the farthest."""
+    level = level_of(project, level_id)
+    layer = TileLayer(new_id(), unique_name(name, (item.name for item in level.layers)))
+    spot = len(level.layers) if at is None else at
+    layers = (*level.layers[:spot], layer, *level.layers[spot:])
+    return put_level(project, replace(level, layers=layers)), layer.id
+
+
+def add_backdrop(project: Project, level_id: str, sheet_id: str, parallax: float, top: float) -> Project:
+    """Put a sheet behind everything, repeated across."""
+    level = level_of(project, level_id)
+    name = next(s.name for s in project.sheets if s.id == sheet_id)
+    name = unique_name(re.sub(r"\.\w+$", "", name), (item.name for item in level.layers))
+    layer = BackdropLayer(new_id(), name, sheet_id, parallax, top)
+    return put_level(project, replace(level, layers=(layer, *level.layers)))
+
+
+def change_layer(project: Project, level_id: str, layer_id: str, **fields: Any) -> Project:
+    """Show, hide, lock, rename or fade a layer."""
+    layer = layer_of(level_of(project, level_id), layer_id)
+    if "name" in fields and not str(fields["name"]).strip():
+        raise EditError("A layer needs a name.", "Type at least one letter.")
+    if not 0 <= fields.get("opacity_percent", 0) <= 100:
+        raise EditError("Opacity goes from 0 to 100 %.", "Use a number between.")
+    changed = replace(layer, **fields)
+    if all(getattr(layer, key) == value for key, value in fields.items()):
+        return project
+    return put_layer(project, level_id, changed)
+
+
+def remove_layer(project: Project, level_id: str, layer_id: str) -> Project:
+    level = level_of(project, level_id)
+    layers = tuple(item for item in level.layers if item.id != layer_id)
+    if not layers:
+        raise EditError(f"{level.name} needs at least one layer.", "Add another before removing this one.")
+    return put_level(project, replace(level, layers=layers))
+
+
+def move_layer(project: Project, level_id: str, layer_id: str, nearer: int) -> Project:
+    """Move a layer towards the viewer by `nearer` places (negative: away)."""
+    level = level_of(project, level_id)
+    index = next((i for i, item in enumerate(level.layers) if item.id == layer_id), None)
+    if index is None:
+        raise EditError("That layer is gone.", "Choose another.")
+    target = min(max(index + nearer, 0), len(level.layers) - 1)
+    if target == index:
+        return project
+    layers = list(level.layers)
+    layers.insert(target, layers.pop(index))
+    return put_level(project, replace(level, layers=tuple(layers)))
+
+
+def set_start(project: Project, level_id: str, x: float, y: float) -> Project:
+    level = level_of(project, level_id)
+    return project if level.start == (x, y) else put_level(project, replace(level, start=(x, y)))
+
+
+def resize(project: Project, level_id: str, left: int, top: int, right: int, bottom: int) -> Project:
+    """Grow (or with negative numbers shrink) a level at each side by cells. What lies outside the new
+    bounds is removed; growing again does not bring it back, undo does."""
+    level = level_of(project, level_id)
+    x, y, columns, rows = level.bounds
+    bounds = (x - left, y - top, columns + left + right, rows + top + bottom)
+    if bounds[2] < 1 or bounds[3] < 1:
+        raise EditError(f"{level.name} would have no cells left.", "Take away fewer.")
+    if max(abs(bounds[0]), abs(bounds[1]), bounds[0] + bounds[2], bounds[1] + bounds[3]) > FARTHEST:
+        raise EditError(f"A level reaches at most {FARTHEST:,} cells from cell 0, 0.", "Grow it less.")
+    layers = []
+    for layer in level.layers:
+        if isinstance(layer, TileLayer) and min(left, top, right, bottom) < 0:
+            kept = region(layer.tiles, *bounds)
+            layer = replace(layer, tiles=put_region(type(layer.tiles)(), bounds[0], bounds[1], kept))
+        layers.append(layer)
+    return put_level(project, replace(level, bounds=bounds, layers=tuple(layers)))
+
+
+def _painted(project: Project, level_id: str, layer_id: str) -> tuple[Level, TileLayer]:
+    level = level_of(project, level_id)
+    layer = layer_of(level, layer_id)
+    if not isinstance(layer, TileLayer):
+        raise EditError(f"{layer.name} is a backdrop; tiles cannot be painted on it.", "Choose a tile layer.")
+    if layer.locked:
+        raise EditError(f"Layer {layer.name} is locked.", "Unlock it in the list of layers to paint on it.")
+    return level, layer
+
+
+def _indices(project: Project, level: Level, cell_ids: tuple[str, ...]) -> tuple[Level, np.ndarray]:
+    """The level with all those cells in its table, and their indices (counted from 1)."""
+    known = cells_by_id(project)
+    for cell_id in cell_ids:
+        if cell_id not in known:
+            raise EditError("A tile of the stamp is gone from its sheet.", "Choose another in the Tray.")
+        cell = known[cell_id][1]
+        if (cell.rect[2], cell.rect[3]) != level.cell:
+            raise EditError(
+                f"{cell.name} is {cell.rect[2]} x {cell.rect[3]} px; the cells of {level.name} are "
+                f"{level.cell[0]} x {level.cell[1]} px.",
+                "Choose tiles of that size.",
+            )
+    places = {cell_id: i + 1 for i, cell_id in enumerate(level.table)}
+    added = [cell_id for cell_id in dict.fromkeys(cell_ids) if cell_id not in places]
+    if added:
+        level = replace(level, table=(*level.table, *added))
+        places = {cell_id: i + 1 for i, cell_id in enumerate(level.table)}
+    return level, np.array([0, *(places[cell_id] for cell_id in cell_ids)], np.uint32)
+
+
+def _put(
+    project: Project, level: Level, layer: TileLayer, xs: np.ndarray, ys: np.ndarray, values: np.ndarray
+) -> Project:
+    tiles = put(layer.tiles, xs, ys, values)
+    if tiles is layer.tiles:
+        return project
+    layers = tuple(replace(layer, tiles=tiles) if item is layer else item for item in level.layers)
+    painted = values > 0
+    bounds = level.bounds
+    if painted.any():
+        bounds = _grown(bounds, xs[painted], ys[painted])
+    return put_level(project, replace(level, layers=layers, bounds=bounds))
+
+
+def _grown(bounds: tuple[int, int, int, int], xs: np.ndarray, ys: np.ndarray) -> tuple[int, int, int, int]:
+    x, y, columns, rows = bounds
+    left, top = min(x, int(xs.min())), min(y, int(ys.min()))
+    right, bottom = max(x + columns, int(xs.max()) + 1), max(y + rows, int(ys.max()) + 1)
+    return left, top, right - left, bottom - top
+
+
+def paint(project: Project, level_id: str, layer_id: str, stamp: Stamp, spots: Spots) -> Project:
+    """Put the stamp with its top left at each spot in turn; the level grows to hold it."""
+    level, layer = _painted(project, level_id, layer_id)
+    level, index = _indices(project, level, stamp.cells)
+    rows, columns = np.nonzero(stamp.slots)
+    values = index[stamp.slots[rows, columns]] * 8 + stamp.turns[rows, columns].astype(np.uint32)
+    xs = (np.asarray(spots[0])[:, None] + columns[None, :]).ravel()
+    ys = (np.asarray(spots[1])[:, None] + rows[None, :]).ravel()
+    return _put(project, level, layer, xs, ys, np.tile(values, len(spots[0])))
+
+
+def paint_pattern(
+    project: Project,
+    level_id: str,
+    layer_id: str,
+    stamp: Stamp,
+    spots: Spots,
+    scatter: int | None = None,
+    weights: np.ndarray | None = None,
+) -> Project:
+    """Cover spots with the stamp repeated from the level's cell 0, 0; or, with a `scatter` seed, with
+    tiles drawn from the stamp by chance. `weights` says how often each of the stamp's cells comes."""
+    level, layer = _painted(project, level_id, layer_id)
+    level, index = _indices(project, level, stamp.cells)
+    xs, ys = np.asarray(spots[0]), np.asarray(spots[1])
+    columns, rows = stamp.size
+    if scatter is None:
+        slots, turns = stamp.slots[ys % rows, xs % columns], stamp.turns[ys % rows, xs % columns]
+    else:
+        filled = np.argwhere(stamp.slots > 0)
+        if not len(filled):
+            return project
+        share = None
+        if weights is not None:
+            share = np.asarray(weights, float)[stamp.slots[tuple(filled.T)] - 1]
+            if share.sum() <= 0:
+                raise EditError("Every weight is 0, so nothing can be scattered.", "Raise one of them.")
+            share = share / share.sum()
+        drawn = np.random.default_rng(scatter).choice(len(filled), size=xs.size, p=share)
+        slots = stamp.slots[filled[drawn, 0], filled[drawn, 1]]
+        turns = stamp.turns[filled[drawn, 0], filled[drawn, 1]]
+    used = slots > 0
+    values = index[slots[used]] * 8 + turns[used].astype(np.uint32)
+    return _put(project, level, layer, xs[used], ys[used], values)
+
+
+def erase(project: Project, level_id: str, layer_id: str, spots: Spots) -> Project:
+    level, layer = _painted(project, level_id, layer_id)
+    xs, ys = np.asarray(spots[0]), np.asarray(spots[1])
+    x, y, columns, rows = level.bounds
+    inside = (xs >= x) & (xs < x + columns) & (ys >= y) & (ys < y + rows)
+    xs, ys = xs[inside], ys[inside]
+    return _put(project, level, layer, xs, ys, np.zeros(xs.size, np.uint32))
+
+
+def fill_spots(
+    project: Project, level_id: str, layer_id: str, x: int, y: int, everywhere: bool = False
+) -> Spots:
+    """The cells a fill from (x, y) reaches: joined and alike, or with `everywhere` all alike."""
+    level, layer = _painted(project, level_id, layer_id)
+    left, top, columns, rows = level.bounds
+    if not (left <= x < left + columns and top <= y < top + rows):
+        raise EditError("A fill must start inside the level.", "Point at a cell of the level.")
+    cells = region(layer.tiles, left, top, columns, rows)
+    mask = (same if everywhere else flood)(cells, x - left, y - top)
+    ys, xs = np.nonzero(mask)
+    return xs + left, ys + top
+
+
+def take(
+    project: Project, level_id: str, layer_id: str, left: int, top: int, columns: int, rows: int
+) -> np.ndarray:
+    """What a rectangle of a layer holds, as `stamp.from_level` wants it."""
+    layer = layer_of(level_of(project, level_id), layer_id)
+    if not isinstance(layer, TileLayer):
+        return np.zeros((rows, columns), np.uint32)
+    return region(layer.tiles, left, top, columns, rows)
+
+
+def move_region(
+    project: Project,
+    level_id: str,
+    layer_id: str,
+    area: tuple[int, int, int, int],
+    dx: int,
+    dy: int,
+    copy: bool = False,
+) -> Project:
+    """Move (or copy) the tiles of an area (left, top, columns, rows) by cells; empty cells of the area
+    leave what they land on as it was."""
+    level, layer = _painted(project, level_id, layer_id)
+    left, top, columns, rows = area
+    held = region(layer.tiles, left, top, columns, rows)
+    ys, xs = np.nonzero(held)
+    values = held[ys, xs]
+    xs, ys = xs + left, ys + top
+    if not copy:
+        layer = replace(layer, tiles=put(layer.tiles, xs, ys, np.zeros(xs.size, np.uint32)))
+        project = put_layer(project, level_id, layer)
+        level = level_of(project, level_id)
+    return _put(project, level, layer, xs + dx, ys + dy, values)
+
+
+def rearrange_region(
+    project: Project,
+    level_id: str,
+    layer_id: str,
+    area: tuple[int, int, int, int],
+    how: Literal["mirror", "flip", "turn"],
+) -> tuple[Project, tuple[int, int, int, int]]:
+    """Mirror, flip or turn the tiles of an area in place; returns the project and the new area."""
+    level, layer = _painted(project, level_id, layer_id)
+    left, top, columns, rows = area
+    stamp = from_level(level.table, region(layer.tiles, *area))
+    stamp = {"mirror": stamp.mirrored, "flip": stamp.flipped, "turn": stamp.turned}[how]()
+    ys, xs = np.mgrid[top : top + rows, left : left + columns]
+    project = erase(project, level_id, layer_id, (xs.ravel(), ys.ravel()))
+    project = paint(project, level_id, layer_id, stamp, (np.array([left]), np.array([top])))
+    return project, (left, top, *stamp.size)
+
+
+def covering_layer(level: Level, layer_id: str, x: int, y: int) -> str | None:
+    """The name of a nearer, shown layer that already has a tile there and would hide the stroke."""
+    nearer = False
+    for layer in level.layers:
+        if nearer and isinstance(layer, TileLayer) and layer.shown and cell_at(layer.tiles, x, y):
+            return layer.name
+        nearer = nearer or layer.id == layer_id
+    return None
+
+
+def gone_tiles(project: Project, level: Level) -> dict[str, int]:
+    """Ids of table entries whose cell no longer exists, with the number of cells that hold them."""
+    known = cells_by_id(project)
+    gone = {i + 1: cell_id for i, cell_id in enumerate(level.table) if cell_id not in known}
+    counts: dict[str, int] = {}
+    if not gone:
+        return counts
+    for layer in level.layers:
+        if not isinstance(layer, TileLayer):
+            continue
+        if not any(int(v) >> 3 in gone for v in used_values(layer.tiles)):
+            continue
+        for chunk in layer.tiles.chunks:
+            if chunk is not None:
+                for index, number in zip(*np.unique(chunk.cells >> 3, return_counts=True), strict=True):
+                    if int(index) in gone:
+                        counts[gone[int(index)]] = counts.get(gone[int(index)], 0) + int(number)
+    return counts
+
+
+def erase_gone(project: Project, level_id: str) -> Project:
+    """Empty every cell whose tile is gone."""
+    level = level_of(project, level_id)
+    gone = np.array(sorted(i + 1 for i, c in enumerate(level.table) if c not in cells_by_id(project)))
+    for layer in level.layers:
+        if isinstance(layer, TileLayer):
+            cells = region(layer.tiles, *level.bounds)
+            ys, xs = np.nonzero(np.isin(cells >> 3, gone))
+            tiles = put(layer.tiles, xs + level.bounds[0], ys + level.bounds[1], np.zeros(xs.size, np.uint32))
+            if tiles is not layer.tiles:
+                project = put_layer(project, level_id, replace(layer, tiles=tiles))
+    return project
+
+
+def cells_used(level: Level) -> Iterable[str]:
+    """The ids of the cells that stand in the level at least once."""
+    held = {
+        int(v) >> 3 for item in level.layers if isinstance(item, TileLayer) for v in used_values(item.tiles)
+    }
+    return [cell_id for i, cell_id in enumerate(level.table) if i + 1 in held]

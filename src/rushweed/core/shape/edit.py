@@ -1,0 +1,96 @@
+"""Edits of the Shape stage: give, change, copy, mirror and turn the shapes of cells."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Literal
+
+from msgspec.structs import replace
+
+from rushweed.core.document.edit import change_cells, sheet_of
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model import Cell, Project, Role, Shape, Side
+from rushweed.core.shape.primitives import check, common, flipped, mirrored, turned
+
+
+def give_common(
+    project: Project, cell_ids: Collection[str], name: str, role: Role = "solid", stops: Side = "top"
+) -> Project:
+    """Give cells one common shape in place of what they have, each in its own size."""
+    return change_cells(
+        project, cell_ids, lambda c: _with(c, (common(name, (c.rect[2], c.rect[3]), role, stops),))
+    )
+
+
+def set_shapes(project: Project, cell_ids: Collection[str], shapes: tuple[Shape, ...]) -> Project:
+    """Give cells these shapes in place of what they have."""
+    checked = tuple(check(shape) for shape in shapes)
+    return change_cells(project, cell_ids, lambda c: _with(c, checked))
+
+
+def add_shape(project: Project, cell_ids: Collection[str], shape: Shape) -> Project:
+    checked = check(shape)
+    return change_cells(project, cell_ids, lambda c: _with(c, (*c.shapes, checked)))
+
+
+def put_shape(project: Project, cell_id: str, index: int, shape: Shape) -> Project:
+    """Replace one shape of a cell. Raises EditError if the cell has none of that number."""
+    checked = check(shape)
+
+    def change(cell: Cell) -> Cell:
+        if not 0 <= index < len(cell.shapes):
+            raise EditError(f"{cell.name} has no shape {index + 1}.", "Choose one on the Desk.")
+        return _with(cell, (*cell.shapes[:index], checked, *cell.shapes[index + 1 :]))
+
+    return change_cells(project, [cell_id], change)
+
+
+def remove_shape(project: Project, cell_id: str, index: int) -> Project:
+    return change_cells(project, [cell_id], lambda c: _with(c, (*c.shapes[:index], *c.shapes[index + 1 :])))
+
+
+def clear_shapes(project: Project, cell_ids: Collection[str]) -> Project:
+    return change_cells(project, cell_ids, lambda c: _with(c, ()))
+
+
+def set_role(project: Project, cell_ids: Collection[str], role: Role, stops: Side) -> Project:
+    """Make every shape of some cells solid, one-way (stopping at one side) or a sensor."""
+    return change_cells(
+        project,
+        cell_ids,
+        lambda c: _with(c, tuple(replace(s, role=role, stops=stops) for s in c.shapes)),
+    )
+
+
+def copy_shapes(project: Project, source_id: str, cell_ids: Collection[str]) -> Project:
+    """Give other cells the shapes of one cell, px for px."""
+    for sheet in project.sheets:
+        for cell in sheet.cells:
+            if cell.id == source_id:
+                return set_shapes(project, [i for i in cell_ids if i != source_id], cell.shapes)
+    raise EditError(f"The project has no cell {source_id!r}.", "Choose one in the Strip.")
+
+
+def rearrange(project: Project, cell_ids: Collection[str], how: Literal["mirror", "flip", "turn"]) -> Project:
+    """Mirror, flip or turn the shapes of some cells within each cell."""
+
+    def change(cell: Cell) -> Cell:
+        w, h = cell.rect[2], cell.rect[3]
+        if how == "mirror":
+            return _with(cell, tuple(mirrored(s, w) for s in cell.shapes))
+        if how == "flip":
+            return _with(cell, tuple(flipped(s, h) for s in cell.shapes))
+        return _with(cell, tuple(turned(s, (w, h)) for s in cell.shapes))
+
+    return change_cells(project, cell_ids, change)
+
+
+def shaped_counts(project: Project, sheet_id: str) -> tuple[int, int]:
+    """How many cells of a sheet have a shape, and how many have none."""
+    cells = sheet_of(project, sheet_id).cells
+    shaped = sum(1 for cell in cells if cell.shapes)
+    return shaped, len(cells) - shaped
+
+
+def _with(cell: Cell, shapes: tuple[Shape, ...]) -> Cell:
+    return cell if cell.shapes == shapes else replace(cell, shapes=shapes)

@@ -1,0 +1,122 @@
+"""Ships a project: atlas pages, manifest, levels and credits into a folder. Same input, same bytes."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from pathlib import Path
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+
+from rushweed.core.document.errors import EditError, StoreError, file_reason
+from rushweed.core.document.model import Project
+from rushweed.core.level.render import TileSet, level_picture
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship.atlas import AtlasSettings, build
+from rushweed.core.ship.manifest import level_file, manifest_of
+from rushweed.core.store.files import write_file
+from rushweed.core.store.folder import file_name
+
+Progress = Callable[[float, str], None]
+MOST_PICTURE = 64 * 1024 * 1024  # px of a level picture
+
+
+class Shipped(NamedTuple):
+    """Where it went, every file written, how many frames on how many pages, and the share filled."""
+
+    folder: Path
+    files: list[Path]
+    frames: int
+    pages: int
+    filled: float
+
+
+def ship(
+    project: Project,
+    stock: Stock,
+    out: Path,
+    settings: AtlasSettings = AtlasSettings(),  # noqa: B008
+    progress: Progress = lambda share, words: None,
+) -> Shipped:
+    """Write the game's files into `out`. Raises RushweedError; files are each old or new, never half."""
+    if not any(sheet.cells for sheet in project.sheets):
+        raise EditError(f"{project.name} has no cells to ship.", "Cut a sheet first.")
+    if out.exists() and not out.is_dir():
+        raise StoreError(f"{out} is a file.", "Choose a folder to ship to.")
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise StoreError(
+            f"{out} could not be made: {file_reason(error)}.", "Choose a folder you may write to."
+        ) from error
+    progress(0.0, "Packing the atlas")
+    atlas = build(project, stock, settings)
+    files: dict[str, bytes] = {}
+    page_files = [f"atlas_{i}.png" for i in range(len(atlas.pages))]
+    for i, (name, page) in enumerate(zip(page_files, atlas.pages, strict=True)):
+        progress(0.2 + 0.4 * i / len(atlas.pages), f"Writing {name}")
+        files[name] = png_bytes(page)
+    level_files = _level_names(project)
+    frame_index = {frame.cell.id: i for i, frame in enumerate(atlas.frames)}
+    for i, (name, level) in enumerate(zip(level_files, project.levels, strict=True)):
+        progress(0.6 + 0.3 * i / len(level_files), f"Writing {name}")
+        files[name] = json_bytes(level_file(project, level, frame_index))
+        width, height = level.bounds[2] * level.cell[0], level.bounds[3] * level.cell[1]
+        if 0 < width * height <= MOST_PICTURE:
+            area = (level.bounds[0] * level.cell[0], level.bounds[1] * level.cell[1], width, height)
+            picture = level_picture(
+                project, level, stock.pixels_or_blank, area, TileSet(project, level, stock.pixels_or_blank)
+            )
+            files[str(Path(name).with_suffix(".png"))] = png_bytes(picture)
+    files["CREDITS.txt"] = credits_text(project).encode()
+    files["manifest.json"] = json_bytes(manifest_of(project, atlas, page_files, level_files))
+    progress(0.92, "Putting the files in place")
+    written = []
+    for name, data in files.items():
+        path = out / name
+        if not (path.is_file() and path.read_bytes() == data):
+            write_file(path, data)
+        written.append(path)
+    progress(1.0, "Shipped")
+    covered = sum(r[2] * r[3] for r in {(f.page, *f.rect)[1:] + (f.page,) for f in atlas.frames})
+    area_px = sum(p.shape[0] * p.shape[1] for p in atlas.pages)
+    return Shipped(out, written, len(atlas.frames), len(atlas.pages), covered / area_px)
+
+
+def _level_names(project: Project) -> list[str]:
+    names: list[str] = []
+    for level in project.levels:
+        stem, number = file_name(level.name), 1
+        name = f"levels/{stem}.json"
+        while name in names:
+            number += 1
+            name = f"levels/{stem}_{number}.json"
+        names.append(name)
+    return names
+
+
+def json_bytes(value: msgspec.Struct) -> bytes:
+    return msgspec.json.format(msgspec.json.encode(value), indent=1) + b"\n"
+
+
+def png_bytes(rgba: np.ndarray) -> bytes:
+    """A PNG of uint8 RGBA whose bytes depend on the pixels alone."""
+    from PIL import Image
+
+    buffer = io.BytesIO()
+    Image.fromarray(rgba).save(buffer, "PNG", optimize=False, compress_level=6)
+    return buffer.getvalue()
+
+
+def credits_text(project: Project) -> str:
+    """CREDITS.txt: who made what, under which licence."""
+    lines = [f"Pictures in {project.name}", ""]
+    for sheet in project.sheets:
+        credit = sheet.credit
+        what = credit.title or sheet.name
+        line = f"{what} by {credit.author}" if credit.author else what
+        details = ", ".join(part for part in (credit.licence, credit.link) if part)
+        lines.append(f"{line} ({details})" if details else f"{line} (licence not stated)")
+    return "\n".join(lines) + "\n"

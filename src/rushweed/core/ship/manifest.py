@@ -1,0 +1,212 @@
+"""The manifest: one JSON file that tells a game all it needs; its schema is made from these structs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from rushweed.core.document.model import BackdropLayer, Level, Project, Role, Shape, Side, TileLayer
+from rushweed.core.level.chunks import region
+from rushweed.core.shape.primitives import corners
+from rushweed.core.ship.atlas import Atlas, Frame
+
+MANIFEST_FORMAT = 1
+AXES = "px from the top left, x right, y down"
+
+
+class Part(msgspec.Struct, frozen=True):
+    """Base of all parts of the manifest."""
+
+
+class PagePart(Part):
+    """An atlas page: its file beside the manifest, its size in px, the filter to draw it with."""
+
+    file: str
+    size: tuple[int, int]
+    filter: str
+
+
+class ShapePart(Part):
+    """A convex or concave ring, clockwise, in cell px. A one-way shape stops what comes onto its
+    `stops` side and lets everything else through."""
+
+    role: Role
+    points: list[tuple[float, float]]
+    stops: Side | None = None
+
+
+class FramePart(Part):
+    """One cell. `rect` is on the page; `offset` is where it lies in the untrimmed cell of `size` px;
+    `pivot` and shapes count from the untrimmed cell's top left; `units` is the size in game units."""
+
+    id: str
+    name: str
+    sheet: str
+    page: int
+    rect: tuple[int, int, int, int]
+    offset: tuple[int, int]
+    size: tuple[int, int]
+    pivot: tuple[float, float]
+    ppu: float
+    units: tuple[float, float]
+    shapes: list[ShapePart] = []
+
+
+class LevelPart(Part):
+    id: str
+    name: str
+    file: str
+
+
+class CreditPart(Part):
+    sheet: str
+    author: str
+    title: str
+    link: str
+    licence: str
+
+
+class AnimationPart(Part):
+    """A named run of frames, each with its time in ms."""
+
+    name: str
+    frames: list[tuple[str, int]]
+    play: str
+
+
+class Manifest(Part):
+    """`axes` says how every coordinate counts. Frames are listed in the order of the Shelf."""
+
+    format: int
+    project: str
+    axes: str
+    pages: list[PagePart]
+    frames: list[FramePart]
+    animations: list[AnimationPart]
+    traits: list[str]
+    levels: list[LevelPart]
+    credits: list[CreditPart]
+
+
+class LayerPart(Part):
+    """A tile layer: `rows` from the top, each a list of runs [count, frame, orientation]; frame is the
+    place in the manifest's `frames`, -1 is empty. Orientation 0..3 are quarter turns clockwise, 4..7 the
+    same after mirroring left and right. A backdrop names its `sheet` instead."""
+
+    name: str
+    kind: str
+    shown: bool
+    opacity: float
+    rows: list[list[tuple[int, int, int]]] = []
+    frame: int | None = None
+    parallax: float | None = None
+    top: float | None = None
+    repeat: bool | None = None
+
+
+class LevelFile(Part):
+    """A level. `bounds` is left, top, columns, rows in cells; layers run from far to near; `start` is
+    where the player stands, in level px."""
+
+    format: int
+    id: str
+    name: str
+    view: str
+    axes: str
+    cell: tuple[int, int]
+    bounds: tuple[int, int, int, int]
+    start: tuple[float, float]
+    layers: list[LayerPart]
+
+
+def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_files: list[str]) -> Manifest:
+    pages = [
+        PagePart(file, (page.shape[1], page.shape[0]), filter)
+        for file, page, filter in zip(page_files, atlas.pages, atlas.filters, strict=True)
+    ]
+    levels = [LevelPart(v.id, v.name, f) for v, f in zip(project.levels, level_files, strict=True)]
+    credits = [
+        CreditPart(s.name, s.credit.author, s.credit.title, s.credit.link, s.credit.licence)
+        for s in project.sheets
+    ]
+    return Manifest(
+        MANIFEST_FORMAT, project.name, AXES, pages, [_frame(f) for f in atlas.frames], [], [], levels, credits
+    )
+
+
+def _frame(frame: Frame) -> FramePart:
+    cell, ppu = frame.cell, frame.sheet.tune.ppu
+    w, h = cell.rect[2], cell.rect[3]
+    return FramePart(
+        cell.id,
+        cell.name,
+        frame.sheet.name,
+        frame.page,
+        frame.rect,
+        frame.offset,
+        (w, h),
+        cell.pivot,
+        ppu,
+        (w / ppu, h / ppu),
+        [_shape(s) for s in cell.shapes],
+    )
+
+
+def _shape(shape: Shape) -> ShapePart:
+    return ShapePart(shape.role, list(corners(shape)), shape.stops if shape.role == "one-way" else None)
+
+
+def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> LevelFile:
+    """The level as data; `frame_index` maps cell ids to places in the manifest's frames."""
+    table = [-1, *(frame_index.get(cell_id, -1) for cell_id in level.table)]
+    layers = []
+    for layer in level.layers:
+        opacity = layer.opacity_percent / 100
+        if isinstance(layer, TileLayer):
+            rows = [_runs(row, table) for row in region(layer.tiles, *level.bounds)]
+            layers.append(LayerPart(layer.name, "tiles", layer.shown, opacity, rows))
+        else:
+            layers.append(_backdrop(project, layer, frame_index, opacity))
+    return LevelFile(
+        MANIFEST_FORMAT, level.id, level.name, level.view, AXES, level.cell, level.bounds, level.start, layers
+    )
+
+
+def _backdrop(
+    project: Project, layer: BackdropLayer, frame_index: dict[str, int], opacity: float
+) -> LayerPart:
+    sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
+    frame = frame_index.get(sheet.cells[0].id, -1) if sheet and sheet.cells else -1
+    return LayerPart(
+        layer.name, "backdrop", layer.shown, opacity, [], frame, layer.parallax, layer.top, layer.repeat
+    )
+
+
+def _runs(row: Any, table: list[int]) -> list[tuple[int, int, int]]:
+    runs: list[tuple[int, int, int]] = []
+    previous, count = None, 0
+    for value in row.tolist():
+        if value == previous:
+            count += 1
+            continue
+        if previous is not None:
+            runs.append(_run(count, previous, table))
+        previous, count = value, 1
+    if previous is not None:
+        runs.append(_run(count, previous, table))
+    return runs
+
+
+def _run(count: int, value: int, table: list[int]) -> tuple[int, int, int]:
+    index = value >> 3
+    frame = table[index] if index < len(table) else -1
+    return count, frame, value & 7 if frame >= 0 else 0
+
+
+def schemas() -> dict[str, Any]:
+    """JSON Schemas of the two files, by file name."""
+    return {
+        "manifest.schema.json": msgspec.json.schema(Manifest),
+        "level.schema.json": msgspec.json.schema(LevelFile),
+    }

@@ -1,0 +1,164 @@
+"""Packs rectangles into pages: the lowest place along a skyline, the one that wastes least.
+
+Source of the skyline structure: J. Jylänki, "A Thousand Ways to Pack the Bin", 2010, section 2.2; the
+choice of page size and the scoring are our own.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+from rushweed.core.document.errors import EditError
+
+
+class Page(NamedTuple):
+    """Size in px and the place (x, y) of each rectangle, by its index."""
+
+    width: int
+    height: int
+    places: dict[int, tuple[int, int]]
+
+
+def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = False) -> list[Page]:
+    """Place rectangles of (width, height) px without overlap on as few pages as it finds.
+
+    Every page is at most `limit` px a side, and a power of two a side if asked. Deterministic: the
+    same sizes give the same pages. Raises EditError if one rectangle is larger than a page.
+    """
+    for w, h in sizes:
+        if w > limit or h > limit:
+            raise EditError(
+                f"A cell of {w} x {h} px (with its gutter) does not fit on a page of {limit} px.",
+                "Raise the page size or cut the sheet smaller.",
+            )
+    left = sorted(range(len(sizes)), key=lambda i: (-sizes[i][1], -sizes[i][0], i))
+    pages = []
+    while left:
+        page = _best_page(sizes, left, limit, power_of_two)
+        pages.append(page)
+        left = [i for i in left if i not in page.places]
+    return pages
+
+
+def _best_page(sizes: list[tuple[int, int]], order: list[int], limit: int, power: bool) -> Page:
+    """The smallest page found that holds all, or the fullest page of the greatest size."""
+    area = sum(sizes[i][0] * sizes[i][1] for i in order)
+    widest = max(sizes[i][0] for i in order)
+    best: Page | None = None
+    for width in _widths(area, widest, limit, power):
+        places, height = _skyline(sizes, order, width, limit)
+        if len(places) < len(order):
+            continue
+        if power:
+            height = 1 << (height - 1).bit_length()
+        page = Page(width, height, places)
+        if height <= limit and (best is None or width * height < best.width * best.height):
+            best = page
+    if best is not None:
+        return best
+    side = 1 << (limit.bit_length() - 1) if power else limit
+    places, height = _skyline(sizes, order, side, side)
+    return Page(side, side if power else height, places)
+
+
+def _widths(area: int, widest: int, limit: int, power: bool) -> list[int]:
+    if power:
+        return [
+            w
+            for w in (1 << k for k in range(limit.bit_length()))
+            if widest <= w <= limit and w * limit >= area
+        ]
+    side = math.sqrt(area)
+    tries = {min(max(widest, math.ceil(side * f)), limit) for f in (1.0, 1.1)}
+    return sorted(w for w in tries if w * limit >= area) or [limit]
+
+
+def _skyline(
+    sizes: list[tuple[int, int]], order: list[int], width: int, most: int
+) -> tuple[dict[int, tuple[int, int]], int]:
+    """Fill one page of `width`; returns the places and the height used. Rectangles that do not fit
+    under `most` are left out."""
+    xs, ys, ws = [0], [0], [width]  # the skyline: segments from left to right
+    holes: list[tuple[int, int, int, int]] = []  # rooms under the skyline, kept for small ones
+    places: dict[int, tuple[int, int]] = {}
+    used = 0
+    for index in order:
+        w, h = sizes[index]
+        spot = _take_hole(holes, w, h)
+        if spot is not None:
+            places[index] = spot
+            continue
+        best: tuple[int, int, int] | None = None
+        for k in range(len(xs)):
+            found = _rest(xs, ys, ws, k, w, width)
+            if found is None or found[0] + h > most:
+                continue
+            score = (found[0] + h, found[1], k)
+            if best is None or score < best:
+                best = score
+        if best is None:
+            continue
+        top, k = best[0] - h, best[2]
+        x = xs[k]
+        places[index] = (x, top)
+        used = max(used, top + h)
+        _raise(xs, ys, ws, k, x, w, top, top + h, holes)
+    return places, used
+
+
+def _rest(xs: list[int], ys: list[int], ws: list[int], k: int, w: int, width: int) -> tuple[int, int] | None:
+    """The height at which a rectangle rests on segments from k on, and the area it would waste."""
+    if xs[k] + w > width:
+        return None
+    right, top, i = xs[k] + w, 0, k
+    while i < len(xs) and xs[i] < right:
+        top = max(top, ys[i])
+        i += 1
+    waste = sum((top - ys[j]) * (min(xs[j] + ws[j], right) - xs[j]) for j in range(k, i))
+    return top, waste
+
+
+def _raise(
+    xs: list[int],
+    ys: list[int],
+    ws: list[int],
+    k: int,
+    x: int,
+    w: int,
+    top: int,
+    new: int,
+    holes: list[tuple[int, int, int, int]],
+) -> None:
+    """Lift the skyline to `new` over x..x + w; rooms left below are kept as holes."""
+    right, i = x + w, k
+    while i < len(xs) and xs[i] < right:
+        end = xs[i] + ws[i]
+        if top > ys[i]:
+            holes.append((xs[i], ys[i], min(end, right) - xs[i], top - ys[i]))
+        if end > right:
+            xs[i], ws[i] = right, end - right
+            break
+        del xs[i], ys[i], ws[i]
+    xs.insert(k, x)
+    ys.insert(k, new)
+    ws.insert(k, w)
+    for j in (k + 1, k):
+        if 0 < j < len(xs) and ys[j] == ys[j - 1]:
+            ws[j - 1] += ws[j]
+            del xs[j], ys[j], ws[j]
+
+
+def _take_hole(holes: list[tuple[int, int, int, int]], w: int, h: int) -> tuple[int, int] | None:
+    best, room = -1, 0
+    for k, (_x, _y, hw, hh) in enumerate(holes):
+        if hw >= w and hh >= h and (best < 0 or hw * hh < room):
+            best, room = k, hw * hh
+    if best < 0:
+        return None
+    x, y, hw, hh = holes.pop(best)
+    if hw > w:
+        holes.append((x + w, y, hw - w, h))
+    if hh > h:
+        holes.append((x, y + h, hw, hh - h))
+    return x, y

@@ -1,0 +1,311 @@
+"""Builds the Tidelamp project from its pictures with the same edits that a person makes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from msgspec.structs import replace
+
+from rushweed.core.cut.edit import cut_sheet
+from rushweed.core.document.edit import put_sheet, set_credit
+from rushweed.core.document.model import Box, CountCut, Cut, GridCut, Project, Shape, Sheet
+from rushweed.core.level.brush import rectangle
+from rushweed.core.level.edit import (
+    add_backdrop,
+    add_layer,
+    add_level,
+    change_layer,
+    paint,
+    paint_pattern,
+    set_start,
+)
+from rushweed.core.level.stamp import from_grid
+from rushweed.core.pixels.gather import add_sheets, gather_file, known_pictures
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.shape.edit import give_common, set_shapes
+from rushweed.core.store.folder import Folder
+from rushweed.core.tune.edit import PLACES, tune_sheets
+from rushweed.demo.art import ART
+from rushweed.demo.boardwalk import NAMES
+
+ORDER = (
+    "boardwalk.png", "marsh.png", "wren.png", "lamps.png", "eel.bmp", "panel.png", "sky.png", "crate.png",
+    "lamps_4x.png",
+)  # fmt: skip
+CUTS: dict[str, Cut] = {
+    "boardwalk.png": GridCut((16, 16), (1, 1), (1, 1)),
+    "marsh.png": GridCut((16, 16)),
+    "wren.png": GridCut((24, 32)),
+    "eel.bmp": CountCut(3, 2),
+    "panel.png": CountCut(1, 1),
+    "sky.png": CountCut(1, 1),
+    "crate.png": CountCut(1, 1),
+}
+PIVOTS = {"boardwalk.png": "top left", "marsh.png": "top left", "sky.png": "top left", "panel.png": "centre"}
+TITLES = {
+    "boardwalk.png": "Tidelamp boardwalk", "marsh.png": "Tidelamp marsh", "wren.png": "Wren, keeper of lamps",
+    "eel.bmp": "Channel eel", "panel.png": "Rope panel", "sky.png": "Dusk over the marsh",
+    "crate.png": "Tidelamp boardwalk",
+}  # fmt: skip
+
+
+def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder, Project, Stock]:
+    """Make the demo project in a new folder and save it."""
+    place, project = Folder.create(folder, name)
+    stock = Stock(folder)
+    known, taken = known_pictures(project)
+    for file in ORDER:
+        got = gather_file(folder, art / file, known, taken)
+        if got.sheet is None or got.picture is None:
+            raise got.fault or RuntimeError(f"{file} is there twice")
+        stock.put(got.picture)
+        project = add_sheets(project, [got.sheet])
+    sheets = {sheet.name: sheet for sheet in project.sheets}
+    for file, cut in CUTS.items():
+        project = cut_sheet(project, sheets[file].id, cut, stock.pixels(sheets[file]))
+    project = _named(project)
+    for file, place_name in PIVOTS.items():
+        project = tune_sheets(project, [sheets[file].id], pivot=PLACES[place_name])
+    project = tune_sheets(project, [sheets["panel.png"].id], filter="linear")
+    for file, title in TITLES.items():
+        project = set_credit(
+            project, [sheets[file].id], author="The Tidelamp workshop", title=title, licence="CC0-1.0",
+            link="https://tidelamp.example/pack",
+        )
+    project = _shaped(project)
+    project = _pier(project)
+    project = _saltings(project)
+    place.save(project)
+    return place, project, stock
+
+
+def _sheet(project: Project, name: str) -> Sheet:
+    return next(s for s in project.sheets if s.name == name)
+
+
+def _named(project: Project) -> Project:
+    """Names for the tiles of the boardwalk, the marsh and the frames of Wren."""
+    spots = [n for n in NAMES if n != "-"]
+    rows = {0: "idle", 1: "walk", 2: "climb", 3: "light"}
+    for file in ("boardwalk.png", "marsh.png", "wren.png", "eel.bmp", "panel.png", "sky.png", "crate.png"):
+        sheet = _sheet(project, file)
+        cells = []
+        for i, cell in enumerate(sheet.cells):
+            if file == "boardwalk.png":
+                name = spots[i]
+            elif file == "wren.png":
+                name = f"{rows[cell.rect[1] // 32]}_{cell.rect[0] // 24}"
+            elif file == "marsh.png":
+                name = _marsh_name(cell.rect[0] // 16, cell.rect[1] // 16)
+            elif file == "eel.bmp":
+                name = f"swim_{i}"
+            else:
+                name = Path(file).stem
+            cells.append(replace(cell, name=name))
+        project = put_sheet(project, replace(sheet, cells=tuple(cells)))
+    return project
+
+
+def _marsh_name(column: int, row: int) -> str:
+    if row < 4:
+        return f"{('mud', 'grass', 'plank')[column // 4]}_{column % 4}{row}"
+    lines = (
+        "water_0 water_1 water_2 water_3 reeds_0 reeds_1 reeds_2 reeds_3 lily_pad lily_bloom stone stump",
+        "mud_stone mud_stump mud_shells mud_tuft grass_tuft grass_stone grass_stump grass_bloom",
+        "loose_lily loose_bloom loose_stone loose_tuft loose_stump",
+    )
+    return lines[row - 4].split()[column]
+
+
+def _shaped(project: Project) -> Project:
+    cells = {cell.name: cell.id for cell in _sheet(project, "boardwalk.png").cells}
+
+    def ids(*starts: str) -> list[str]:
+        return [i for name, i in cells.items() if name.startswith(starts)]
+
+    deck: tuple[Shape, ...] = (Box(0, 0, 16, 9, "one-way"),)
+    step: tuple[Shape, ...] = (Box(0, 7, 16, 9, "one-way"),)
+    ledge: tuple[Shape, ...] = (Box(0, 0, 16, 4, "one-way"),)
+    climb: tuple[Shape, ...] = (Box(3, 0, 10, 16, "sensor"),)
+    for shapes, starts in ((deck, "deck"), (step, "step"), (ledge, "ledge"), (climb, "ladder")):
+        project = set_shapes(project, ids(starts), shapes)
+    project = give_common(project, ids("bank", "mud"), "full")
+    for name, form in (
+        ("ramp_up_a", "gentle slope up, lower"),
+        ("ramp_up_b", "gentle slope up, upper"),
+        ("ramp_down_a", "gentle slope down, upper"),
+        ("ramp_down_b", "gentle slope down, lower"),
+        ("slope_up", "slope up"),
+        ("slope_down", "slope down"),
+        ("stair_up", "slope up"),
+    ):
+        project = give_common(project, [cells[name]], form)
+    project = set_shapes(project, [cells["crate"]], (Box(1, 3, 14, 13),))
+    project = set_shapes(project, [cells["barrel"]], (Box(1, 0, 14, 15),))
+    marsh = _sheet(project, "marsh.png")
+    water = [c.id for c in marsh.cells if c.name.startswith(("water", "lily"))]
+    project = give_common(project, water, "full", "sensor")
+    stones = [c.id for c in marsh.cells if c.name in ("stone", "stump", "mud_stone", "mud_stump")]
+    return set_shapes(project, stones, (Box(3, 5, 10, 8),))
+
+
+class _Painter:
+    """Paints one layer of one level by tile names."""
+
+    def __init__(self, project: Project, level: str, layer: str, sheet: str) -> None:
+        self.project, self.level, self.layer = project, level, layer
+        self.cells = {cell.name: cell.id for cell in _sheet(project, sheet).cells}
+
+    def put(self, x: int, y: int, *names: str) -> None:
+        """Tiles side by side from (x, y); "-" leaves a gap."""
+        stamp = from_grid([[self.cells.get(name) for name in names]])
+        self.project = paint(
+            self.project, self.level, self.layer, stamp, (np.array([x]), np.array([y]))
+        )
+
+    def column(self, x: int, y: int, *names: str) -> None:
+        for i, name in enumerate(names):
+            self.put(x, y + i, name)
+
+    def area(self, x0: int, y0: int, x1: int, y1: int, *names: str, seed: int = 1) -> None:
+        """A rectangle of tiles drawn by chance from `names`."""
+        stamp = from_grid([[self.cells[name] for name in names]])
+        self.project = paint_pattern(
+            self.project, self.level, self.layer, stamp, rectangle(x0, y0, x1, y1), scatter=seed
+        )
+
+
+def _pier(project: Project) -> Project:
+    """The side view: from the bank along the boardwalk to the far shore, 64 x 20 cells."""
+    project, level = add_level(project, "pier", (16, 16), "side", (64, 20))
+    first = next(v for v in project.levels if v.id == level).layers[0].id
+    project = change_layer(project, level, first, name="Piles")
+    project, bank = add_layer(project, level, "Bank")
+    project, walk = add_layer(project, level, "Boardwalk")
+    project, rails = add_layer(project, level, "Rails and lamps")
+    project = add_backdrop(project, level, _sheet(project, "sky.png").id, 0.1, 0)
+
+    def on(layer: str, work: Callable[[_Painter], None]) -> None:
+        nonlocal project
+        painter = _Painter(project, level, layer, "boardwalk.png")
+        work(painter)
+        project = painter.project
+
+    on(first, _piles)
+    on(bank, _bank)
+    on(walk, _walk)
+    on(rails, _rails)
+    return set_start(project, level, 13 * 16, 12 * 16)
+
+
+def _piles(p: _Painter) -> None:
+    for x in (12, 18, 23, 28):
+        rope = "post_rope" if x % 2 == 0 else "post"
+        p.column(x, 12, "post", "post", rope, "post_weed", "post_weed", "post_foot")
+    for x in (37, 43):
+        p.column(x, 10, "post", "post", "post", "post_rope", "post", "post_weed", "post_weed", "post_foot")
+    p.column(21, 13, "ladder", "ladder", "ladder", "ladder_weed", "ladder_weed")
+    p.column(24, 7, "ladder_top", "ladder", "ladder", "ladder", "ladder")
+    for x, y in ((14, 14), (38, 13)):
+        p.put(x, y, "brace_down")
+        p.put(x + 1, y + 1, "brace_down")
+    for x, y in ((27, 13), (42, 13)):
+        p.put(x, y, "brace_up")
+        p.put(x - 1, y + 1, "brace_up")
+
+
+def _bank(p: _Painter) -> None:
+    mud = ("mud_a", "mud_b", "mud_c", "mud_d", "mud_a", "mud_roots")
+    p.area(0, 13, 8, 17, *mud, seed=4)
+    p.area(0, 18, 63, 19, "mud_deep")
+    p.area(10, 18, 50, 18, "mud_water")
+    p.put(0, 13, "bank_top_a", "bank_top_b")
+    p.put(2, 12, "ramp_up_a", "ramp_up_b")
+    p.put(4, 12, "bank_top_b", "bank_top_c", "bank_top_a", "bank_top_b", "bank_top_a", "bank_right")
+    p.column(9, 13, *["mud_right"] * 5)
+    p.area(55, 13, 63, 17, *mud, seed=9)
+    for i, x in enumerate((51, 52, 53, 54)):
+        p.put(x, 17 - i, "slope_up")
+        for y in range(18 - i, 18):
+            p.put(x, y, ("mud_c", "mud_a", "mud_d")[(x + y) % 3])
+    p.put(55, 13, "slope_up")
+    p.put(56, 12, "ramp_up_a", "ramp_up_b")
+    p.area(56, 13, 63, 13, "mud_a", "mud_b", "mud_d", seed=3)
+    p.put(58, 12, "bank_top_a", "bank_top_c", "bank_top_b", "ramp_down_a", "ramp_down_b")
+    p.put(63, 13, "bank_top_a")
+
+
+def _walk(p: _Painter) -> None:
+    p.put(10, 12, "deck_left", "deck_mid_a", "deck_mid_b", "deck_mid_a", "deck_mid_c", "deck_mid_a")
+    p.put(16, 12, "deck_mid_b", "deck_mid_a", "deck_gap", "deck_mid_a", "deck_mid_b", "deck_mid_a")
+    p.put(22, 12, "deck_mid_c", "deck_mid_a", "deck_mid_b", "deck_mid_a", "deck_mid_a", "deck_mid_b")
+    p.put(28, 12, "deck_mid_a", "deck_right")
+    p.put(31, 11, "step_left", "step_mid", "step_right")
+    p.put(35, 10, "deck_left", "deck_mid_b", "deck_mid_a", "deck_mid_c", "deck_gap", "deck_mid_a")
+    p.put(41, 10, "deck_mid_b", "deck_mid_a", "deck_mid_a", "deck_right")
+    p.put(46, 12, "deck_short")
+    p.put(49, 13, "deck_short")
+    p.put(20, 7, "ledge_left", "ledge_mid", "ledge_mid", "ledge_mid", "ledge_mid", "ledge_right")
+    p.put(29, 5, "ledge_left", "ledge_mid", "ledge_right")
+
+
+def _rails(p: _Painter) -> None:
+    p.put(11, 11, "rail_left", "rail_mid", "rail_mid", "rail_right")
+    p.put(36, 9, "rail_left", "rail_mid", "rail_right")
+    p.put(5, 11, "sign")
+    p.put(7, 11, "rope_coil")
+    p.put(27, 11, "crate")
+    p.put(40, 9, "crate", "barrel")
+    p.put(22, 6, "lamp_lit")
+    p.put(30, 4, "lamp_dark")
+    p.put(44, 9, "lamp_lit")
+    p.put(59, 11, "lamp_dark")
+    p.put(6, 11, "reed_low")
+    p.put(10, 16, "reed_tall", "reed_thin")
+    p.column(10, 17, "reed_low")
+    p.put(47, 16, "reed_thin", "reed_tall", "reed_thin")
+    p.put(61, 11, "reed_tall")
+
+
+def _saltings(project: Project) -> Project:
+    """The top view: islands of mud and grass in the water, joined by a walk, 40 x 26 cells."""
+    project, level = add_level(project, "saltings", (16, 16), "top", (40, 26))
+    ground = next(v for v in project.levels if v.id == level).layers[0].id
+    project, grown = add_layer(project, level, "Growth")
+    project = change_layer(project, level, ground, name="Ground")
+    base = _Painter(project, level, ground, "marsh.png")
+    base.area(0, 0, 39, 25, "water_0", "water_0", "water_0", "water_1", seed=2)
+    _island(base, "mud", 3, 3, 19, 14)
+    _island(base, "mud", 23, 10, 37, 22)
+    base.area(18, 8, 24, 8, "plank_10")
+    base.area(18, 9, 24, 10, "plank_11")
+    base.area(18, 11, 24, 11, "plank_12")
+    base.project, base.layer = base.project, grown
+    _island(base, "grass", 5, 5, 15, 12)
+    _island(base, "grass", 27, 13, 35, 20)
+    base.put(7, 8, "grass_stump")
+    base.put(11, 7, "grass_bloom", "grass_tuft")
+    base.put(30, 16, "grass_stone", "grass_tuft")
+    for x, y, name in ((22, 4, "lily_pad"), (24, 5, "lily_bloom"), (6, 18, "lily_pad"), (9, 20, "stone")):
+        base.put(x, y, name)
+    for i, (x, y) in enumerate(((28, 3), (29, 3), (30, 4), (14, 19), (15, 20), (2, 22), (36, 5))):
+        base.put(x, y, f"reeds_{i % 4}")
+    base.put(17, 12, "mud_stone")
+    base.put(25, 20, "mud_shells")
+    return set_start(base.project, level, 10 * 16, 10 * 16)
+
+
+def _island(p: _Painter, ground: str, x0: int, y0: int, x1: int, y1: int) -> None:
+    """A rectangle of one ground with its corners and sides from the sheet's block of 4 x 4."""
+    p.area(x0 + 1, y0 + 1, x1 - 1, y1 - 1, f"{ground}_11")
+    for x in range(x0 + 1, x1):
+        p.put(x, y0, f"{ground}_{1}0")
+        p.put(x, y1, f"{ground}_{1}2")
+    for y in range(y0 + 1, y1):
+        p.put(x0, y, f"{ground}_01")
+        p.put(x1, y, f"{ground}_21")
+    for x, y, name in ((x0, y0, "00"), (x1, y0, "20"), (x0, y1, "02"), (x1, y1, "22")):
+        p.put(x, y, f"{ground}_{name}")
+
