@@ -71,7 +71,11 @@ def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder
     project = tune_sheets(project, [sheets["panel.png"].id], filter="linear")
     for file, title in TITLES.items():
         project = set_credit(
-            project, [sheets[file].id], author="The Tidelamp workshop", title=title, licence="CC0-1.0",
+            project,
+            [sheets[file].id],
+            author="The Tidelamp workshop",
+            title=title,
+            licence="CC0-1.0",
             link="https://tidelamp.example/pack",
         )
     project = _shaped(project)
@@ -161,9 +165,7 @@ class _Painter:
     def put(self, x: int, y: int, *names: str) -> None:
         """Tiles side by side from (x, y); "-" leaves a gap."""
         stamp = from_grid([[self.cells.get(name) for name in names]])
-        self.project = paint(
-            self.project, self.level, self.layer, stamp, (np.array([x]), np.array([y]))
-        )
+        self.project = paint(self.project, self.level, self.layer, stamp, (np.array([x]), np.array([y])))
 
     def column(self, x: int, y: int, *names: str) -> None:
         for i, name in enumerate(names):
@@ -308,4 +310,3 @@ def _island(p: _Painter, ground: str, x0: int, y0: int, x1: int, y1: int) -> Non
         p.put(x1, y, f"{ground}_21")
     for x, y, name in ((x0, y0, "00"), (x1, y0, "20"), (x0, y1, "02"), (x1, y1, "22")):
         p.put(x, y, f"{ground}_{name}")
-

@@ -1,0 +1,1 @@
+"""The window: it shows the core and does no work of its own."""

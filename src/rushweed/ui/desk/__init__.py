@@ -1,0 +1,1 @@
+"""The one large canvas: view, rulers, marks, sheets and levels."""

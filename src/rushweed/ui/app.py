@@ -1,0 +1,95 @@
+"""Starts the application and opens windows on projects."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication
+
+from rushweed.core.document.errors import RushweedError
+from rushweed.core.store.folder import Folder
+from rushweed.ui.icons import Icons
+from rushweed.ui.session import open_session
+from rushweed.ui.theme import Look
+from rushweed.ui.window import Window
+from rushweed.ui.work import Workshop
+
+
+def settings() -> QSettings:
+    """Panel sizes and the theme; RUSHWEED_SETTINGS names another file, for tests and pictures."""
+    path = os.environ.get("RUSHWEED_SETTINGS")
+    if path:
+        return QSettings(path, QSettings.Format.IniFormat)
+    return QSettings("rushweed", "rushweed")
+
+
+class Application:
+    """Holds what all windows share, and the windows."""
+
+    def __init__(self, app: QApplication) -> None:
+        self.app = app
+        self.settings = settings()
+        self.icons = Icons()
+        self.look = Look(self.settings.value("dusk", False, type=bool))
+        self.look.apply()
+        self.windows: list[Window] = []
+
+    def open(self, path: Path) -> Window:
+        """A window on a project folder. Raises StoreError if it cannot be opened."""
+        session, kept = open_session(path, Workshop())
+        window = Window(session, self.look, self.icons, self.settings)
+        window.wants_project.connect(self._wanted)
+        self.windows.append(window)
+        window.show()
+        if session.read_only:
+            session.tell(
+                "told",
+                f"{session.project.name} is open in another window, or may not be changed here:",
+                "you can look, not edit.",
+            )
+        elif kept is not None:
+            window.offer_kept(kept)
+        self.settings.setValue("last", str(path))
+        return window
+
+    def _wanted(self, wish: tuple[str, Path]) -> None:
+        kind, path = wish
+        try:
+            if kind == "new":
+                Folder.create(path, path.name)
+            elif kind == "demo":
+                from rushweed.demo.project import build
+
+                build(path)
+            self.open(path)
+        except RushweedError as error:
+            self.windows[-1].session.tell("fault", error.problem, error.cure)
+
+
+def run(path: Path | None) -> int:
+    """Open the window on a project, the last one, or a new empty one; returns the exit code."""
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Rushweed")
+    whole = Application(app)
+    try:
+        whole.open(path or _last(whole.settings))
+    except RushweedError as error:
+        print(f"rushweed: {error}", file=sys.stderr)
+        return 2
+    return app.exec()
+
+
+def _last(saved: QSettings) -> Path:
+    """The project opened last, or a fresh one of the person's own."""
+    last = Path(str(saved.value("last", "")))
+    if str(last) and (last / "rushweed.json").exists():
+        return last
+    import platformdirs
+
+    path = Path(platformdirs.user_documents_dir()) / "rushweed" / "my game"
+    if not (path / "rushweed.json").exists():
+        Folder.create(path, "my game")
+    return path

@@ -1,0 +1,328 @@
+"""The Desk: one canvas for every stage, with the same zoom, pan, grid and rulers everywhere."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QCursor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from rushweed.ui.controls import HIGH, IconButton
+from rushweed.ui.desk.images import SheetImages
+from rushweed.ui.desk.level_paint import LevelPainter
+from rushweed.ui.desk.rulers import THICK, Band
+from rushweed.ui.desk.sheet_paint import CellIndex, SheetPainter
+from rushweed.ui.desk.view import View
+from rushweed.ui.icons import Icons
+from rushweed.ui.session import Session
+from rushweed.ui.theme import Look
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.base import Stage
+
+
+class DeskEvent(NamedTuple):
+    """A press, move or release: place in content px and on screen, and the keys held."""
+
+    x: float
+    y: float
+    screen: QPointF
+    shift: bool
+    ctrl: bool
+    alt: bool
+    right: bool
+
+
+class Desk(QWidget):
+    """Shows what the stage shows and hands it the pointer; panning and zooming are its own."""
+
+    zoomed = pyqtSignal(str)
+
+    def __init__(self, look: Look, icons: Icons, session: Session) -> None:
+        super().__init__()
+        self.look, self.icons, self.session = look, icons, session
+        self.images = SheetImages(session.stock)
+        self.sheet_painter = SheetPainter(look, session.stock, self.images)
+        self.level_painter = LevelPainter(session.stock, self.images)
+        self.cell_index = CellIndex()
+        self._stage: Stage | None = None
+        self._views: dict[str, View] = {}
+        self._pan: QPoint | None = None
+        self._space = False
+        self._pressed = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMinimumSize(240, 160)
+        session.changed.connect(self._changed)
+        session.focused.connect(self.update)
+
+    # -- what is shown -----------------------------------------------------------------------------
+
+    @property
+    def stage(self) -> Stage:
+        assert self._stage is not None
+        return self._stage
+
+    def show_stage(self, stage: Stage) -> None:
+        if self._stage is not None:
+            self._stage.leave()
+        self._stage = stage
+        self._pressed = False
+        self.setCursor(stage.cursor())
+        self.update()
+        self.zoomed.emit(self.view.words())
+
+    @property
+    def room(self) -> QRectF:
+        """The canvas without its rulers, screen px."""
+        return QRectF(THICK, THICK, max(self.width() - THICK, 1), max(self.height() - THICK, 1))
+
+    @property
+    def view(self) -> View:
+        """The view of what is shown; each sheet and level has its own."""
+        key = self.stage.view_key()
+        view = self._views.get(key)
+        if view is None:
+            view = self._views[key] = View()
+        if not view.fitted and self.isVisible() and key:
+            view.fit(self.stage.content(), self.room)
+        return view
+
+    def _changed(self, old: object, new: object) -> None:
+        if self._stage is not None:
+            region = self._stage.dirty(old, new)
+            if region is None:
+                self.update()
+            else:
+                self.update(region.toAlignedRect().adjusted(-2, -2, 2, 2))
+
+    # -- zoom and pan ------------------------------------------------------------------------------
+
+    def zoom_step(self, by: int, at: QPointF | None = None) -> None:
+        self.view.step(by, at or self.room.center())
+        self._viewed()
+
+    def zoom_to(self, zoom: float) -> None:
+        self.view.set_zoom(zoom, self.room.center())
+        self._viewed()
+
+    def zoom_fit(self) -> None:
+        self.view.fit(self.stage.content(), self.room)
+        self._viewed()
+
+    def look_at(self, x: float, y: float) -> None:
+        """Bring a place of the content into the middle."""
+        self.view.centre(QPointF(x, y), self.room)
+        self._viewed()
+
+    def _viewed(self) -> None:
+        self.view.keep_near(self.stage.content(), self.room)
+        self.zoomed.emit(self.view.words())
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        turn = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier or abs(turn.x()) > abs(turn.y()):
+            self.view.pan(turn.x() or turn.y(), 0)
+            self._viewed()
+        elif turn.y():
+            self.zoom_step(1 if turn.y() > 0 else -1, event.position())
+        event.accept()
+
+    # -- pointer -----------------------------------------------------------------------------------
+
+    def _event(self, event: QMouseEvent) -> DeskEvent:
+        at = self.view.to_content(event.position())
+        keys = event.modifiers()
+        return DeskEvent(
+            at.x(), at.y(), event.position(),
+            bool(keys & Qt.KeyboardModifier.ShiftModifier), bool(keys & Qt.KeyboardModifier.ControlModifier),
+            bool(keys & Qt.KeyboardModifier.AltModifier), event.button() == Qt.MouseButton.RightButton,
+        )  # fmt: skip
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self.setFocus()
+        if event.button() == Qt.MouseButton.MiddleButton or (
+            self._space and event.button() == Qt.MouseButton.LeftButton
+        ):
+            self._pan = event.position().toPoint()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            return
+        if not self.room.contains(event.position()) or not self.stage.view_key():
+            return
+        if event.button() in (Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton):
+            self._pressed = True
+            self.stage.press(self._event(event))
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._pan is not None:
+            step = event.position().toPoint() - self._pan
+            self._pan = event.position().toPoint()
+            self.view.pan(step.x(), step.y())
+            self.view.keep_near(self.stage.content(), self.room)
+            self.update()
+            return
+        if not self.stage.view_key():
+            return
+        at = self._event(event)
+        if self._pressed:
+            self.stage.drag(at)
+        else:
+            self.stage.hover(at)
+        self.session.pointed.emit(self.stage.describe(at) if self.room.contains(event.position()) else "")
+        if not self._space:
+            self.setCursor(self.stage.cursor())
+        region = self.stage.hover_region()
+        if region is None:
+            self.update()
+        else:
+            self.update(region.toAlignedRect())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._pan is not None:
+            self._pan = None
+            self.setCursor(Qt.CursorShape.OpenHandCursor if self._space else self.stage.cursor())
+            return
+        if self._pressed:
+            self._pressed = False
+            self.stage.release(self._event(event))
+            self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.stage.leave()
+        self.session.pointed.emit("")
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = True
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+            return
+        if event.key() == Qt.Key.Key_Escape:
+            self._pressed = False
+            self.stage.cancel()
+            self.update()
+            return
+        if not self.stage.key_pressed(event):
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = False
+            self.setCursor(QCursor(self.stage.cursor()))
+            return
+        super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event: object) -> None:
+        self._space = False
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        if self._stage is not None and event is not None and event.oldSize().isValid():
+            grown = event.size() - event.oldSize()
+            for view in self._views.values():
+                view.pan(grown.width() // 2, grown.height() // 2)
+
+    # -- painting ----------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        room = self.room
+        if event is not None:
+            painter.setClipRect(event.rect())
+        painter.fillRect(self.rect(), self.look.colour("desk"))
+        stage = self.stage
+        if not stage.view_key():
+            self._empty(painter, room)
+            return
+        painter.save()
+        painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
+        stage.paint(painter, room.intersected(QRectF(event.rect())) if event else room)
+        painter.restore()
+        if event is None or event.rect().top() < THICK or event.rect().left() < THICK:
+            for axis, length in ((0, self.width()), (1, self.height())):
+                painter.save()
+                clip = QRectF(THICK, 0, length, THICK) if axis == 0 else QRectF(0, THICK, THICK, length)
+                painter.setClipRect(clip)
+                band = Band(painter, self.view, self.look, axis, length)
+                band.ground()
+                stage.ruler(band)
+                edge = QRectF(0, THICK - 1, length, 1) if axis == 0 else QRectF(THICK - 1, 0, 1, length)
+                painter.fillRect(edge, self.look.colour("rule"))
+                painter.restore()
+            corner = QRectF(0, 0, THICK, THICK)
+            painter.fillRect(corner, self.look.colour("paper"))
+            painter.setFont(self.look.mono(10))
+            painter.setPen(self.look.colour("quiet"))
+            painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, stage.ruler_unit)
+            painter.fillRect(QRectF(THICK - 1, 0, 1, THICK), self.look.colour("rule"))
+            painter.fillRect(QRectF(0, THICK - 1, THICK, 1), self.look.colour("rule"))
+
+    def _empty(self, painter: QPainter, room: QRectF) -> None:
+        """What to do when there is nothing to show."""
+        head, text = self.stage.empty_words()
+        box = QRectF(room.center().x() - 190, room.center().y() - 46, 380, 92)
+        painter.fillRect(box, self.look.colour("paper"))
+        painter.setPen(self.look.colour("rule"))
+        painter.drawRect(box)
+        painter.setPen(self.look.colour("ink"))
+        painter.setFont(self.look.font(14, True))
+        painter.drawText(box.adjusted(16, 12, -16, -50), Qt.AlignmentFlag.AlignCenter, head)
+        painter.setFont(self.look.font(12))
+        painter.setPen(self.look.colour("quiet"))
+        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+        painter.drawText(box.adjusted(16, 40, -16, -10), int(flags), text)
+
+
+class ZoomControl(QWidget):
+    """Out, the zoom now, in; a press on the number fits."""
+
+    def __init__(self, look: Look, icons: Icons, desk: Desk) -> None:
+        super().__init__()
+        self.look, self.desk = look, desk
+        self._words = ""
+        self.setFixedSize(83, HIGH)
+        self.out = IconButton(look, icons, "minus", "Zoom out  (-)", framed=True, px=14)
+        self.into = IconButton(look, icons, "plus", "Zoom in  (+)", framed=True, px=14)
+        for part, x in ((self.out, 0), (self.into, 59)):
+            part.setParent(self)
+            part.move(x, 0)
+        self.out.pressed.connect(lambda: desk.zoom_step(-1))
+        self.into.pressed.connect(lambda: desk.zoom_step(1))
+        self.setToolTip("Press the number to fit  (Ctrl+0)")
+        desk.zoomed.connect(self._show)
+
+    def _show(self, words: str) -> None:
+        self._words = words
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.desk.zoom_fit()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.look.colour("rule"))
+        painter.setBrush(self.look.colour("raised"))
+        painter.drawRect(QRectF(20.5, 0.5, 42, 23))
+        painter.setFont(self.look.mono(12))
+        painter.setPen(self.look.colour("ink"))
+        painter.drawText(QRectF(24, 0, 35, HIGH), Qt.AlignmentFlag.AlignCenter, self._words)

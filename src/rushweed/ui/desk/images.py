@@ -1,0 +1,62 @@
+"""Arrays to images for painting, kept by the identity of what they were made from."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+import numpy as np
+from PyQt6.QtGui import QImage, QPainter, QPixmap
+
+from rushweed.core.document.model import Sheet
+from rushweed.core.pixels.stock import Stock
+from rushweed.ui.theme import Look
+
+KEPT = 48
+
+
+def image_of(rgba: np.ndarray) -> QImage:
+    """A QImage of uint8 RGBA (height, width, 4), premultiplied for fast painting."""
+    rgba = np.ascontiguousarray(rgba)
+    height, width = rgba.shape[:2]
+    view = QImage(rgba.data, width, height, width * 4, QImage.Format.Format_RGBA8888)  # type: ignore[call-overload]
+    return view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+
+
+def array_of(image: QImage) -> np.ndarray:
+    """uint8 RGBA (height, width, 4) of an image."""
+    image = image.convertToFormat(QImage.Format.Format_RGBA8888)
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine())  # type: ignore[call-overload]
+    return rows[:, : image.width() * 4].reshape(image.height(), image.width(), 4).copy()
+
+
+class SheetImages:
+    """The picture of each sheet as an image, made when first shown."""
+
+    def __init__(self, stock: Stock) -> None:
+        self._stock = stock
+        self._images: OrderedDict[str, tuple[np.ndarray, QImage]] = OrderedDict()
+
+    def image(self, sheet: Sheet) -> QImage:
+        pixels = self._stock.pixels_or_blank(sheet)
+        key = sheet.source.sha256
+        known = self._images.get(key)
+        if known is None or known[0] is not pixels:
+            known = self._images[key] = (pixels, image_of(pixels))
+            while len(self._images) > KEPT:
+                self._images.popitem(last=False)
+        self._images.move_to_end(key)
+        return known[1]
+
+
+def checker(look: Look, side: int = 8) -> QPixmap:
+    """The two-tone ground that stands for nothing there; `side` screen px a square."""
+    pixmap = QPixmap(side * 2, side * 2)
+    pixmap.fill(look.colour("checker_a"))
+    painter = QPainter(pixmap)
+    painter.fillRect(0, 0, side, side, look.colour("checker_b"))
+    painter.fillRect(side, side, side, side, look.colour("checker_b"))
+    painter.end()
+    return pixmap

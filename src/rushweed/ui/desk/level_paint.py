@@ -1,0 +1,180 @@
+"""Paints a level: each chunk of a layer is an image, and a stroke touches only the cells it changed."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QImage, QPainter
+
+from rushweed.core.document.model import CHUNK, BackdropLayer, Chunk, Level, Project, TileLayer
+from rushweed.core.level.chunks import chunk_at
+from rushweed.core.level.render import TileSet, backdrop_shift
+from rushweed.core.pixels.stock import Stock
+from rushweed.ui.desk.images import SheetImages, image_of
+from rushweed.ui.desk.view import View
+
+MOST_BYTES = 384 * 1024 * 1024
+PATCH = 64  # more changed cells than this are drawn anew with their chunk
+
+
+class LevelPainter:
+    """Keeps the images of one level's chunks; drops them when tiles change their pixels."""
+
+    def __init__(self, stock: Stock, sheets: SheetImages) -> None:
+        self._stock, self._sheets = stock, sheets
+        self._images: OrderedDict[tuple[str, int, int, int], tuple[Chunk, QImage]] = OrderedDict()
+        self._bytes = 0
+        self._made_for: tuple[object, ...] = ()
+        self._tiles: TileSet | None = None
+
+    def prepare(self, project: Project, level: Level) -> TileSet:
+        """Make ready for a version of a level; only a new table or new cells cost anything."""
+        key = (level.id, level.table, project.sheets)
+        if self._tiles is None or key != self._made_for and not self._same_art(project, level):
+            self._images.clear()
+            self._bytes = 0
+            self._tiles = TileSet(project, level, self._stock.pixels_or_blank)
+        elif key[1:] != self._made_for[1:] and self._tiles.table != level.table:
+            self._tiles = TileSet(project, level, self._stock.pixels_or_blank)
+        self._made_for = key
+        return self._tiles
+
+    def _same_art(self, project: Project, level: Level) -> bool:
+        """Whether only shapes, names or a longer table changed: what is drawn stays right."""
+        if not self._made_for or self._made_for[0] != level.id:
+            return False
+        old_table, old_sheets = self._made_for[1], self._made_for[2]
+        assert isinstance(old_table, tuple) and isinstance(old_sheets, tuple)
+        if level.table[: len(old_table)] != old_table:
+            return False
+        if old_sheets is project.sheets:
+            return True
+        old = {s.id: s for s in old_sheets}
+        for sheet in project.sheets:
+            before = old.get(sheet.id)
+            if before is sheet:
+                continue
+            if before is None or before.source != sheet.source or len(before.cells) != len(sheet.cells):
+                return False
+            if any(a.rect != b.rect or a.id != b.id for a, b in zip(before.cells, sheet.cells, strict=True)):
+                return False
+        return len(old) == len(project.sheets)
+
+    def paint(self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level) -> None:
+        """Draw all layers that are shown, from far to near, inside `room` (screen px)."""
+        tiles = self.prepare(project, level)
+        for layer in level.layers:
+            if not layer.shown or layer.opacity_percent <= 0:
+                continue
+            painter.setOpacity(layer.opacity_percent / 100)
+            if isinstance(layer, TileLayer):
+                self._layer(painter, view, room, level, layer, tiles)
+            else:
+                self._backdrop(painter, view, room, project, level, layer)
+        painter.setOpacity(1)
+
+    def _layer(
+        self, painter: QPainter, view: View, room: QRectF, level: Level, layer: TileLayer, tiles: TileSet
+    ) -> None:
+        wide, high = level.cell[0] * CHUNK, level.cell[1] * CHUNK
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        data = layer.tiles
+        shrink = 0
+        while view.zoom * (2 << shrink) <= 1 and min(level.cell) >> (shrink + 1) >= 1:
+            shrink += 1
+        for cy in range(
+            max(int(a.y() // high), data.top), min(int(b.y() // high), data.top + data.rows - 1) + 1
+        ):
+            for cx in range(
+                max(int(a.x() // wide), data.left), min(int(b.x() // wide), data.left + data.columns - 1) + 1
+            ):
+                chunk = chunk_at(data, cx, cy)
+                if chunk is not None:
+                    image = self._image(layer.id, cx, cy, shrink, chunk, tiles)
+                    self._draw(painter, view, room, image, cx * wide, cy * high, wide, high)
+
+    @staticmethod
+    def _draw(
+        painter: QPainter,
+        view: View,
+        room: QRectF,
+        image: QImage,
+        x: float,
+        y: float,
+        wide: float,
+        high: float,
+    ) -> None:
+        """The part of an image that is in the room; whole source px, so that nothing shifts."""
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        scale = image.width() / wide
+        x0, y0 = max(int((a.x() - x) * scale) - 1, 0), max(int((a.y() - y) * scale) - 1, 0)
+        x1 = min(int((b.x() - x) * scale) + 2, image.width())
+        y1 = min(int((b.y() - y) * scale) + 2, image.height())
+        if x1 > x0 and y1 > y0:
+            target = view.rect(x + x0 / scale, y + y0 / scale, (x1 - x0) / scale, (y1 - y0) / scale)
+            painter.drawImage(target, image, QRectF(x0, y0, x1 - x0, y1 - y0))
+
+    def _image(self, layer: str, cx: int, cy: int, shrink: int, chunk: Chunk, tiles: TileSet) -> QImage:
+        key = (layer, cx, cy, shrink)
+        known = self._images.get(key)
+        if known is not None and known[0] is chunk:
+            self._images.move_to_end(key)
+            return known[1]
+        image = self._patched(known, chunk, tiles) if known is not None and shrink == 0 else None
+        if image is None:
+            pixels = tiles.picture(chunk.cells)
+            for _ in range(shrink):
+                h, w = pixels.shape[:2]
+                pixels = pixels[: h // 2 * 2, : w // 2 * 2].reshape(h // 2, 2, w // 2, 2, 4)[:, 0, :, 0]
+            image = image_of(pixels)
+        if known is not None:
+            self._bytes -= known[1].sizeInBytes()
+        self._images[key] = (chunk, image)
+        self._images.move_to_end(key)
+        self._bytes += image.sizeInBytes()
+        while self._bytes > MOST_BYTES and len(self._images) > 1:
+            _key, (_chunk, dropped) = self._images.popitem(last=False)
+            self._bytes -= dropped.sizeInBytes()
+        return image
+
+    @staticmethod
+    def _patched(known: tuple[Chunk, QImage], chunk: Chunk, tiles: TileSet) -> QImage | None:
+        """The old image with only the changed cells drawn again, or None if they are many."""
+        changed = np.argwhere(known[0].cells != chunk.cells)
+        if len(changed) > PATCH:
+            return None
+        image = known[1]  # ours alone: drawn in place
+        painter = QPainter(image)
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+        wide, high = tiles.cell
+        for row, column in changed:
+            tile = image_of(tiles.tile(int(chunk.cells[row, column])))
+            painter.drawImage(QPointF(float(column * wide), float(row * high)), tile)
+        painter.end()
+        return image
+
+    def _backdrop(
+        self,
+        painter: QPainter,
+        view: View,
+        room: QRectF,
+        project: Project,
+        level: Level,
+        layer: BackdropLayer,
+    ) -> None:
+        sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
+        if sheet is None:
+            return
+        image = self._sheets.image(sheet)
+        middle = view.to_content(room.center())
+        x, y = backdrop_shift(layer, level, (middle.x(), middle.y()))
+        x, y = round(x), round(y)
+        left, right = view.to_content(room.topLeft()).x(), view.to_content(room.bottomRight()).x()
+        first = x + (left - x) // image.width() * image.width() if layer.repeat else x
+        while True:
+            self._draw(painter, view, room, image, first, y, image.width(), image.height())
+            first += image.width()
+            if not layer.repeat or first > right:
+                break

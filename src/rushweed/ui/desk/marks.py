@@ -1,0 +1,180 @@
+"""Crop marks, selections and the dimmed waste of a sheet, all in screen px whatever the zoom."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen
+
+from rushweed.core.cut.grid import Grid
+from rushweed.core.document.model import Sheet
+from rushweed.ui.desk.view import View
+from rushweed.ui.theme import Look
+
+
+class Coverage:
+    """Which pixels of a sheet lie in a cell, kept until the cells change."""
+
+    def __init__(self) -> None:
+        self._cells: object = None
+        self._mask = np.zeros((0, 0), bool)
+
+    def mask(self, sheet: Sheet) -> np.ndarray:
+        if self._cells is not sheet.cells or self._mask.shape != sheet.source.size[::-1]:
+            width, height = sheet.source.size
+            self._mask = np.zeros((height, width), bool)
+            for cell in sheet.cells:
+                x, y, w, h = cell.rect
+                self._mask[y : y + h, x : x + w] = True
+            self._cells = sheet.cells
+        return self._mask
+
+
+def paint_waste(painter: QPainter, view: View, room: QRectF, mask: np.ndarray, colour: QColor) -> None:
+    """Dim what no cell covers; `mask` is bool (height, width) of the covered pixels."""
+    height, width = mask.shape
+    a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+    x0, y0 = max(int(a.x()), 0), max(int(a.y()), 0)
+    x1, y1 = min(int(b.x()) + 2, width), min(int(b.y()) + 2, height)
+    if x1 <= x0 or y1 <= y0:
+        return
+    stride = max(int(1 / view.zoom), 1)
+    part = mask[y0:y1:stride, x0:x1:stride]
+    tint = np.uint32(colour.rgba())
+    alpha = colour.alphaF()
+    red, green, blue = (int(v * alpha) for v in (colour.red(), colour.green(), colour.blue()))
+    tint = np.uint32((colour.alpha() << 24) | (red << 16) | (green << 8) | blue)
+    pixels = np.where(part, np.uint32(0), tint)
+    image = QImage(
+        pixels.data, part.shape[1], part.shape[0], part.shape[1] * 4,  # type: ignore[call-overload]
+        QImage.Format.Format_ARGB32_Premultiplied,
+    )  # fmt: skip
+    box = view.rect(x0, y0, part.shape[1] * stride, part.shape[0] * stride)
+    painter.drawImage(box, image)
+
+
+def crossings(grid: Grid, kept: np.ndarray) -> np.ndarray:
+    """Where crop marks stand, in sheet px: float (n, 2). `kept` is bool (rows, columns)."""
+    around = np.zeros((grid.rows + 1, grid.columns + 1), bool)
+    for dy in (0, 1):
+        for dx in (0, 1):
+            around[dy : dy + grid.rows, dx : dx + grid.columns] |= kept
+    ys, xs = np.nonzero(around)
+    half = np.array(grid.spacing) / 2
+    px = grid.margin[0] + xs * (grid.cell[0] + grid.spacing[0]) - half[0]
+    py = grid.margin[1] + ys * (grid.cell[1] + grid.spacing[1]) - half[1]
+    return np.stack((px, py), axis=1)
+
+
+def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarray, colour: QColor) -> None:
+    """A cross in each gutter crossing: arms of 6 px, 8 from x6 up; thinned out when they would touch."""
+    if not len(points):
+        return
+    arm = 8 if view.zoom >= 6 else 6
+    x = points[:, 0] * view.zoom + view.offset.x()
+    y = points[:, 1] * view.zoom + view.offset.y()
+    seen = (
+        (x > room.left() - arm)
+        & (x < room.right() + arm)
+        & (y > room.top() - arm)
+        & (y < room.bottom() + arm)
+    )
+    x, y = np.floor(x[seen]) + 0.5, np.floor(y[seen]) + 0.5
+    if len(x) > 1:
+        columns = np.unique(x)
+        gap = float(np.diff(columns).min()) if len(columns) > 1 else 99.0
+        arm = min(arm, max(int(gap / 3), 1))
+    painter.setPen(QPen(colour, 1))
+    lines = []
+    for px, py in zip(x.tolist(), y.tolist(), strict=True):
+        lines.append(QLineF(px - arm, py, px + arm, py))
+        lines.append(QLineF(px, py - arm, px, py + arm))
+    painter.drawLines(lines)
+
+
+def paint_ticks(
+    painter: QPainter,
+    view: View,
+    size: tuple[int, int],
+    spans: tuple[np.ndarray, np.ndarray],
+    cell: tuple[int, int],
+    look: Look,
+    chosen: Iterable[tuple[int, int, int, int]] = (),
+) -> None:
+    """Ticks outside the sheet at every cell start and end; those of chosen cells in rust."""
+    far = view.zoom >= 6
+    box = view.rect(0, 0, *size)
+    above, right = box.top() - (4 if far else 8), box.right() + (6 if far else 8)
+    below, left = box.bottom() + 8, box.left() - 8
+    marked_x = {v for x, _y, w, _h in chosen for v in (x, x + w)}
+    marked_y = {v for _x, y, _w, h in chosen for v in (y, y + h)}
+    for axis, starts in enumerate(spans):
+        if cell[axis] * view.zoom < 6:
+            continue
+        plain, marked = [], []
+        for value in np.concatenate((starts, starts + cell[axis])).tolist():
+            into = marked if value in (marked_x if axis == 0 else marked_y) else plain
+            if axis == 0:
+                x = int(value * view.zoom + view.offset.x()) + 0.5
+                into += [QLineF(x, above - 10, x, above), QLineF(x, below, x, below + 10)]
+            else:
+                y = int(value * view.zoom + view.offset.y()) + 0.5
+                into += [QLineF(left - 10, y, left, y), QLineF(right, y, right + 10, y)]
+        painter.setPen(QPen(look.colour("art_ink"), 1))
+        painter.drawLines(plain)
+        painter.setPen(QPen(look.colour("art_rust"), 2))
+        painter.drawLines(marked)
+
+
+def paint_corners(
+    painter: QPainter,
+    box: QRectF,
+    arm: float,
+    line: QColor,
+    casing: QColor,
+    width: float = 2,
+    cased: float = 4,
+) -> None:
+    """L marks at the four corners of a box, a line on a wider casing."""
+    arm = min(arm, box.width() / 2, box.height() / 2) if box.width() > 4 else arm
+    lines = []
+    for x, sx in ((box.left(), 1), (box.right(), -1)):
+        for y, sy in ((box.top(), 1), (box.bottom(), -1)):
+            corner = QPointF(x, y)
+            lines += [QLineF(corner, QPointF(x + sx * arm, y)), QLineF(corner, QPointF(x, y + sy * arm))]
+    for colour, wide in ((casing, cased), (line, width)):
+        painter.setPen(QPen(colour, wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
+        painter.drawLines(lines)
+
+
+def paint_selected(painter: QPainter, view: View, rect: tuple[int, int, int, int], look: Look) -> None:
+    """The rust marks of a selected cell, standing in its gutter."""
+    box = view.rect(*rect).adjusted(-1, -1, 1, 1)
+    arm = 25 if view.zoom >= 6 else 21
+    arm = min(arm, box.width() * 0.32)
+    paint_corners(painter, box, arm, look.colour("art_rust"), look.colour("art_paper"))
+
+
+def paint_hover(painter: QPainter, view: View, rect: tuple[int, int, int, int], look: Look) -> None:
+    box = view.rect(*rect).adjusted(-1, -1, 1, 1)
+    arm = min(14.0, box.width() * 0.25)
+    paint_corners(painter, box, arm, look.colour("art_straw"), look.colour("art_casing", 0.55))
+
+
+def paint_plumb(painter: QPainter, at: QPointF, top: float, look: Look, active: bool = False) -> None:
+    """The plumb mark of a pivot: a hairline down from `top` to a small triangle whose tip is the point."""
+    colour = look.colour("art_rust" if active else "art_ink")
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    top = min(top, at.y() - 18)
+    painter.setPen(QPen(look.colour("art_paper", 0.85), 3))
+    painter.drawLine(QPointF(at.x(), top), QPointF(at.x(), at.y() - 8))
+    painter.setPen(QPen(colour, 1))
+    painter.drawLine(QPointF(at.x(), top), QPointF(at.x(), at.y() - 8))
+    painter.setPen(QPen(look.colour("art_paper"), 1.5))
+    painter.setBrush(colour)
+    half = 5 if active else 4
+    painter.drawPolygon(QPointF(at.x() - half, at.y() - 9), QPointF(at.x() + half, at.y() - 9), at)
+    painter.restore()

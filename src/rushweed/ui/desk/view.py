@@ -1,0 +1,69 @@
+"""Zoom and pan: screen = content * zoom + offset."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF
+
+STEPS = (0.0625, 0.125, 0.25, 0.5, 1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)
+
+
+class View:
+    """How one sheet or level is seen. Zooms are whole multiples from 1 up, so that pixels stay even."""
+
+    def __init__(self) -> None:
+        self.zoom = 1.0
+        self.offset = QPointF(0, 0)
+        self.fitted = False
+
+    def to_screen(self, x: float, y: float) -> QPointF:
+        return QPointF(x * self.zoom + self.offset.x(), y * self.zoom + self.offset.y())
+
+    def to_content(self, at: QPointF) -> QPointF:
+        return QPointF((at.x() - self.offset.x()) / self.zoom, (at.y() - self.offset.y()) / self.zoom)
+
+    def rect(self, x: float, y: float, w: float, h: float) -> QRectF:
+        """A rectangle of content, on screen."""
+        corner = self.to_screen(x, y)
+        return QRectF(corner.x(), corner.y(), w * self.zoom, h * self.zoom)
+
+    def set_zoom(self, zoom: float, at: QPointF) -> None:
+        """Zoom so that what is at screen point `at` stays there."""
+        fixed = self.to_content(at)
+        self.zoom = min(max(zoom, STEPS[0]), STEPS[-1])
+        x, y = at.x() - fixed.x() * self.zoom, at.y() - fixed.y() * self.zoom
+        self.offset = QPointF(round(x), round(y))
+
+    def step(self, by: int, at: QPointF) -> None:
+        """One zoom step in (1) or out (-1)."""
+        if by > 0:
+            wanted = next((z for z in STEPS if z > self.zoom * 1.001), STEPS[-1])
+        else:
+            wanted = next((z for z in reversed(STEPS) if z < self.zoom * 0.999), STEPS[0])
+        self.set_zoom(wanted, at)
+
+    def fit(self, content: QRectF, room: QRectF, margin: float = 36) -> None:
+        """The greatest zoom step at which the content fits in the room, in its middle."""
+        wide, high = max(room.width() - 2 * margin, 16), max(room.height() - 2 * margin, 16)
+        limit = min(wide / max(content.width(), 1), high / max(content.height(), 1))
+        self.zoom = next((z for z in reversed(STEPS) if z <= limit), STEPS[0])
+        self.centre(content.center(), room)
+        self.fitted = True
+
+    def centre(self, on: QPointF, room: QRectF) -> None:
+        self.offset = QPointF(
+            round(room.center().x() - on.x() * self.zoom), round(room.center().y() - on.y() * self.zoom)
+        )
+
+    def pan(self, dx: float, dy: float) -> None:
+        self.offset += QPointF(dx, dy)
+
+    def keep_near(self, content: QRectF, room: QRectF) -> None:
+        """Pull the view back so that some of the content stays in sight."""
+        box = self.rect(content.x(), content.y(), content.width(), content.height())
+        keep = 48
+        dx = max(room.left() + keep - box.right(), 0) + min(room.right() - keep - box.left(), 0)
+        dy = max(room.top() + keep - box.bottom(), 0) + min(room.bottom() - keep - box.top(), 0)
+        self.pan(dx, dy)
+
+    def words(self) -> str:
+        return f"×{self.zoom:g}" if self.zoom >= 1 else f"1/{round(1 / self.zoom)}"

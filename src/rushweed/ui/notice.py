@@ -1,0 +1,106 @@
+"""The strip under the rail: what went wrong and its cure, what a crash left behind, work under way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
+
+from rushweed.ui.controls import IconButton, button, label, row
+from rushweed.ui.icons import Icons
+from rushweed.ui.session import Notice
+from rushweed.ui.theme import Look
+from rushweed.ui.work import Job
+
+
+class NoticeStrip(QWidget):
+    """Takes no room while it has nothing to say."""
+
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self._kind = "told"
+        self._share: float | None = None
+        self._job: Job | None = None
+        self.setFixedHeight(32)
+        self._words = label("")
+        self._words.setTextFormat(Qt.TextFormat.PlainText)
+        self._words.setMinimumWidth(60)
+        self._buttons = QWidget()
+        self._holder = QHBoxLayout(self._buttons)
+        self._holder.setContentsMargins(0, 0, 0, 0)
+        self._close = IconButton(look, icons, "x", "Close", px=14)
+        self._close.pressed.connect(self.clear)
+        self.setLayout(row(self._words, self._buttons, None, self._close))
+        layout = self.layout()
+        assert layout is not None
+        layout.setContentsMargins(36, 0, 8, 0)
+        self.hide()
+
+    def show_notice(self, notice: Notice | None) -> None:
+        if notice is None:
+            if self._job is None and self._kind != "ask":
+                self.clear()
+            return
+        self._show(notice.kind, f"{notice.text} {notice.cure}".strip(), [])
+
+    def ask(self, text: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
+        """A question with buttons; any answer takes it away."""
+        self._show("ask", text, answers)
+
+    def watch(self, job: Job) -> None:
+        """Show the progress of a job, with a way to cancel it."""
+        self._job = job
+        self._show("work", f"{job.label} ...", [("Cancel", job.cancel)])
+        self._share = 0.0
+        job.progress.connect(self._progressed)
+        job.ended.connect(lambda: self._ended(job))
+
+    def _progressed(self, share: float, words: str) -> None:
+        if self.sender() is self._job or self._job is not None:
+            self._share = share
+            self._words.setText(words)
+            self.update()
+
+    def _ended(self, job: Job) -> None:
+        if self._job is job:
+            self._job = None
+            if self._kind == "work":
+                self.clear()
+
+    def clear(self) -> None:
+        self._kind, self._share = "told", None
+        self.hide()
+
+    def _show(self, kind: str, text: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
+        self._kind, self._share = kind, None
+        self._words.setText(text)
+        self._words.setToolTip(text)
+        while self._holder.count():
+            item = self._holder.takeAt(0)
+            widget = item.widget() if item else None
+            if widget:
+                widget.deleteLater()
+        for words, call in answers:
+            made = button(words, fix=True)
+            made.clicked.connect(lambda _c=False, call=call: self._answer(call))
+            self._holder.addWidget(made)
+        self.show()
+        self.update()
+
+    def _answer(self, call: Callable[[], None]) -> None:
+        self.clear()
+        call()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        painter.fillRect(self.rect(), look.colour("raised"))
+        role = {"fault": "fault", "work": "reed", "ask": "straw_deep", "told": "reed"}[self._kind]
+        painter.fillRect(QRectF(0, 0, 3, self.height()), look.colour(role))
+        glyph = {"fault": "warning-circle", "work": "spinner", "ask": "question", "told": "info"}[self._kind]
+        self.icons.paint(painter, QRectF(8, 0, 24, self.height()), glyph, look.colour(role))
+        painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), look.colour("rule"))
+        if self._share is not None:
+            painter.fillRect(QRectF(0, self.height() - 3, self.width() * self._share, 3), look.colour("reed"))

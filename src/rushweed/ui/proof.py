@@ -1,0 +1,181 @@
+"""The Proof: the selection as the game will draw it, at true size beside the yardstick. Never off."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+
+from rushweed.core.level.render import TileSet, level_picture
+from rushweed.core.pixels.read import read_picture
+from rushweed.core.tune.scene import Props, Scene, compose
+from rushweed.core.tune.units import plain
+from rushweed.demo.art import ART
+from rushweed.ui.controls import ChoiceRow, label, row, tag
+from rushweed.ui.desk.images import image_of
+from rushweed.ui.session import Session
+from rushweed.ui.theme import Look
+
+PICTURE = (256, 144)
+
+
+def scene_props() -> Props:
+    """The sky, the floor and the figure that every Proof is set with."""
+    sky = read_picture(ART / "sky.png").rgba
+    floor = read_picture(ART / "boardwalk.png").rgba[1:17, 18:34]
+    figure = read_picture(ART / "wren.png").rgba[0:32, 0:24]
+    return Props(sky, floor, figure)
+
+
+class _Picture(QWidget):
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self.look = look
+        self.image: QImage | None = None
+        self.scene: Scene | None = None
+        self.words = ""
+        self.setMinimumSize(*PICTURE)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+
+    def sizeHint(self) -> QSize:
+        return QSize(*PICTURE)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.look.colour("desk"))
+        if self.image is None:
+            return
+        ratio = self.devicePixelRatioF()
+        box = QRectF(0, 0, self.image.width() / ratio, self.image.height() / ratio)
+        painter.drawImage(box, self.image)
+        if self.scene is not None:
+            self._yardstick(painter, self.scene, ratio)
+        if self.words:
+            tag(painter, self.look, 4, self.height() - 21, self.words)
+
+    def _yardstick(self, painter: QPainter, scene: Scene, ratio: float) -> None:
+        x, top, bottom = (v / ratio for v in scene.yard)
+        x = round(x) + 0.5
+        ends = [(top, 5), (bottom - 1, 5), ((top + bottom) / 2, 3)]
+        for colour, wide in ((self.look.colour("art_ink"), 4), (self.look.colour("art_paper"), 2)):
+            painter.setPen(QPen(colour, wide, cap=Qt.PenCapStyle.SquareCap))
+            painter.drawLine(QPointF(x, top), QPointF(x, bottom - 1))
+            for y, half in ends:
+                painter.drawLine(QPointF(x - half, y), QPointF(x + half, y))
+        tag(painter, self.look, x + 8 if x + 44 < self.width() else x - 40, (top + bottom) / 2 - 8, "1 u")
+
+
+class Proof(QWidget):
+    """Draws with the core's sampler, which reads as a graphics card does."""
+
+    def __init__(self, look: Look, session: Session) -> None:
+        super().__init__()
+        self.look, self.session = look, session
+        self._props: Props | None = None
+        self._key: object = None
+        self.mode = ChoiceRow(look, [("still", "Still"), ("turned", "Turned"), ("half", "Half px")])
+        self.mode.setToolTip("As it stands, turned about its pivot, or between two pixels")
+        self.mode.edited.connect(lambda _m: self.refresh())
+        self.picture = _Picture(look)
+        self._foot = [label("", "mono") for _ in range(4)]
+        top, foot = QWidget(), QWidget()
+        top.setFixedHeight(32)
+        foot.setFixedHeight(32)
+        top.setLayout(row(label("Proof", "head"), None, self.mode))
+        foot.setLayout(row(self._foot[0], None, self._foot[1], None, self._foot[2], None, self._foot[3]))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 0, 8, 0)
+        layout.setSpacing(0)
+        layout.addWidget(top)
+        layout.addWidget(self.picture, 1)
+        layout.addWidget(foot)
+        session.changed.connect(lambda _o, _n: self.refresh())
+        session.focused.connect(self.refresh)
+        session.staged.connect(lambda _s: self.refresh())
+
+    def resizeEvent(self, event: object) -> None:
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Draw again if anything that shows has changed."""
+        ratio = self.devicePixelRatioF()
+        size = (round(self.picture.width() * ratio), round(self.picture.height() * ratio))
+        if not self.isVisible() or min(size) < 8:
+            return
+        paints = self.session.stage == "paint" and self.session.level is not None
+        self.mode.setVisible(not paints)
+        if paints:
+            self._show_level(size)
+        else:
+            self._show_scene(size, ratio)
+
+    def _show_scene(self, size: tuple[int, int], ratio: float) -> None:
+        sheet = self.session.sheet
+        cell = self.session.cell or (sheet.cells[0] if sheet and sheet.cells else None)
+        tune = sheet.tune if sheet else None
+        key = (tune, cell, sheet.source if sheet else None, size, self.mode.value)
+        if key == self._key:
+            return
+        self._key = key
+        if self._props is None:
+            self._props = scene_props()
+        rgba = self.session.stock.pixels_or_blank(sheet) if sheet else None
+        mode = self.mode.value
+        scene = compose(self._props, sheet, cell, rgba, size, mode, ratio)  # type: ignore[arg-type]
+        self.picture.scene, self.picture.words = scene, ""
+        self._put(scene.picture)
+        words = ["", "", "", ""]
+        if sheet:
+            words[0] = sheet.tune.filter
+            words[2] = f"{plain(sheet.tune.ppu, 3)} PPU"
+            words[3] = f"×{plain(scene.enlarged / ratio, 2)}"
+            if cell:
+                words[1] = f"{cell.rect[2] / sheet.tune.ppu:.2f} × {cell.rect[3] / sheet.tune.ppu:.2f} u"
+        self._tell(words)
+
+    def _show_level(self, size: tuple[int, int]) -> None:
+        project, level = self.session.project, self.session.level
+        assert level is not None
+        key = (project.sheets, level, size)
+        if self._key is not None and isinstance(self._key, tuple) and len(self._key) == 3:
+            if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
+                return
+        self._key = key
+        left, top, width, height = picture_area(level.start, size)
+        pixels_of = self.session.stock.pixels_or_blank
+        picture = level_picture(
+            project, level, pixels_of, (left, top, width, height), TileSet(project, level, pixels_of)
+        )
+        if level.view == "side":
+            if self._props is None:
+                self._props = scene_props()
+            _stand(picture, self._props.figure, level.start[0] - left, level.start[1] - top)
+        self.picture.scene, self.picture.words = None, "at the start"
+        self._put(picture)
+        ppu = next((s.tune.ppu for s in project.sheets if any(c.id in level.table for c in s.cells)), 16)
+        self._tell(["nearest", f"{width} × {height} px", f"{width / ppu:g} × {height / ppu:g} u", "×1"])
+
+    def _put(self, rgba: np.ndarray) -> None:
+        self.picture.image = image_of(rgba)
+        self.picture.update()
+
+    def _tell(self, words: list[str]) -> None:
+        for made, text in zip(self._foot, words, strict=True):
+            made.setText(text)
+
+
+def picture_area(start: tuple[float, float], size: tuple[int, int]) -> tuple[int, int, int, int]:
+    """The part of a level that the game's picture shows at the start: the feet a little below the middle."""
+    width, height = size
+    return round(start[0] - width * 0.4), round(start[1] - height * 0.66), width, height
+
+
+def _stand(picture: np.ndarray, figure: np.ndarray, x: float, y: float) -> None:
+    """Put the figure's feet at (x, y)."""
+    from rushweed.core.tune.sample import Placed, draw, premultiply, straighten
+
+    canvas = premultiply(picture)
+    high, wide = figure.shape[:2]
+    draw(canvas, Placed(figure, (0, 0, wide, high), (wide / 2, high), (round(x), round(y)), 1, "nearest"))
+    picture[:] = straighten(canvas)

@@ -1,0 +1,373 @@
+"""The one mutable thing: the project's history, what is selected, and which stage is shown."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import NamedTuple
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from rushweed.core.document.errors import RushweedError
+from rushweed.core.document.history import History
+from rushweed.core.document.model import Cell, Level, Project, Sheet, TileLayer
+from rushweed.core.findings.finding import Finding, Place
+from rushweed.core.level.stamp import Stamp
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.store.folder import Folder, Kept
+from rushweed.ui.work import Job, Workshop
+
+STAGES = ("gather", "cut", "tune", "shape", "paint", "ship")
+
+
+class Notice(NamedTuple):
+    """What the strip under the rail says; `kind` is fault, told or ask."""
+
+    kind: str
+    text: str
+    cure: str = ""
+
+
+class Session(QObject):
+    """Holds one open project. Panels read it, listen, and ask it to edit; they never talk to each other."""
+
+    changed = pyqtSignal(object, object)  # old project, new project
+    focused = pyqtSignal()  # another sheet, cell, shape, level, layer or stamp
+    staged = pyqtSignal(str)
+    told = pyqtSignal(object)  # Notice, or None to take it away
+    saved = pyqtSignal()  # the save state reads differently
+    pointed = pyqtSignal(str)  # what the pointer is over
+    found = pyqtSignal()  # new findings
+    working = pyqtSignal(object)  # a Job that a person should see
+
+    def __init__(self, folder: Folder, project: Project, stock: Stock, workshop: Workshop) -> None:
+        super().__init__()
+        self.folder, self.stock, self.workshop = folder, stock, workshop
+        self.read_only = False
+        self.history = History(project)
+        self._preview: Project | None = None
+        self._saved_project = project
+        self.edits = 0
+        self.saving = False
+        self.keep_fault: RushweedError | None = None
+        self.stage = "cut"
+        self.sheet_id = project.sheets[0].id if project.sheets else ""
+        self.sheet_ids: tuple[str, ...] = (self.sheet_id,) if self.sheet_id else ()
+        self.cell_ids: tuple[str, ...] = ()
+        self.shape_index: int | None = None
+        self.level_id = project.levels[0].id if project.levels else ""
+        self.layer_id = self._first_layer()
+        self.stamp: Stamp | None = None
+        self.findings: list[Finding] = []
+        self._finding_job: Job | None = None
+        self._keep_timer = _timer(self, 150, self._keep)
+        self._find_timer = _timer(self, 250, self._find)
+
+    # -- reading -----------------------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        """What is shown: the preview of a gesture under way, else the present."""
+        return self._preview or self.history.project
+
+    @property
+    def sheet(self) -> Sheet | None:
+        return next((s for s in self.project.sheets if s.id == self.sheet_id), None)
+
+    @property
+    def sheets(self) -> list[Sheet]:
+        """The sheets selected on the Shelf, the current one first."""
+        chosen = [s for s in self.project.sheets if s.id in self.sheet_ids]
+        return sorted(chosen, key=lambda s: s.id != self.sheet_id)
+
+    @property
+    def level(self) -> Level | None:
+        return next((v for v in self.project.levels if v.id == self.level_id), None)
+
+    @property
+    def layer(self) -> TileLayer | None:
+        level = self.level
+        found = next((x for x in level.layers if x.id == self.layer_id), None) if level else None
+        return found if isinstance(found, TileLayer) else None
+
+    @property
+    def cells(self) -> list[Cell]:
+        """The selected cells of the current sheet, in the sheet's order."""
+        sheet = self.sheet
+        if sheet is None:
+            return []
+        wanted = set(self.cell_ids)
+        return [cell for cell in sheet.cells if cell.id in wanted]
+
+    @property
+    def cell(self) -> Cell | None:
+        """The cell last selected."""
+        by_id = {c.id: c for c in self.cells}
+        return next((by_id[i] for i in reversed(self.cell_ids) if i in by_id), None)
+
+    def _first_layer(self) -> str:
+        level = self.level
+        layers = [x for x in level.layers if isinstance(x, TileLayer)] if level else []
+        return layers[-1].id if layers else ""
+
+    # -- editing -----------------------------------------------------------------------------------
+
+    def edit(self, label: str, change: Callable[[Project], Project], merge: object = None) -> bool:
+        """Make one edit. A refusal is told in the strip, and nothing changes. Returns whether it held."""
+        if self.read_only:
+            self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")
+            return False
+        old = self.project
+        self._preview = None
+        try:
+            new = change(self.history.project)
+        except RushweedError as error:
+            self.tell("fault", error.problem, error.cure)
+            if old is not self.project:
+                self.changed.emit(old, self.project)
+            return False
+        self.told.emit(None)
+        if self.history.do(label, new, merge):
+            self.edits += 1
+            self._after_edit()
+        if old is not self.project:
+            self.changed.emit(old, self.project)
+        return True
+
+    def preview(self, change: Callable[[Project], Project] | None) -> bool:
+        """Show an edit that is not made yet; None takes it away. A refusal leaves the last preview."""
+        old = self.project
+        try:
+            self._preview = change(self.history.project) if change else None
+        except RushweedError as error:
+            self.tell("fault", error.problem, error.cure)
+            return False
+        if old is not self.project:
+            self.changed.emit(old, self.project)
+        return True
+
+    def seal(self) -> None:
+        """The run of small edits of one field is over; the next is a step of its own."""
+        self.history.seal()
+
+    def undo(self) -> None:
+        self._step(self.history.undo)
+
+    def redo(self) -> None:
+        self._step(self.history.redo)
+
+    def _step(self, move: Callable[[], str | None]) -> None:
+        old = self.project
+        self._preview = None
+        if move() is not None:
+            self.edits += 1
+            self._after_edit()
+        if old is not self.project:
+            self.changed.emit(old, self.project)
+
+    def _after_edit(self) -> None:
+        self._repair_focus()
+        self._keep_timer.start()
+        self._find_timer.start()
+        self.saved.emit()
+
+    def _repair_focus(self) -> None:
+        """Selections that point to what is gone move to what is there."""
+        sheets = {s.id for s in self.project.sheets}
+        if self.sheet_id not in sheets:
+            self.sheet_id = self.project.sheets[0].id if self.project.sheets else ""
+            self.cell_ids = ()
+        self.sheet_ids = tuple(i for i in self.sheet_ids if i in sheets) or (
+            (self.sheet_id,) if self.sheet_id else ()
+        )
+        if self.level is None:
+            self.level_id = self.project.levels[0].id if self.project.levels else ""
+        if self.layer is None:
+            self.layer_id = self._first_layer()
+        cell = self.cell
+        if self.shape_index is not None and (cell is None or self.shape_index >= len(cell.shapes)):
+            self.shape_index = None
+
+    # -- focus -------------------------------------------------------------------------------------
+
+    def go(self, stage: str) -> None:
+        if stage != self.stage:
+            self.preview(None)
+            self.stage = stage
+            self.staged.emit(stage)
+
+    def choose_sheet(self, sheet_id: str, more: bool = False) -> None:
+        """Show a sheet; with `more` it joins those already selected."""
+        ids = (*(i for i in self.sheet_ids if i != sheet_id), sheet_id) if more else (sheet_id,)
+        if sheet_id == self.sheet_id and ids == self.sheet_ids:
+            return
+        if sheet_id != self.sheet_id:
+            self.cell_ids, self.shape_index = (), None
+        self.sheet_id, self.sheet_ids = sheet_id, ids
+        self.focused.emit()
+
+    def choose_sheets(self, ids: tuple[str, ...]) -> None:
+        self.sheet_ids = ids
+        if ids and self.sheet_id not in ids:
+            self.sheet_id, self.cell_ids, self.shape_index = ids[-1], (), None
+        self.focused.emit()
+
+    def choose_cells(self, ids: tuple[str, ...], shape: int | None = None) -> None:
+        if ids != self.cell_ids or shape != self.shape_index:
+            self.cell_ids, self.shape_index = ids, shape
+            self.focused.emit()
+
+    def choose_level(self, level_id: str) -> None:
+        if level_id != self.level_id:
+            self.level_id = level_id
+            self.layer_id = self._first_layer()
+            self.focused.emit()
+
+    def choose_layer(self, layer_id: str) -> None:
+        if layer_id != self.layer_id:
+            self.layer_id = layer_id
+            self.focused.emit()
+
+    def choose_stamp(self, stamp: Stamp | None) -> None:
+        self.stamp = stamp
+        self.focused.emit()
+
+    def show(self, place: Place) -> None:
+        """Go where a finding is."""
+        if place.sheet:
+            self.choose_sheet(place.sheet)
+        if place.cells:
+            self.choose_cells(place.cells)
+        if place.level:
+            self.choose_level(place.level)
+        self.go(place.stage)
+        self.focused.emit()
+
+    def tell(self, kind: str, text: str, cure: str = "") -> None:
+        self.told.emit(Notice(kind, text, cure))
+
+    # -- files -------------------------------------------------------------------------------------
+
+    @property
+    def unsaved(self) -> bool:
+        return self.history.project is not self._saved_project
+
+    def save(self) -> Job | None:
+        """Save in the background; the save state tells when it is done."""
+        if self.read_only or self.saving:
+            if self.read_only:
+                self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")
+            return None
+        self.saving = True
+        self._keep_timer.stop()
+        project, edits = self.history.project, self.edits
+        job = self.workshop.start("Saving", lambda job: self.folder.save(project), writes=True)
+        job.done.connect(lambda _n: self._after_save(project, edits))
+        job.failed.connect(self._save_failed)
+        self.saved.emit()
+        return job
+
+    def _after_save(self, project: Project, edits: int) -> None:
+        self.saving = False
+        self._saved_project = project
+        self.edits -= edits
+        self.keep_fault = None
+        if self.unsaved:
+            self._keep_timer.start()
+        self.saved.emit()
+
+    def _save_failed(self, error: RushweedError) -> None:
+        self.saving = False
+        self._keep_timer.start()
+        self.tell("fault", error.problem, error.cure)
+        self.saved.emit()
+
+    def _keep(self) -> None:
+        if self.read_only or self.saving:
+            return
+        project, edits = self.history.project, self.edits
+        if not self.unsaved:
+            self.workshop.start("Keeping", lambda job: self.folder.forget_kept(), writes=True)
+            return
+        job = self.workshop.start("Keeping", lambda job: self.folder.keep(project, edits), writes=True)
+        job.done.connect(lambda _n: self._kept(None))
+        job.failed.connect(self._kept)
+
+    def _kept(self, fault: RushweedError | None) -> None:
+        if fault is not None and self.keep_fault is None:
+            self.tell("fault", fault.problem, fault.cure)
+        self.keep_fault = fault
+        self.saved.emit()
+
+    def keep_now(self) -> None:
+        """Put unsaved edits on disk before the window goes; returns when they are there."""
+        self._keep_timer.stop()
+        self.workshop.finish()
+        if self.unsaved and not self.read_only:
+            self.folder.keep(self.history.project, self.edits)
+
+    def take_back(self, kept: Kept) -> None:
+        """Take up edits that a crash left behind."""
+        self.edit(f"Take back {kept.edits} edits", lambda p: kept.project)
+        self.edits = kept.edits
+        self.saved.emit()
+
+    def save_state(self) -> tuple[bool, str]:
+        """Whether all is safe, and the words for it."""
+        if self.read_only:
+            return True, "Open for looking only"
+        if self.saving:
+            return True, "Saving ..."
+        if self.keep_fault is not None:
+            return False, f"{self._edit_words()} not yet safe"
+        at = time.strftime("%H:%M", time.localtime(self.folder.saved_at or time.time()))
+        if not self.unsaved:
+            return True, f"Saved {at}"
+        return True, f"Saved {at}. {self._edit_words()} since, kept safe"
+
+    def _edit_words(self) -> str:
+        return "1 edit" if self.edits == 1 else f"{self.edits} edits"
+
+    # -- findings ----------------------------------------------------------------------------------
+
+    def find_soon(self) -> None:
+        self._find_timer.start()
+
+    def _find(self) -> None:
+        if self._finding_job is not None:
+            self._finding_job.cancel()
+        project = self.history.project
+
+        def work(job: Job) -> list[Finding]:
+            from rushweed.core.findings.check import check
+
+            return check(project, self.stock)
+
+        job = self._finding_job = self.workshop.start("Checking", work)
+        job.done.connect(self._show_findings)
+
+    def _show_findings(self, findings: list[Finding]) -> None:
+        self.findings = findings
+        self.found.emit()
+
+
+def _timer(parent: QObject, ms: int, call: Callable[[], None]) -> QTimer:
+    timer = QTimer(parent)
+    timer.setSingleShot(True)
+    timer.setInterval(ms)
+    timer.timeout.connect(call)
+    return timer
+
+
+def open_session(path: Path, workshop: Workshop) -> tuple[Session, Kept | None]:
+    """Open a project folder: the session, and edits a crash left behind. Raises StoreError."""
+    folder = Folder(path)
+    project = folder.open()
+    session = Session(folder, project, Stock(path), workshop)
+    try:
+        session.read_only = not folder.lock()
+    except RushweedError:
+        session.read_only = True
+    kept = None if session.read_only else folder.kept()
+    return session, kept

@@ -1,0 +1,292 @@
+"""The Shelf: every sheet and level with a thumbnail and a dot for each stage."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+
+from rushweed.core.document.edit import uses_of_sheet
+from rushweed.core.document.model import Level, Project, Sheet, Tune
+from rushweed.core.findings.finding import Finding
+from rushweed.core.level.render import level_picture
+from rushweed.ui.controls import IconButton, TextField, dots, elided, label, row
+from rushweed.ui.desk.images import SheetImages, checker, image_of
+from rushweed.ui.icons import Icons
+from rushweed.ui.session import STAGES, Session
+from rushweed.ui.theme import Look
+
+ROW, HEAD, THUMB = 32, 24, 24
+
+
+def stage_states(
+    project: Project, findings: list[Finding], shipped: frozenset[str]
+) -> dict[str, dict[str, str]]:
+    """For each sheet, each stage as done, fault or open."""
+    faults = {(f.place.sheet, f.place.stage) for f in findings if f.weight == "fault"}
+    states: dict[str, dict[str, str]] = {}
+    for sheet in project.sheets:
+        done = {
+            "gather": bool(sheet.credit.licence),
+            "cut": bool(sheet.cells),
+            "tune": sheet.tune != Tune() or sheet.id in shipped,
+            "shape": any(c.shapes for c in sheet.cells),
+            "paint": bool(uses_of_sheet(project, sheet.id)),
+            "ship": sheet.id in shipped,
+        }
+        states[sheet.id] = {
+            stage: "fault" if (sheet.id, stage) in faults else "done" if done[stage] else "open"
+            for stage in STAGES
+        }
+    return states
+
+
+class _List(QWidget):
+    """Rows of sheets and levels, drawn at once."""
+
+    def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
+        super().__init__()
+        self.look, self.session, self.images = look, session, images
+        self.states: dict[str, dict[str, str]] = {}
+        self.filter = ""
+        self._thumbs: OrderedDict[str, tuple[object, QImage]] = OrderedDict()
+        self._hover = -1.0
+        self.setMouseTracking(True)
+
+    def entries(self) -> list[tuple[str, str | Sheet | Level, int]]:
+        """(kind, part, y): heads and rows from the top."""
+        project, y = self.session.project, 0
+        found: list[tuple[str, str | Sheet | Level, int]] = []
+        for words, parts in (("Sheets", project.sheets), ("Levels", project.levels)):
+            shown = [p for p in parts if self.filter in p.name.casefold()]
+            found.append(("head", f"{words}\t{len(shown)}", y))
+            y += HEAD
+            for part in shown:
+                found.append(("row", part, y))
+                y += ROW
+            y += 4
+        return found
+
+    def relayout(self) -> None:
+        entries = self.entries()
+        self.setMinimumHeight(entries[-1][2] + ROW + 8)
+        self.update()
+
+    def _row_at(self, y: float) -> Sheet | Level | None:
+        for kind, part, top in self.entries():
+            if kind == "row" and top <= y < top + ROW and not isinstance(part, str):
+                return part
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        part = self._row_at(event.position().y())
+        session, keys = self.session, event.modifiers()
+        if isinstance(part, Sheet):
+            order = [s.id for s in session.project.sheets]
+            if keys & Qt.KeyboardModifier.ControlModifier:
+                rest = tuple(i for i in session.sheet_ids if i != part.id)
+                session.choose_sheets(rest if part.id in session.sheet_ids and rest else (*rest, part.id))
+            elif keys & Qt.KeyboardModifier.ShiftModifier and session.sheet_id in order:
+                a, b = order.index(session.sheet_id), order.index(part.id)
+                session.choose_sheets(tuple(order[min(a, b) : max(a, b) + 1]))
+            else:
+                session.choose_sheet(part.id)
+                if session.stage == "paint":
+                    session.go("cut")
+        elif isinstance(part, Level):
+            session.choose_level(part.id)
+            session.go("paint")
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._hover = event.position().y()
+        part = self._row_at(self._hover)
+        if isinstance(part, Sheet):
+            states = self.states.get(part.id, {})
+            done = ", ".join(s for s in STAGES if states.get(s) == "done") or "nothing yet"
+            self.setToolTip(f"{part.name}\n{part.source.size[0]} × {part.source.size[1]} px\nDone: {done}")
+        elif part is not None:
+            self.setToolTip(part.name)
+        else:
+            self.setToolTip("")
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self._hover = -1
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, look = QPainter(self), self.look
+        for kind, part, y in self.entries():
+            if kind == "head" and isinstance(part, str):
+                words, number = part.split("\t")
+                if y:
+                    painter.fillRect(QRectF(0, y, self.width(), 1), look.colour("rule"))
+                painter.setFont(look.font(12))
+                painter.setPen(look.colour("quiet"))
+                painter.drawText(QRectF(8, y, 100, HEAD), Qt.AlignmentFlag.AlignVCenter, words)
+                right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+                painter.setFont(look.mono(11))
+                painter.drawText(QRectF(0, y, self.width() - 8, HEAD), right, number)
+            elif isinstance(part, (Sheet, Level)):
+                self._row(painter, part, y)
+
+    def _row(self, painter: QPainter, part: Sheet | Level, y: int) -> None:
+        look, session = self.look, self.session
+        box = QRectF(0, y, self.width(), ROW)
+        paints = session.stage == "paint"
+        now = part.id == (session.level_id if paints else session.sheet_id)
+        also = isinstance(part, Sheet) and not paints and part.id in session.sheet_ids
+        if now or also:
+            painter.fillRect(box, look.colour("raised"))
+            painter.fillRect(QRectF(0, y, 3, ROW), look.colour("rust" if now else "straw"))
+        elif box.contains(1, self._hover):
+            painter.fillRect(box, look.colour("straw_wash"))
+        painter.drawImage(QRectF(8, y + 4, THUMB, THUMB), self._thumb(part))
+        painter.setFont(look.font(12, now))
+        painter.setPen(look.colour("ink"))
+        name = elided(painter, part.name, self.width() - 44)
+        painter.drawText(QRectF(40, y + 2, self.width() - 42, 17), Qt.AlignmentFlag.AlignVCenter, name)
+        if isinstance(part, Sheet):
+            states = self.states.get(part.id, {})
+            dots(painter, look, 40, y + 22, [states.get(s, "open") for s in STAGES])
+        else:
+            painter.setFont(look.font(11))
+            painter.setPen(look.colour("quiet"))
+            words = f"{part.view}, {part.bounds[2]} × {part.bounds[3]} cells"
+            painter.drawText(QRectF(40, y + 16, self.width() - 42, 15), Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _thumb(self, part: Sheet | Level) -> QImage:
+        key: object = (part.source, part.cells[:1]) if isinstance(part, Sheet) else part
+        known = self._thumbs.get(part.id)
+        if known is not None and (known[0] is key or known[0] == key):
+            return known[1]
+        made = self._sheet_thumb(part) if isinstance(part, Sheet) else self._level_thumb(part)
+        self._thumbs[part.id] = (key, made)
+        while len(self._thumbs) > 600:
+            self._thumbs.popitem(last=False)
+        return made
+
+    def _sheet_thumb(self, sheet: Sheet) -> QImage:
+        thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
+        painter = QPainter(thumb)
+        painter.fillRect(0, 0, THUMB, THUMB, checker(self.look, 6))
+        image = self.images.image(sheet)
+        side = min(24, image.width(), image.height())
+        if sheet.cells:
+            x, y, w, h = sheet.cells[0].rect
+            wide = max(min(w, h, 24), 8)
+            if w > 48:
+                wide = min(w, h)
+            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image, QRectF(x + (w - wide) // 2, y, wide, wide))
+        elif image.width() > 64:
+            scaled = image.scaled(QSize(48, 48), Qt.AspectRatioMode.KeepAspectRatioByExpanding)
+            painter.drawImage(QRectF(0, 0, THUMB, THUMB), scaled, QRectF(0, 0, 32, 32))
+        else:
+            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image, QRectF(0, 0, side, side))
+        painter.end()
+        return thumb
+
+    def _level_thumb(self, level: Level) -> QImage:
+        x, y = round(level.start[0]) - 36, round(level.start[1]) - 48
+        pixels = level_picture(
+            self.session.project, level, self.session.stock.pixels_or_blank, (x, y, 72, 72)
+        )
+        return image_of(pixels).scaled(QSize(THUMB, THUMB))
+
+
+class DropHint(QWidget):
+    """The foot of the Shelf: what can be dropped."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self.setFixedHeight(80)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, look = QPainter(self), self.look
+        painter.setPen(QPen(look.colour("rule_deep"), 1, Qt.PenStyle.DashLine))
+        painter.drawRect(QRectF(8.5, 8.5, self.width() - 17, 62))
+        self.icons.paint(
+            painter, QRectF(0, 12, self.width(), 22), "download-simple", look.colour("quiet"), 17
+        )
+        painter.setFont(look.font(11))
+        painter.setPen(look.colour("quiet"))
+        flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
+        painter.drawText(QRectF(0, 36, self.width(), 34), flags, "Drop pictures or a\nfolder here")
+
+
+class Shelf(QWidget):
+    """Head, list, and the hint at the foot; `opened` emits states for the rail when they change."""
+
+    wants_pictures = pyqtSignal()
+    wants_level = pyqtSignal()
+    states_changed = pyqtSignal(dict)
+
+    def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
+        super().__init__()
+        self.look, self.session = look, session
+        self.shipped: frozenset[str] = frozenset()
+        self._name = label("", "quiet")
+        find = IconButton(look, icons, "magnifying-glass", "Find on the Shelf", px=16)
+        add = IconButton(look, icons, "plus", "Add pictures  (Ctrl+I)", px=16)
+        level = IconButton(look, icons, "map-trifold", "New level", px=16)
+        add.pressed.connect(self.wants_pictures)
+        level.pressed.connect(self.wants_level)
+        head = QWidget()
+        head.setFixedHeight(32)
+        head.setLayout(row(label("Shelf", "head"), self._name, None, find, level, add, spacing=2))
+        layout = head.layout()
+        assert layout is not None
+        layout.setContentsMargins(8, 0, 4, 0)
+        self._find = TextField("name of a sheet or level")
+        self._find.hide()
+        self._find.textChanged.connect(self._filter)
+        find.pressed.connect(self._toggle_find)
+        self.list = _List(look, session, images)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.list)
+        hint = DropHint(look, icons)
+        hint.pressed.connect(self.wants_pictures)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(head)
+        box.addWidget(self._find)
+        box.addWidget(scroll, 1)
+        box.addWidget(hint)
+        self.setMinimumWidth(120)
+        session.changed.connect(lambda _o, _n: self.refresh())
+        session.focused.connect(self.list.update)
+        session.staged.connect(lambda _s: self.list.update())
+        session.found.connect(self.refresh)
+        self.refresh()
+
+    def _toggle_find(self) -> None:
+        self._find.setVisible(not self._find.isVisible())
+        self._find.clear()
+        if self._find.isVisible():
+            self._find.setFocus()
+
+    def _filter(self, text: str) -> None:
+        self.list.filter = text.casefold()
+        self.list.relayout()
+
+    def refresh(self) -> None:
+        project = self.session.project
+        self._name.setText(project.name)
+        states = stage_states(project, self.session.findings, self.shipped)
+        self.list.states = states
+        self.list.relayout()
+        self.states_changed.emit({stage: [states[s.id][stage] for s in project.sheets] for stage in STAGES})

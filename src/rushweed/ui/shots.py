@@ -1,0 +1,132 @@
+"""Pictures of the main views of the demo, 1280 x 800, without a screen."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import QApplication
+
+from rushweed.demo.project import build
+from rushweed.ui.app import Application
+from rushweed.ui.window import Window
+
+
+def settle(app: QApplication, seconds: float = 0.5) -> None:
+    """Let background work finish and the window draw."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        app.processEvents()
+        time.sleep(0.01)
+
+
+def take(folder: Path) -> list[Path]:
+    """Write one PNG of each main view into `folder`; returns their paths."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as scratch:
+        os.environ["RUSHWEED_SETTINGS"] = str(Path(scratch) / "settings.ini")
+        project = Path(scratch) / "tidelamp"
+        build(project)[0].unlock()
+        existing = QApplication.instance()
+        app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+        whole = Application(app)
+        window = whole.open(project)
+        window.resize(1280, 800)
+        settle(app, 0.8)
+        written = []
+        for name, prepare in VIEWS.items():
+            prepare(window)
+            settle(app)
+            path = folder / f"{name}.png"
+            window.grab().save(str(path))
+            written.append(path)
+        whole.look.set_dusk(False)
+        window.session.workshop.finish()
+        window.session.folder.unlock()
+        window.session._saved_project = window.session.history.project
+        window.close()
+    return written
+
+
+def _cell(window: Window, sheet: str, *names: str) -> None:
+    session = window.session
+    found = next(s for s in session.project.sheets if s.name == sheet)
+    session.choose_sheet(found.id)
+    session.choose_cells(tuple(c.id for n in names for c in found.cells if c.name == n))
+
+
+def _gather(window: Window) -> None:
+    _cell(window, "lamps.png")
+    window.session.go("gather")
+
+
+def _cut(window: Window) -> None:
+    _cell(window, "boardwalk.png", "deck_mid_a")
+    window.session.go("cut")
+
+
+def _tune(window: Window) -> None:
+    _cell(window, "wren.png", *(f"walk_{i}" for i in range(8)))
+    window.session.go("tune")
+
+
+def _shape(window: Window) -> None:
+    _cell(window, "boardwalk.png", "ramp_up_b")
+    window.session.go("shape")
+    window.desk.zoom_to(6)
+    window.desk.look_at(110, 50)
+
+
+def _paint(window: Window) -> None:
+    session = window.session
+    level = next(v for v in session.project.levels if v.name == "pier")
+    session.choose_level(level.id)
+    session.go("paint")
+    session.choose_layer(next(x.id for x in level.layers if x.name == "Boardwalk"))
+    window.tray.refresh()
+    cell = next(c.id for s in session.project.sheets for c in s.cells if c.name == "deck_mid_a")
+    window.tray.case.choose_cell(cell)
+    window.desk.zoom_to(2)
+    window.desk.look_at(20 * 16, 9 * 16)
+
+
+def _top(window: Window) -> None:
+    session = window.session
+    session.choose_level(next(v.id for v in session.project.levels if v.name == "saltings"))
+    window.desk.zoom_to(2)
+    window.desk.look_at(19 * 16, 10 * 16)
+
+
+def _ship(window: Window) -> None:
+    _cell(window, "wren.png", "walk_2")
+    window.session.go("ship")
+
+
+def _finder(window: Window) -> None:
+    _cut(window)
+    window.open_finder()
+    window.finder.field.setText("sh")
+    window.finder.field.textEdited.emit("sh")
+
+
+def _dusk(window: Window) -> None:
+    window.finder.hide()
+    window.look.set_dusk(True)
+    _paint(window)
+
+
+VIEWS: dict[str, Callable[[Window], None]] = {
+    "gather": _gather,
+    "cut": _cut,
+    "tune": _tune,
+    "shape": _shape,
+    "paint": _paint,
+    "paint-top": _top,
+    "ship": _ship,
+    "finder": _finder,
+    "dusk": _dusk,
+}

@@ -1,0 +1,370 @@
+"""What every stage has, and what the stages that show a sheet share."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPen
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.tune.units import plain
+from rushweed.ui.controls import label, row
+from rushweed.ui.desk import rulers
+from rushweed.ui.desk.rulers import Band, Scale
+from rushweed.ui.icons import Icons
+from rushweed.ui.session import Session
+from rushweed.ui.theme import Look
+
+if TYPE_CHECKING:
+    from rushweed.ui.actions import Command
+    from rushweed.ui.desk.canvas import Desk, DeskEvent
+
+
+class Tool(NamedTuple):
+    """A tool of a stage; `group` puts a rule between kinds."""
+
+    id: str
+    words: str
+    icon: str
+    key: str
+    help: str
+    group: int = 0
+
+
+class Stage(QObject):
+    """One step of the work. The Desk calls press, drag, release and hover; everything else is shown."""
+
+    key = ""
+    title = ""
+    tools: tuple[Tool, ...] = ()
+    ruler_unit = "px"
+    strip = "cells"  # what stands under the Desk: cells or tray
+    tool_changed = pyqtSignal()
+
+    def __init__(self, session: Session, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.session, self.look, self.icons = session, look, icons
+        self.desk: Desk
+        self.tool = self.tools[0].id if self.tools else ""
+        self.option_line = QWidget()
+        self.proposal_line: QWidget | None = None
+        self.card = QWidget()
+
+    def build(self) -> None:
+        """Make the option line and the card; called once, when the Desk is there."""
+
+    def refresh(self) -> None:
+        """Show the project and the selection as they are now."""
+
+    def commands(self) -> list[Command]:
+        return []
+
+    def entered(self) -> None:
+        """The stage has come into view."""
+
+    # -- what the Desk asks --------------------------------------------------------------------------
+
+    def view_key(self) -> str:
+        """Names what is shown, or is empty when there is nothing."""
+        return ""
+
+    def content(self) -> QRectF:
+        return QRectF(0, 0, 1, 1)
+
+    def empty_words(self) -> tuple[str, str]:
+        return "", ""
+
+    def paint(self, painter: QPainter, room: QRectF) -> None: ...
+
+    def ruler(self, band: Band) -> None: ...
+
+    def describe(self, at: DeskEvent) -> str:
+        return ""
+
+    def dirty(self, old: object, new: object) -> QRectF | None:
+        """The part of the Desk an edit changes, screen px, or None for all of it."""
+        return None
+
+    def hover_region(self) -> QRectF | None:
+        """The part of the Desk the last pointer move changes, or None for all of it."""
+        return None
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ArrowCursor if self.tool == "point" else Qt.CursorShape.CrossCursor
+
+    def press(self, at: DeskEvent) -> None: ...
+
+    def drag(self, at: DeskEvent) -> None: ...
+
+    def release(self, at: DeskEvent) -> None: ...
+
+    def hover(self, at: DeskEvent) -> None: ...
+
+    def leave(self) -> None: ...
+
+    def cancel(self) -> None:
+        self.session.preview(None)
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        return False
+
+    def use(self, tool: str) -> None:
+        if tool != self.tool:
+            self.cancel()
+            self.tool = tool
+            self.tool_changed.emit()
+            self.desk.setCursor(self.cursor())
+            self.desk.update()
+
+
+POINT = Tool("point", "Select", "cursor", "V", "Select cells; drag a box for many, Ctrl adds")
+
+
+class SheetStage(Stage):
+    """A stage that shows the current sheet with its cells."""
+
+    dims_waste = True
+
+    def __init__(self, session: Session, look: Look, icons: Icons) -> None:
+        super().__init__(session, look, icons)
+        self.hovered: Cell | None = None
+        self._band: tuple[QPointF, QPointF] | None = None  # rubber band, sheet px
+        self._anchor: str | None = None
+
+    def view_key(self) -> str:
+        return self.session.sheet_id if self.session.sheet else ""
+
+    def content(self) -> QRectF:
+        sheet = self.session.sheet
+        return QRectF(0, 0, *sheet.source.size) if sheet else super().content()
+
+    def empty_words(self) -> tuple[str, str]:
+        return (
+            "Drop pictures here",
+            "PNG or BMP files, or whole folders, from your file manager. Or press + on the Shelf.",
+        )
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        desk, view = self.desk, self.desk.view
+        sheets = desk.sheet_painter
+        sheets.picture(painter, view, room, sheet)
+        if self.dims_waste:
+            sheets.waste(painter, view, room, sheet)
+        sheets.pixel_grid(painter, view, room, sheet.source.size)
+        self.paint_art_marks(painter, room, sheet)
+        sheets.crop_marks(painter, view, room, sheet, self.session.cells)
+        sheets.selection(painter, view, room, self.session.cells, self.hovered)
+        self.paint_marks(painter, room, sheet)
+        if self._band is not None:
+            box = QRectF(
+                view.to_screen(self._band[0].x(), self._band[0].y()),
+                view.to_screen(self._band[1].x(), self._band[1].y()),
+            ).normalized()
+            painter.fillRect(box, self.look.colour("art_straw", 0.18))
+            painter.setPen(QPen(self.look.colour("art_ink"), 1, Qt.PenStyle.DashLine))
+            painter.drawRect(box)
+
+    def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        """What the stage draws under the crop marks."""
+
+    def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        """What the stage draws over everything."""
+
+    def ruler(self, band: Band) -> None:
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        grid = self.desk.sheet_painter.grid(sheet)
+        if grid is None or not sheet.cells:
+            rulers.even(band, Scale(1, "px"))
+        else:
+            profile = self.desk.sheet_painter.profile(sheet)[band.axis] if self.key == "cut" else None
+            rulers.cells(band, grid, [c.rect for c in self.session.cells], profile)
+
+    def describe(self, at: DeskEvent) -> str:
+        sheet = self.session.sheet
+        if sheet is None:
+            return ""
+        x, y = int(at.x // 1), int(at.y // 1)
+        width, height = sheet.source.size
+        ppu = sheet.tune.ppu
+        text = f"{x}, {y} px   {x / ppu:.2f}, {y / ppu:.2f} u"
+        cell = self.desk.cell_index.at(sheet, at.x, at.y)
+        if cell is not None:
+            number = next(i for i, c in enumerate(sheet.cells) if c is cell)
+            text += f"   {number} {cell.name}"
+        if 0 <= x < width and 0 <= y < height:
+            r, g, b, a = self.session.stock.pixels_or_blank(sheet)[y, x].tolist()
+            text += f"   #{r:02x}{g:02x}{b:02x}" if a else "   clear"
+            if 0 < a < 255:
+                text += f" {round(a / 2.55)} %"
+        return text
+
+    # -- selecting -----------------------------------------------------------------------------------
+
+    def hover(self, at: DeskEvent) -> None:
+        sheet = self.session.sheet
+        self.hovered = self.desk.cell_index.at(sheet, at.x, at.y) if sheet else None
+
+    def leave(self) -> None:
+        self.hovered = None
+
+    def cell_under(self, at: DeskEvent) -> Cell | None:
+        sheet = self.session.sheet
+        return self.desk.cell_index.at(sheet, at.x, at.y) if sheet else None
+
+    def press(self, at: DeskEvent) -> None:
+        cell = self.cell_under(at)
+        if cell is None:
+            if not at.ctrl:
+                self.session.choose_cells(())
+            self._band = (QPointF(at.x, at.y), QPointF(at.x, at.y))
+            return
+        self.pick(cell, at.ctrl, at.shift)
+        self._band = None
+        if not (at.ctrl or at.shift):
+            self._anchor = cell.id
+
+    def pick(self, cell: Cell, add: bool, span: bool) -> None:
+        """Select a cell; `add` toggles it, `span` takes all from the last to it."""
+        ids = self.session.cell_ids
+        sheet = self.session.sheet
+        if span and ids and sheet:
+            order = [c.id for c in sheet.cells]
+            a, b = order.index(ids[-1]) if ids[-1] in order else 0, order.index(cell.id)
+            chosen = order[min(a, b) : max(a, b) + 1]
+            self.session.choose_cells((*(i for i in chosen if i != ids[-1]), ids[-1]))
+        elif add:
+            rest = tuple(i for i in ids if i != cell.id)
+            self.session.choose_cells(rest if cell.id in ids else (*rest, cell.id))
+        else:
+            self.session.choose_cells((cell.id,))
+
+    def drag(self, at: DeskEvent) -> None:
+        if self._band is not None:
+            self._band = (self._band[0], QPointF(at.x, at.y))
+        elif self._anchor is not None:
+            cell, sheet = self.cell_under(at), self.session.sheet
+            start = next((c for c in sheet.cells if c.id == self._anchor), None) if sheet else None
+            if cell is not None and start is not None and sheet is not None and cell is not start:
+                (ax, ay, aw, ah), (bx, by, bw, bh) = start.rect, cell.rect
+                box = QRectF(min(ax, bx), min(ay, by), 0, 0)
+                box.setRight(max(ax + aw, bx + bw))
+                box.setBottom(max(ay + ah, by + bh))
+                inside = self.desk.cell_index.within(sheet, box)
+                self.session.choose_cells(tuple(c.id for c in inside))
+
+    def release(self, at: DeskEvent) -> None:
+        sheet = self.session.sheet
+        if self._band is not None and sheet is not None:
+            box = QRectF(*self._band).normalized()
+            if box.width() * self.desk.view.zoom > 4 or box.height() * self.desk.view.zoom > 4:
+                inside = tuple(c.id for c in self.desk.cell_index.within(sheet, box))
+                before = self.session.cell_ids if at.ctrl else ()
+                self.session.choose_cells((*before, *(i for i in inside if i not in before)))
+        self._band, self._anchor = None, None
+
+    def cancel(self) -> None:
+        self._band, self._anchor = None, None
+        super().cancel()
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """Arrows walk over the cells; Shift extends."""
+        steps = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
+        }  # fmt: skip
+        step = steps.get(Qt.Key(event.key()))
+        sheet = self.session.sheet
+        if step is None or sheet is None or not sheet.cells:
+            return False
+        now = self.session.cell or sheet.cells[0]
+        x, y, w, h = now.rect
+        if not self.session.cell:
+            target = now
+        else:
+            near = [
+                c for c in sheet.cells
+                if (c.rect[0] - x) * step[0] > 0 and abs(c.rect[1] - y) < h
+                or (c.rect[1] - y) * step[1] > 0 and abs(c.rect[0] - x) < w
+            ]  # fmt: skip
+            if not near:
+                return True
+            target = min(near, key=lambda c: abs(c.rect[0] - x) + abs(c.rect[1] - y))
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            rest = tuple(i for i in self.session.cell_ids if i != target.id)
+            self.session.choose_cells((*rest, target.id))
+        else:
+            self.session.choose_cells((target.id,))
+        return True
+
+
+class Card(QWidget):
+    """A panel of rows under a head: a label column of 72 px and fields."""
+
+    def __init__(self, look: Look, title: str) -> None:
+        super().__init__()
+        self.look = look
+        self.head = label(title, "head")
+        self.what = label("", "quiet")
+        self.where = label("", "mono")
+        self.rows = QVBoxLayout(self)
+        self.rows.setContentsMargins(8, 0, 8, 8)
+        self.rows.setSpacing(8)
+        top = QWidget()
+        top.setFixedHeight(32)
+        top.setLayout(row(self.head, self.what, None, self.where))
+        self.rows.addWidget(top)
+
+    def field(self, words: str, *parts: QWidget) -> QWidget:
+        """A row: its label, then the fields."""
+        name = label(words)
+        name.setFixedWidth(64)
+        holder = QWidget()
+        holder.setFixedHeight(24)
+        holder.setLayout(row(name, *parts))
+        self.rows.addWidget(holder)
+        return holder
+
+    def add(self, widget: QWidget) -> None:
+        self.rows.addWidget(widget)
+
+    def gap(self, px: int = 4) -> None:
+        self.rows.addSpacing(px)
+
+    def end(self) -> None:
+        self.rows.addStretch(1)
+
+
+def shared(values: list[float]) -> float | None:
+    """The value all have, or None where they differ."""
+    return values[0] if values and all(v == values[0] for v in values) else None
+
+
+def many(number: int, what: str) -> str:
+    return f"1 {what}" if number == 1 else f"{number} {what}s"
+
+
+def units(px: float, ppu: float) -> str:
+    return f"{px / ppu:.2f}"
+
+
+def cell_title(sheet: Sheet | None, cells: list[Cell]) -> tuple[str, str]:
+    """What is selected, and where the first of it is."""
+    if sheet is None or not cells:
+        return "nothing selected", ""
+    number = next(i for i, c in enumerate(sheet.cells) if c.id == cells[0].id)
+    where = f"{number} {cells[0].name}" if len(cells) == 1 else ""
+    return many(len(cells), "cell"), where
+
+
+def same_project_part(old: object, new: object, part: str) -> bool:
+    assert isinstance(old, Project) and isinstance(new, Project)
+    return getattr(old, part) is getattr(new, part)
+
+
+__all__ = ["POINT", "Card", "SheetStage", "Stage", "Tool", "cell_title", "many", "plain", "shared", "units"]

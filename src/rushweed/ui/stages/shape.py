@@ -1,0 +1,633 @@
+"""Shape: where tiles are solid, one-way or felt; one move for many tiles."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QComboBox, QWidget
+
+from rushweed.core.document.model import Box, Cell, Polygon, Project, Role, Shape, Sheet, Side
+from rushweed.core.shape.edit import (
+    add_shape,
+    clear_shapes,
+    copy_shapes,
+    give_common,
+    put_shape,
+    rearrange,
+    remove_shape,
+    set_role,
+)
+from rushweed.core.shape.primitives import (
+    COMMON,
+    Snap,
+    area,
+    bounds,
+    contains,
+    corners,
+    snapped,
+)
+from rushweed.core.tune.units import plain
+from rushweed.ui.actions import Command
+from rushweed.ui.controls import (
+    Check,
+    ChoiceRow,
+    IconButton,
+    NumbersField,
+    Rule,
+    button,
+    label,
+    row,
+    tag,
+)
+from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.marks import Coverage, paint_waste
+from rushweed.ui.desk.rulers import Band, inside_cell
+from rushweed.ui.desk.shape_marks import Placed, ShapeMarks, diamond
+from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many
+from rushweed.ui.theme import Look
+
+UNSHAPED = 0.68
+GRAB = 8  # screen px within which a handle is caught
+
+
+class CommonBoard(QWidget):
+    """The common shapes as small pictures to press."""
+
+    edited = pyqtSignal(str)
+    SIDE, ACROSS = 28, 9
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self.look = look
+        self.chosen = "full"
+        self._hover = -1
+        rows = -(-len(COMMON) // self.ACROSS)
+        self.setFixedSize(self.ACROSS * self.SIDE, rows * self.SIDE)
+        self.setMouseTracking(True)
+
+    def _at(self, event: QMouseEvent) -> int:
+        column, line = int(event.position().x() // self.SIDE), int(event.position().y() // self.SIDE)
+        index = line * self.ACROSS + column
+        return index if 0 <= column < self.ACROSS and 0 <= index < len(COMMON) else -1
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        index = self._at(event)
+        if index >= 0:
+            self.chosen = list(COMMON)[index]
+            self.update()
+            self.edited.emit(self.chosen)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._hover = self._at(event)
+        if self._hover >= 0:
+            name = list(COMMON)[self._hover]
+            key = f"  ({self._hover + 1})" if self._hover < 9 else ""
+            self.setToolTip(f"{name.capitalize()}{key}\nGive it to the selected cells")
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self._hover = -1
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        for i, (name, points) in enumerate(COMMON.items()):
+            box = QRectF(i % self.ACROSS * self.SIDE, i // self.ACROSS * self.SIDE, self.SIDE, self.SIDE)
+            inner = box.adjusted(5, 5, -5, -5)
+            if i == self._hover:
+                painter.fillRect(box.adjusted(1, 1, -1, -1), look.colour("straw_wash"))
+            painter.setPen(look.colour("rule"))
+            painter.setBrush(look.colour("raised"))
+            painter.drawRect(inner)
+            ring = QPolygonF(
+                [QPointF(inner.x() + x * inner.width(), inner.y() + y * inner.height()) for x, y in points]
+            )
+            rust = name == self.chosen
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(look.colour("rust" if rust else "ink"), 1.5))
+            painter.setBrush(look.colour("rust_wash" if rust else "rule_deep"))
+            painter.drawPolygon(ring)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+
+    def sizeHint(self) -> QSize:
+        return self.size()
+
+
+class ShapeStage(SheetStage):
+    key, title = "shape", "Shape"
+    dims_waste = False
+    tools = (
+        POINT._replace(help="Select cells and shapes; drag a shape or its corners, Alt keeps the centre"),
+        Tool("box", "Box", "rectangle", "B", "Drag a box in a cell; Shift makes it square", 1),
+        Tool("give", "Give the common shape", "paint-brush-broad", "G", "Brush the chosen common shape over tiles", 1),
+        Tool("erase", "Take shapes away", "eraser", "E", "Brush over tiles to clear them", 1),
+    )  # fmt: skip
+
+    def __init__(self, *parts: object) -> None:
+        super().__init__(*parts)  # type: ignore[arg-type]
+        self.marks = ShapeMarks(self.look)
+        self._shaped = Coverage()
+        self._drawing: tuple[Cell, float, float] | None = None
+        self._grab: tuple[Cell, int, str] | None = None  # cell, shape, handle name
+        self._start = (0.0, 0.0)
+        self._ghost: Shape | None = None
+        self._brushed: set[str] = set()
+
+    def build(self) -> None:
+        roles = [("solid", "Solid"), ("one-way", "One-way"), ("sensor", "Sensor")]
+        self._role = ChoiceRow(self.look, roles, self.marks.sample)
+        self._role.edited.connect(self._role_chosen)
+        self._stops = QComboBox()
+        self._stops.addItems(list(get_args(Side)))
+        self._stops.setFixedHeight(24)
+        self._stops.setToolTip("The side of a one-way shape that stops; the comb hangs where things pass")
+        self._stops.activated.connect(lambda _i: self._role_chosen("one-way"))
+        self._stops_name = label("stops at")
+        snaps = [("px", "px"), ("half", "½ px"), ("quarter", "¼ cell"), ("free", "free")]
+        self._snap = ChoiceRow(self.look, snaps)
+        self._dim = Check(self.look, self.icons, "Dim tiles without")
+        self._dim.show_value(True)
+        self._dim.edited.connect(lambda _v: self.desk.update())
+        self.option_line.setLayout(
+            row(self._role, self._stops_name, self._stops, 4, label("Snap"), self._snap, 4, self._dim, None)
+        )
+        self._build_card()
+
+    def _build_card(self) -> None:
+        card = Card(self.look, "Card")
+        self.card: Card = card
+        self.board = CommonBoard(self.look)
+        self.board.edited.connect(self.give)
+        card.add(self.board)
+        tools = QWidget()
+        buttons = []
+        for glyph, tip, call in (
+            ("arrows-left-right", "Mirror left and right  (M)", lambda: self._rearrange("mirror")),
+            ("arrows-down-up", "Exchange top and bottom  (Shift+M)", lambda: self._rearrange("flip")),
+            ("arrow-clockwise", "Turn a quarter  (U)", lambda: self._rearrange("turn")),
+            ("trash", "Take the shapes away  (Delete)", self.remove),
+        ):
+            made = IconButton(self.look, self.icons, glyph, tip, framed=True)
+            made.pressed.connect(call)
+            buttons.append(made)
+        self._copy = button("Copy to the selected")
+        self._copy.setToolTip("Give the shapes of the cell selected last to all selected cells")
+        self._copy.clicked.connect(self.copy)
+        tools.setLayout(row(*buttons, self._copy, None, spacing=4))
+        card.add(tools)
+        card.add(Rule(self.look))
+        self._list = ShapeList(self.look, self.marks)
+        self._list.chosen.connect(lambda i: self.session.choose_cells(self.session.cell_ids, i))
+        card.add(self._list)
+        self._place = NumbersField(2, "px", -4096, 4096, whole=False, look=self.look)
+        self._size = NumbersField(2, "px", 0.001, 4096, whole=False, look=self.look)
+        for field in (self._place, self._size):
+            field.edited.connect(lambda _v: self._typed())
+            field.settled.connect(self.session.seal)
+        self._rows = [card.field("Position", self._place), card.field("Size", self._size)]
+        self._facts = label("", "mono")
+        card.add(self._facts)
+        card.add(Rule(self.look))
+        self._counts = label("", "quiet")
+        card.add(self._counts)
+        card.end()
+
+    # -- showing ---------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        sheet, cells, cell = self.session.sheet, self.session.cells, self.session.cell
+        self.option_line.setEnabled(sheet is not None)
+        self.card.setEnabled(sheet is not None)
+        what, where = cell_title(sheet, cells)
+        self.card.what.setText(what)
+        self.card.where.setText(where)
+        shapes = [s for c in cells for s in c.shapes]
+        if self.session.shape_index is not None and cell is not None:
+            shapes = [cell.shapes[self.session.shape_index]]
+        roles = {s.role for s in shapes}
+        if len(roles) == 1:
+            self._role.show_value(roles.pop())
+            self._stops.setCurrentText(shapes[0].stops)
+        elif roles:
+            self._role.show_value(None)
+        one_way = self._role.value == "one-way"
+        self._stops.setVisible(one_way)
+        self._stops_name.setVisible(one_way)
+        self._copy.setEnabled(len(cells) > 1)
+        self._list.show_cell(cell if len(cells) == 1 else None, self.session.shape_index)
+        shape = self._shape()
+        for holder in self._rows:
+            holder.setVisible(shape is not None)
+        self._facts.setVisible(shape is not None)
+        if shape is not None and sheet is not None:
+            left, top, right, bottom = bounds(shape)
+            self._place.show_value((left, top))
+            self._size.show_value((right - left, bottom - top))
+            size, ppu = area(shape), sheet.tune.ppu
+            self._facts.setText(
+                f"{plain(size, 1)} px²  {plain(size / ppu**2, 2)} u²   {many(len(corners(shape)), 'corner')}"
+            )
+        if sheet is not None:
+            shaped = sum(1 for c in sheet.cells if c.shapes)
+            self._counts.setText(
+                f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape, "
+                f"{len(sheet.cells) - shaped} have none."
+            )
+
+    def _shape(self) -> Shape | None:
+        cell, index = self.session.cell, self.session.shape_index
+        if cell is None or len(self.session.cells) != 1 or not cell.shapes:
+            return None
+        return cell.shapes[index or 0] if (index or 0) < len(cell.shapes) else None
+
+    def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        view = self.desk.view
+        if self._dim.on and sheet.cells:
+            shaped = replace(sheet, cells=tuple(c for c in sheet.cells if c.shapes))
+            key = self._shaped_key
+            if key is None or key[0] is not sheet.cells:
+                self._shaped_key = (sheet.cells, self._shaped.mask(shaped) if shaped.cells else None)
+            mask = self._shaped_key[1] if self._shaped_key else None
+            if mask is not None:
+                paint_waste(painter, view, room, mask, self.look.colour("desk", UNSHAPED))
+        self.marks.paint(painter, view, self._seen(sheet, room))
+
+    _shaped_key: tuple | None = None  # type: ignore[type-arg]
+
+    def _seen(self, sheet: Sheet, room: QRectF) -> list[Placed]:
+        view = self.desk.view
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        found: list[Placed] = []
+        for cell in sheet.cells:
+            x, y, w, h = cell.rect
+            if cell.shapes and x < b.x() and x + w > a.x() and y < b.y() and y + h > a.y():
+                found += [(shape, x, y) for shape in cell.shapes]
+        return found
+
+    def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        view = self.desk.view
+        if self._drawing is not None and self._ghost is not None:
+            cell = self._drawing[0]
+            self._edited(painter, cell, self._ghost)
+            return
+        cell, shape = self.session.cell, self._shape()
+        if cell is not None and shape is not None and self.tool == "point":
+            self._edited(painter, cell, shape)
+        elif cell is not None and not cell.shapes and len(self.session.cells) == 1:
+            corner = view.to_screen(cell.rect[0], cell.rect[1] + cell.rect[3])
+            if cell.rect[2] * view.zoom > 60:
+                tag(painter, self.look, corner.x() + 4, corner.y() - 20, "no shape")
+
+    def _edited(self, painter: QPainter, cell: Cell, shape: Shape) -> None:
+        """The outline in rust with its corners as diamonds, and the size told in px and units."""
+        view, look = self.desk.view, self.look
+        x, y = cell.rect[0], cell.rect[1]
+        ring = QPolygonF([view.to_screen(x + px, y + py) for px, py in corners(shape)])
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(look.colour("art_paper"), 4))
+        painter.drawPolygon(ring)
+        painter.setPen(QPen(look.colour("art_rust"), 2))
+        painter.drawPolygon(ring)
+        for _name, at in self._handles(cell, shape):
+            diamond(painter, at, 6, look.colour("art_paper"), look.colour("art_ink"), 1.5)
+        painter.restore()
+        left, top, right, bottom = bounds(shape)
+        sheet = self.session.sheet
+        ppu = sheet.tune.ppu if sheet else 1
+        w, h = right - left, bottom - top
+        text = f"{plain(w, 2)} × {plain(h, 2)} px  {w / ppu:.2f} × {h / ppu:.2f} u"
+        at = view.to_screen(x + left, y + top)
+        tag(
+            painter,
+            look,
+            at.x(),
+            max(at.y() - 24, self.desk.room.top() + 2),
+            text,
+            rust=self._grab is not None,
+        )
+
+    def ruler(self, band: Band) -> None:
+        super().ruler(band)
+        cell = self.session.cell
+        if cell is not None and len(self.session.cells) == 1 and cell.rect[2] * self.desk.view.zoom > 60:
+            band.painter.fillRect(
+                band.box(band.at(cell.rect[band.axis]), cell.rect[band.axis + 2] * self.desk.view.zoom),
+                self.look.colour("paper"),
+            )
+            inside_cell(band, cell.rect)
+
+    def describe(self, at: DeskEvent) -> str:
+        cell = self.cell_under(at)
+        text = super().describe(at)
+        if cell is None:
+            return text
+        x, y = at.x - cell.rect[0], at.y - cell.rect[1]
+        return f"in the cell {int(x)}, {int(y)} px   {text.split('   ', 2)[-1]}"
+
+    # -- pointer ---------------------------------------------------------------------------------------
+
+    def _handles(self, cell: Cell, shape: Shape) -> list[tuple[str, QPointF]]:
+        """Named grips on screen: the corners, and for boxes the middles of the sides."""
+        view, (x, y) = self.desk.view, cell.rect[:2]
+        if isinstance(shape, Polygon):
+            return [(str(i), view.to_screen(x + px, y + py)) for i, (px, py) in enumerate(shape.points)]
+        left, top, right, bottom = bounds(shape)
+        mx, my = (left + right) / 2, (top + bottom) / 2
+        spots = {
+            "lt": (left, top), "rt": (right, top), "rb": (right, bottom), "lb": (left, bottom),
+            "t": (mx, top), "r": (right, my), "b": (mx, bottom), "l": (left, my),
+        }  # fmt: skip
+        return [(name, view.to_screen(x + px, y + py)) for name, (px, py) in spots.items()]
+
+    def _caught(self, at: DeskEvent) -> tuple[Cell, int, str] | None:
+        """The handle or body of a shape under the pointer; the selected shape goes first."""
+        cell, shape = self.session.cell, self._shape()
+        if cell is not None and shape is not None:
+            for name, spot in self._handles(cell, shape):
+                if abs(spot.x() - at.screen.x()) <= GRAB and abs(spot.y() - at.screen.y()) <= GRAB:
+                    return cell, self.session.shape_index or 0, name
+        under = self.cell_under(at)
+        if under is not None:
+            x, y = at.x - under.rect[0], at.y - under.rect[1]
+            for index in reversed(range(len(under.shapes))):
+                if contains(under.shapes[index], x, y):
+                    return under, index, "body"
+        return None
+
+    def press(self, at: DeskEvent) -> None:
+        cell = self.cell_under(at)
+        self._start = (at.x, at.y)
+        if self.tool == "point":
+            caught = None if at.ctrl or at.shift else self._caught(at)
+            if caught is None:
+                super().press(at)
+                return
+            already = self.session.cell_ids == (caught[0].id,)
+            self.session.choose_cells((caught[0].id,), caught[1])
+            self._anchor = caught[0].id if caught[2] == "body" and not already else None
+            self._grab = caught if already else None
+        elif self.tool == "box" and cell is not None:
+            self.session.choose_cells((cell.id,))
+            self._drawing = (cell, *self._snapped(cell, at))
+            self._ghost = None
+        elif self.tool in ("give", "erase"):
+            self._brushed = set()
+            self._brush(at)
+
+    def _snapped(self, cell: Cell, at: DeskEvent) -> tuple[float, float]:
+        snap: Snap = self._snap.value or "px"  # type: ignore[assignment]
+        x, y = at.x - cell.rect[0], at.y - cell.rect[1]
+        x, y = snapped(x, snap, cell.rect[2]), snapped(y, snap, cell.rect[3])
+        return min(max(x, 0), cell.rect[2]), min(max(y, 0), cell.rect[3])
+
+    def drag(self, at: DeskEvent) -> None:
+        if self._drawing is not None:
+            cell, x0, y0 = self._drawing
+            x1, y1 = self._snapped(cell, at)
+            if at.shift:
+                side = max(abs(x1 - x0), abs(y1 - y0))
+                x1, y1 = x0 + side * (1 if x1 >= x0 else -1), y0 + side * (1 if y1 >= y0 else -1)
+            if x1 != x0 and y1 != y0:
+                self._ghost = Box(
+                    min(x0, x1), min(y0, y1), abs(x1 - x0), abs(y1 - y0), self._now(), self._side()
+                )
+            else:
+                self._ghost = None
+        elif self._grab is not None:
+            cell, index, handle = self._grab
+            shape = self._moved(cell, cell.shapes[index], handle, at)
+            self.session.preview(lambda p: put_shape(p, cell.id, index, shape))
+        elif self.tool in ("give", "erase"):
+            self._brush(at)
+        else:
+            super().drag(at)
+
+    def _moved(self, cell: Cell, shape: Shape, handle: str, at: DeskEvent) -> Shape:
+        snap: Snap = self._snap.value or "px"  # type: ignore[assignment]
+        w, h = cell.rect[2], cell.rect[3]
+        if handle == "body":
+            left, top, _right, _bottom = bounds(shape)
+            dx = snapped(left + at.x - self._start[0], snap, w) - left
+            dy = snapped(top + at.y - self._start[1], snap, h) - top
+            if isinstance(shape, Box):
+                return replace(shape, x=shape.x + dx, y=shape.y + dy)
+            return replace(shape, points=tuple((x + dx, y + dy) for x, y in shape.points))
+        x, y = snapped(at.x - cell.rect[0], snap, w), snapped(at.y - cell.rect[1], snap, h)
+        if isinstance(shape, Polygon):
+            points = list(shape.points)
+            points[int(handle)] = (x, y)
+            return replace(shape, points=tuple(points))
+        left, top, right, bottom = bounds(shape)
+        old = (left, top, right, bottom)
+        if "l" in handle:
+            left = x
+        if "r" in handle:
+            right = x
+        if "t" in handle:
+            top = y
+        if "b" in handle:
+            bottom = y
+        if at.alt:  # about the centre: the other side moves by as much
+            left, right = (
+                (left + old[2] - right, right + old[0] - left)
+                if "l" in handle or "r" in handle
+                else (left, right)
+            )
+            top, bottom = (
+                (top + old[3] - bottom, bottom + old[1] - top)
+                if "t" in handle or "b" in handle
+                else (top, bottom)
+            )
+        return replace(
+            shape, x=min(left, right), y=min(top, bottom), w=max(abs(right - left), 0.5), h=max(abs(bottom - top), 0.5)
+        )  # fmt: skip
+
+    def _brush(self, at: DeskEvent) -> None:
+        cell = self.cell_under(at)
+        if cell is None or cell.id in self._brushed:
+            return
+        self._brushed.add(cell.id)
+        ids = tuple(self._brushed)
+        if self.tool == "erase":
+            self.session.preview(lambda p: clear_shapes(p, ids))
+        else:
+            name, role, side = self.board.chosen, self._now(), self._side()
+            self.session.preview(lambda p: give_common(p, ids, name, role, side))
+
+    def release(self, at: DeskEvent) -> None:
+        if self._drawing is not None:
+            cell, ghost = self._drawing[0], self._ghost
+            self._drawing, self._ghost = None, None
+            if ghost is not None:
+                number = len(cell.shapes)
+                if self.session.edit(f"Draw a box in {cell.name}", lambda p: add_shape(p, [cell.id], ghost)):
+                    self.session.choose_cells((cell.id,), number)
+        elif self._grab is not None:
+            cell, index, handle = self._grab
+            self._grab = None
+            if (at.x, at.y) != self._start:
+                shape = self._moved(cell, cell.shapes[index], handle, at)
+                words = "Move" if handle == "body" else "Reshape"
+                self.session.edit(
+                    f"{words} a shape of {cell.name}", lambda p: put_shape(p, cell.id, index, shape)
+                )
+            else:
+                self.session.preview(None)
+        elif self._brushed:
+            shown, number = self.session.project, len(self._brushed)
+            words = "Clear" if self.tool == "erase" else f"Give {self.board.chosen} to"
+            self._brushed = set()
+            self.session.edit(f"{words} {many(number, 'cell')}", lambda _p: shown)
+        else:
+            super().release(at)
+
+    def cancel(self) -> None:
+        self._drawing, self._ghost, self._grab, self._brushed = None, None, None, set()
+        super().cancel()
+
+    # -- editing ---------------------------------------------------------------------------------------
+
+    def _now(self) -> Role:
+        return self._role.value or "solid"  # type: ignore[return-value]
+
+    def _side(self) -> Side:
+        return self._stops.currentText()  # type: ignore[return-value]
+
+    def _role_chosen(self, role: str) -> None:
+        ids, side = self.session.cell_ids, self._side()
+        if any(c.shapes for c in self.session.cells):
+            self.session.edit(f"Make {many(len(ids), 'cell')} {role}", lambda p: set_role(p, ids, role, side))  # type: ignore[arg-type]
+        self.refresh()
+
+    def give(self, name: str) -> None:
+        """Give the selected cells a common shape; without a selection it is only made ready to brush."""
+        self.board.chosen = name
+        self.board.update()
+        ids, role, side = self.session.cell_ids, self._now(), self._side()
+        if ids:
+            self.session.edit(
+                f"Give {name} to {many(len(ids), 'cell')}", lambda p: give_common(p, ids, name, role, side)
+            )
+        elif self.tool == "point":
+            self.use("give")
+
+    def copy(self) -> None:
+        cell, ids = self.session.cell, self.session.cell_ids
+        if cell is not None:
+            self.session.edit(
+                f"Copy the shape of {cell.name} to {many(len(ids) - 1, 'cell')}",
+                lambda p: copy_shapes(p, cell.id, ids),
+            )
+
+    def _rearrange(self, how: str) -> None:
+        ids = self.session.cell_ids
+        self.session.edit(
+            f"{how.capitalize()} the shapes of {many(len(ids), 'cell')}", lambda p: rearrange(p, ids, how)
+        )  # type: ignore[arg-type]
+
+    def remove(self) -> None:
+        cell, index, ids = self.session.cell, self.session.shape_index, self.session.cell_ids
+
+        def change(project: Project) -> Project:
+            if len(ids) == 1 and index is not None and cell is not None:
+                return remove_shape(project, cell.id, index)
+            return clear_shapes(project, ids)
+
+        self.session.edit(f"Take shapes away from {many(len(ids), 'cell')}", change)
+
+    def _typed(self) -> None:
+        cell, shape, index = self.session.cell, self._shape(), self.session.shape_index or 0
+        if cell is None or shape is None:
+            return
+        (x, y), (w, h) = self._place._values, self._size._values
+        left, top, right, bottom = bounds(shape)
+        if isinstance(shape, Box):
+            new: Shape = replace(shape, x=x, y=y, w=w, h=h)
+        else:
+            sx, sy = w / (right - left), h / (bottom - top)
+            new = replace(
+                shape, points=tuple((x + (a - left) * sx, y + (b - top) * sy) for a, b in shape.points)
+            )
+        self.session.edit(
+            f"Set a shape of {cell.name}",
+            lambda p: put_shape(p, cell.id, index, new),
+            ("shape", cell.id, index),
+        )
+
+    def commands(self) -> list[Command]:
+        def chosen() -> str:
+            return "" if self.session.cells else "No cell is selected."
+
+        rows = [
+            Command(f"shape.{i}", f"Shape: {name}", (str(i + 1),) if i < 9 else (),
+                    "Give it to the selected cells.", lambda n=name: self.give(n), lambda: "", ("shape",), "Shape")
+            for i, name in enumerate(COMMON)
+        ]  # fmt: skip
+        return [
+            *rows,
+            Command("shape.mirror", "Mirror the shapes", ("M",), "Left and right, within each cell.",
+                    lambda: self._rearrange("mirror"), chosen, ("shape",), "Shape"),
+            Command("shape.flip", "Exchange top and bottom of the shapes", ("Shift+M",), "Within each cell.",
+                    lambda: self._rearrange("flip"), chosen, ("shape",), "Shape"),
+            Command("shape.turn", "Turn the shapes a quarter", ("U",), "Clockwise, within each cell.",
+                    lambda: self._rearrange("turn"), chosen, ("shape",), "Shape"),
+            Command("shape.copy", "Copy the shape to the selected cells", ("Ctrl+D",),
+                    "From the cell selected last.", self.copy,
+                    lambda: "" if len(self.session.cells) > 1 else "Select at least two cells.", ("shape",), "Shape"),
+            Command("shape.remove", "Take the shapes away", ("Delete",), "From the selected cells.",
+                    self.remove, chosen, ("shape",), "Shape"),
+        ]  # fmt: skip
+
+
+class ShapeList(QWidget):
+    """The shapes of one cell, each with its pattern; a press selects."""
+
+    chosen = pyqtSignal(int)
+    ROW = 24
+
+    def __init__(self, look: Look, marks: ShapeMarks) -> None:
+        super().__init__()
+        self.look, self.marks = look, marks
+        self._cell: Cell | None = None
+        self._index: int | None = None
+        self.setFixedHeight(self.ROW)
+
+    def show_cell(self, cell: Cell | None, index: int | None) -> None:
+        self._cell, self._index = cell, index
+        self.setFixedHeight(max(len(cell.shapes) if cell else 0, 1) * self.ROW)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        index = int(event.position().y() // self.ROW)
+        if self._cell is not None and 0 <= index < len(self._cell.shapes):
+            self.chosen.emit(index)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        painter.setFont(look.font(12))
+        if self._cell is None or not self._cell.shapes:
+            painter.setPen(look.colour("quiet"))
+            words = "no shape yet: press one above" if self._cell else "select one cell to see its shapes"
+            painter.drawText(QRectF(0, 0, self.width(), self.ROW), left, words)
+            return
+        for i, shape in enumerate(self._cell.shapes):
+            box = QRectF(0, i * self.ROW, self.width(), self.ROW)
+            now = i == (self._index or 0)
+            if now:
+                painter.fillRect(box, look.colour("raised"))
+                painter.fillRect(QRectF(0, box.top(), 3, self.ROW), look.colour("rust"))
+            self.marks.sample(painter, QRectF(10, box.top() + 5, 20, 14), shape.role)
+            painter.setPen(look.colour("ink"))
+            painter.setFont(look.font(12, now))
+            form = "Box" if isinstance(shape, Box) else "Polygon"
+            tail = f", stops at the {shape.stops}" if shape.role == "one-way" else ""
+            painter.drawText(box.adjusted(38, 0, 0, 0), left, f"{form}, {shape.role}{tail}")

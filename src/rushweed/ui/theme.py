@@ -1,0 +1,168 @@
+"""Colours, sizes and fonts by role, in Day and Dusk; no widget has any of its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QPalette
+from PyQt6.QtWidgets import QApplication
+
+
+@dataclass(frozen=True)
+class Colours:
+    """One theme. The roles are those of the window; `on_art_*` are drawn over pictures and never change."""
+
+    paper: str
+    raised: str
+    ink: str
+    quiet: str
+    rule: str
+    rule_deep: str
+    reed: str
+    rust: str
+    straw: str
+    straw_deep: str
+    straw_wash: str
+    rust_wash: str
+    fault: str
+    desk: str
+    checker_a: str = "#C8C4B8"
+    checker_b: str = "#BEBAAE"
+    art_paper: str = "#FBF8F0"
+    art_ink: str = "#26302A"
+    art_rust: str = "#B4512B"
+    art_straw: str = "#E3B94F"
+    art_solid: str = "#FBF8F0"
+    art_oneway: str = "#F4D27E"
+    art_sensor: str = "#B5DCC4"
+    art_casing: str = "#1E1E22"
+
+
+DAY = Colours(
+    paper="#F3EEE2", raised="#FBF8F0", ink="#26302A", quiet="#6B7268", rule="#D8CFBC", rule_deep="#CBC1AB",
+    reed="#3C6E53", rust="#B4512B", straw="#E3B94F", straw_deep="#A67F1C", straw_wash="#F6E9C4",
+    rust_wash="#F0D9C8", fault="#9E2B2B", desk="#8F8D86",
+)  # fmt: skip
+DUSK = Colours(
+    paper="#24211C", raised="#2E2A24", ink="#EDE6D6", quiet="#A39C8B", rule="#433D33", rule_deep="#554D40",
+    reed="#7FB08F", rust="#E08A5B", straw="#E3B94F", straw_deep="#E3B94F", straw_wash="#453B22",
+    rust_wash="#4A3226", fault="#E0756B", desk="#4A4844",
+    checker_a="#69665F", checker_b="#625F58",
+)  # fmt: skip
+
+SANS = ["Noto Sans", "Open Sans", "Cantarell", "DejaVu Sans"]
+MONO = ["DejaVu Sans Mono", "Noto Sans Mono", "Liberation Mono"]
+
+
+class Look(QObject):
+    """The theme in force; `changed` is emitted when a person picks the other."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, dusk: bool = False) -> None:
+        super().__init__()
+        self.dusk = dusk
+        self._colours: dict[str, QColor] = {}
+        self._read()
+
+    def _read(self) -> None:
+        self.names = DUSK if self.dusk else DAY
+        self._colours = {f.name: QColor(getattr(self.names, f.name)) for f in fields(Colours)}
+
+    def colour(self, role: str, opacity: float = 1.0) -> QColor:
+        colour = QColor(self._colours[role])
+        if opacity < 1:
+            colour.setAlphaF(opacity)
+        return colour
+
+    def set_dusk(self, dusk: bool) -> None:
+        if dusk != self.dusk:
+            self.dusk = dusk
+            self._read()
+            self.apply()
+            self.changed.emit()
+
+    def font(self, px: int = 13, bold: bool = False) -> QFont:
+        font = QFont(SANS)
+        font.setPixelSize(px)
+        if bold:
+            font.setWeight(QFont.Weight.DemiBold)
+        return font
+
+    def mono(self, px: int = 12, bold: bool = False) -> QFont:
+        font = QFont(MONO)
+        font.setPixelSize(px)
+        if bold:
+            font.setWeight(QFont.Weight.Bold)
+        return font
+
+    def apply(self) -> None:
+        """Give the application its palette, font and the rules for standard widgets."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        palette = QPalette()
+        for role, name in (
+            (QPalette.ColorRole.Window, "paper"), (QPalette.ColorRole.WindowText, "ink"),
+            (QPalette.ColorRole.Base, "raised"), (QPalette.ColorRole.AlternateBase, "paper"),
+            (QPalette.ColorRole.Text, "ink"), (QPalette.ColorRole.Button, "raised"),
+            (QPalette.ColorRole.ButtonText, "ink"), (QPalette.ColorRole.Highlight, "rust_wash"),
+            (QPalette.ColorRole.HighlightedText, "ink"), (QPalette.ColorRole.PlaceholderText, "quiet"),
+            (QPalette.ColorRole.ToolTipBase, "raised"), (QPalette.ColorRole.ToolTipText, "ink"),
+        ):  # fmt: skip
+            palette.setColor(role, self.colour(name))
+        app.setPalette(palette)
+        app.setFont(self.font())
+        app.setStyleSheet(self._rules())
+
+    def _rules(self) -> str:
+        c = self.names
+        mono = ", ".join(f'"{name}"' for name in MONO)
+        return f"""
+        QWidget {{ color: {c.ink}; }}
+        QMainWindow, QDialog {{ background: {c.paper}; }}
+        QToolTip {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.rule}; padding: 3px 6px; }}
+        QLineEdit {{ background: {c.raised}; border: 1px solid {c.rule}; border-radius: 3px;
+            padding: 0 6px; selection-background-color: {c.rust_wash}; selection-color: {c.ink}; }}
+        QLineEdit:focus {{ border-color: {c.reed}; }}
+        QLineEdit:disabled, QLineEdit[readOnly="true"] {{ background: {c.paper}; color: {c.quiet}; }}
+        QLineEdit[mono="true"] {{ font-family: {mono}; font-size: 12px; }}
+        QLineEdit[wrong="true"] {{ border-color: {c.fault}; }}
+        QPushButton {{ background: {c.raised}; border: 1px solid {c.rule}; border-radius: 3px;
+            padding: 0 8px; min-height: 22px; font-size: 12px; }}
+        QPushButton:hover {{ border-color: {c.straw_deep}; }}
+        QPushButton:pressed {{ background: {c.straw_wash}; }}
+        QPushButton:focus {{ border-color: {c.reed}; }}
+        QPushButton:disabled {{ color: {c.quiet}; background: {c.paper}; }}
+        QPushButton[fix="true"] {{ border-color: {c.reed}; color: {c.reed}; }}
+        QPushButton[fix="true"]:hover {{ background: {c.straw_wash}; }}
+        QComboBox {{ background: {c.raised}; border: 1px solid {c.rule}; border-radius: 3px; padding: 0 7px;
+            min-height: 22px; font-size: 12px; }}
+        QComboBox:focus {{ border-color: {c.reed}; }}
+        QComboBox::drop-down {{ border: none; width: 18px; }}
+        QComboBox QAbstractItemView, QMenu {{ background: {c.raised}; border: 1px solid {c.rule};
+            selection-background-color: {c.straw_wash}; selection-color: {c.ink}; outline: 0; }}
+        QMenu::item {{ padding: 4px 20px 4px 12px; }}
+        QMenu::item:selected {{ background: {c.straw_wash}; color: {c.ink}; }}
+        QMenu::item:disabled {{ color: {c.quiet}; }}
+        QMenu::separator {{ height: 1px; background: {c.rule}; margin: 4px 0; }}
+        QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+        QScrollBar::handle:vertical {{ background: {c.rule_deep}; border-radius: 2px; min-height: 24px;
+            margin: 0 2px; }}
+        QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+        QScrollBar::handle:horizontal {{ background: {c.rule_deep}; border-radius: 2px; min-width: 24px;
+            margin: 2px 0; }}
+        QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
+            background: none; border: none; width: 0; height: 0; }}
+        QSplitter::handle {{ background: {c.rule}; }}
+        QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
+        QListView {{ background: {c.raised}; border: none; outline: 0; }}
+        QLabel[role="quiet"] {{ color: {c.quiet}; font-size: 12px; }}
+        QLabel[role="caption"] {{ color: {c.quiet}; font-size: 11px; }}
+        QLabel[role="head"] {{ font-size: 12px; font-weight: 600; }}
+        QLabel[role="text"] {{ font-size: 12px; }}
+        QLabel[role="mono"] {{ font-family: {mono}; font-size: 11px; color: {c.quiet}; }}
+        QLabel[role="value"] {{ font-family: {mono}; font-size: 12px; }}
+        QLabel[role="reed"] {{ color: {c.reed}; font-size: 12px; font-weight: 600; }}
+        QLabel[role="fault"] {{ color: {c.fault}; font-size: 12px; font-weight: 600; }}
+        """

@@ -1,0 +1,394 @@
+"""The window: rail, Shelf, Desk, Strip or Tray, Proof, Card, findings, in edges that can be dragged."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QPointF, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from rushweed.core.store.folder import Kept
+from rushweed.ui.actions import Command, Commands
+from rushweed.ui.desk.canvas import Desk, ZoomControl
+from rushweed.ui.desk.tools import ToolColumn
+from rushweed.ui.finder import Finder
+from rushweed.ui.findings_bar import FindingsBar
+from rushweed.ui.icons import Icons
+from rushweed.ui.notice import NoticeStrip
+from rushweed.ui.proof import Proof
+from rushweed.ui.rail import Rail
+from rushweed.ui.session import STAGES, Session
+from rushweed.ui.shelf import Shelf
+from rushweed.ui.stages.base import Stage
+from rushweed.ui.stages.cut import CutStage
+from rushweed.ui.stages.gather import GatherStage
+from rushweed.ui.stages.paint import PaintStage
+from rushweed.ui.stages.shape import ShapeStage
+from rushweed.ui.stages.ship import ShipStage
+from rushweed.ui.stages.tune import TuneStage
+from rushweed.ui.strip import Strip
+from rushweed.ui.theme import Look
+from rushweed.ui.tray import Tray
+
+STAGE_CLASSES = (GatherStage, CutStage, TuneStage, ShapeStage, PaintStage, ShipStage)
+
+
+class Window(QMainWindow):
+    """One open project. `wants_project` asks the application to open another one."""
+
+    wants_project = pyqtSignal(object)
+
+    def __init__(self, session: Session, look: Look, icons: Icons, settings: QSettings) -> None:
+        super().__init__()
+        self.session, self.look, self.icons, self.settings = session, look, icons, settings
+        self.setWindowTitle(f"{session.project.name} - Rushweed")
+        self.setAcceptDrops(True)
+        self.desk = Desk(look, icons, session)
+        self.stages: dict[str, Stage] = {}
+        for made in STAGE_CLASSES:
+            stage = made(session, look, icons)
+            stage.desk = self.desk
+            stage.build()
+            self.stages[stage.key] = stage
+        self._lay_out()
+        self.commands = Commands(self, lambda: session.stage)
+        self._add_commands()
+        self.finder = Finder(look, self.commands, self)
+        self._connect()
+        self._restore()
+        self._show_stage(session.stage)
+        self._changed()
+        session.find_soon()
+
+    # -- layout ----------------------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        look, icons, session = self.look, self.icons, self.session
+        titles = [(s.key, s.title) for s in self.stages.values()]
+        self.rail = Rail(look, icons, titles)
+        self.notice = NoticeStrip(look, icons)
+        self.shelf = Shelf(look, icons, session, self.desk.images)
+        self.strip = Strip(look, session, self.desk.images)
+        self.tray = Tray(look, session, self.desk.images)
+        self.proof = Proof(look, session)
+        self.findings = FindingsBar(look, icons, session)
+        self.tool_column = ToolColumn(look, icons)
+        self._options, self._proposals, self._cards = QStackedWidget(), QStackedWidget(), QStackedWidget()
+        self._under = QStackedWidget()
+        self._under.addWidget(self.strip)
+        self._under.addWidget(self.tray)
+        for stage in self.stages.values():
+            self._options.addWidget(stage.option_line)
+            self._cards.addWidget(stage.card)
+            self._proposals.addWidget(stage.proposal_line or QWidget())
+        options = QWidget()
+        options.setFixedHeight(40)
+        line = QHBoxLayout(options)
+        line.setContentsMargins(8, 8, 8, 8)
+        line.setSpacing(8)
+        line.addWidget(self._options, 1)
+        line.addWidget(ZoomControl(look, icons, self.desk))
+        self._proposals.setFixedHeight(32)
+        bench = QWidget()
+        bench_line = QHBoxLayout(bench)
+        bench_line.setContentsMargins(0, 0, 0, 0)
+        bench_line.setSpacing(0)
+        bench_line.addWidget(self.tool_column)
+        bench_line.addWidget(self.desk, 1)
+        top = QWidget()
+        column = QVBoxLayout(top)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(options)
+        column.addWidget(self._proposals)
+        column.addWidget(bench, 1)
+        self.middle = self._splitter(Qt.Orientation.Vertical, top, self._under, sizes=(608, 120))
+        self.right = self._splitter(Qt.Orientation.Vertical, self.proof, self._cards, sizes=(208, 520))
+        self.across = self._splitter(
+            Qt.Orientation.Horizontal, self.shelf, self.middle, self.right, sizes=(167, 840, 271)
+        )
+        self.across.setStretchFactor(1, 1)
+        self.middle.setStretchFactor(0, 1)
+        self.right.setStretchFactor(1, 1)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        for part in (self.rail, self.notice):
+            column.addWidget(part)
+        column.addWidget(self.across, 1)
+        column.addWidget(self.findings)
+        self.setCentralWidget(whole)
+        self.setMinimumSize(1000, 640)
+
+    @staticmethod
+    def _splitter(way: Qt.Orientation, *parts: QWidget, sizes: tuple[int, ...]) -> QSplitter:
+        made = QSplitter(way)
+        made.setHandleWidth(1)
+        made.setChildrenCollapsible(False)
+        for part in parts:
+            made.addWidget(part)
+        made.setSizes(list(sizes))
+        return made
+
+    def _connect(self) -> None:
+        session = self.session
+        self.rail.tabs.chosen.connect(session.go)
+        self.rail.undo.pressed.connect(session.undo)
+        self.rail.redo.pressed.connect(session.redo)
+        self.rail.finder.pressed.connect(self.open_finder)
+        self.rail.plate.pressed.connect(self._menu)
+        gather, paint = self.stages["gather"], self.stages["paint"]
+        assert isinstance(gather, GatherStage) and isinstance(paint, PaintStage)
+        self.shelf.wants_pictures.connect(gather.choose_files)
+        self.shelf.wants_level.connect(paint.new_level)
+        self.shelf.states_changed.connect(self.rail.tabs.show_states)
+        session.staged.connect(self._show_stage)
+        session.changed.connect(lambda _o, _n: self._changed())
+        session.focused.connect(self._refresh_stage)
+        session.told.connect(self.notice.show_notice)
+        session.working.connect(self.notice.watch)
+        session.saved.connect(self._saved)
+        self.look.changed.connect(self._repaint)
+        self.shelf.refresh()
+
+    def _repaint(self) -> None:
+        for part in self.findChildren(QWidget):
+            part.update()
+
+    # -- commands --------------------------------------------------------------------------------------
+
+    def _add_commands(self) -> None:
+        session, desk = self.session, self.desk
+        rows = [
+            Command("file.save", "Save", ("Ctrl+S",), "Write the project to its folder.", session.save,
+                    lambda: "Open for looking only." if session.read_only else "", group="Project"),
+            Command("file.open", "Open a project", ("Ctrl+O",), "Choose its folder.", self.choose_project, group="Project"),
+            Command("file.new", "New project", ("Ctrl+N",), "In an empty folder of your choice.", self.choose_new, group="Project"),
+            Command("file.demo", "Open the Tidelamp demo", (), "A fresh copy in a folder of your choice.", self.choose_demo, group="Project"),
+            Command("edit.undo", "Undo", ("Ctrl+Z",), "Take the last edit back.", session.undo,
+                    lambda: "" if session.history.undo_label else "There is nothing to undo.", group="Edit"),
+            Command("edit.redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Make the edit again.", session.redo,
+                    lambda: "" if session.history.redo_label else "There is nothing to redo.", group="Edit"),
+            Command("edit.all", "Select all cells", ("Ctrl+A",), "Of the sheet shown.", self.select_all,
+                    lambda: "" if session.sheet and session.sheet.cells else "The sheet has no cells.", group="Edit"),
+            Command("edit.none", "Select nothing", ("Ctrl+Shift+A",), "", lambda: session.choose_cells(()), group="Edit"),
+            Command("edit.rename", "Rename the cell", ("F2",), "In the Strip.", self.rename_cell,
+                    lambda: "" if session.cell else "No cell is selected.", group="Edit"),
+            Command("edit.keep", "Give the same cut to the selected sheets", (), "From the sheet shown.", self.same_cut,
+                    lambda: "" if len(session.sheet_ids) > 1 else "Select several sheets on the Shelf.", group="Cut"),
+            Command("view.in", "Zoom in", ("+", "="), "Or turn the wheel: it zooms at the pointer.", lambda: desk.zoom_step(1), group="View"),
+            Command("view.out", "Zoom out", ("-",), "", lambda: desk.zoom_step(-1), group="View"),
+            Command("view.fit", "Zoom to fit", ("Ctrl+0",), "The greatest whole multiple that shows all.", desk.zoom_fit, group="View"),
+            *(Command(f"view.x{n}", f"Zoom to x{n}", (f"Ctrl+{n}",), "", lambda n=n: desk.zoom_to(n), group="View")
+              for n in (1, 2, 3, 4, 6, 8)),
+            Command("view.dusk", "Day or Dusk", ("Ctrl+Shift+D",), "Change the theme.", self.toggle_theme, group="View"),
+            Command("help.find", "Find a command", ("Ctrl+Shift+F",), "This list.", self.open_finder, group="Help"),
+            Command("findings.show", "Show the finding", ("F8",), "Go to its place.", self.findings.show_place,
+                    lambda: "" if self.findings.finding else "Nothing was found.", group="Findings"),
+            Command("findings.fix", "Fix the finding", ("Shift+F8",), "With the cure on the button.", self.findings.fix,
+                    lambda: "" if self.findings.finding and self.findings.finding.fix else "It has no ready cure.", group="Findings"),
+            Command("findings.list", "List all findings", ("Ctrl+F8",), "Above the bar.", self.findings.open_list, group="Findings"),
+        ]  # fmt: skip
+        for number, stage in enumerate(self.stages.values()):
+            rows.append(
+                Command(f"stage.{stage.key}", f"Go to {stage.title}", (f"Alt+{number + 1}",), "",
+                        lambda k=stage.key: session.go(k), group="Stages")
+            )  # fmt: skip
+            for tool in stage.tools:
+                rows.append(
+                    Command(f"tool.{stage.key}.{tool.id}", f"{stage.title}: {tool.words}", (tool.key,), tool.help,
+                            lambda s=stage, t=tool.id: s.use(t), stages=(stage.key,), group=stage.title)
+                )  # fmt: skip
+        self.commands.add(rows)
+        for stage in self.stages.values():
+            self.commands.add(stage.commands())
+
+    def _menu(self, at: QPointF) -> None:
+        menu = QMenu(self)
+        for group in (
+            ("file.new", "file.open", "file.demo", "file.save"),
+            ("gather.add", "paint.new", "ship.ship"),
+            ("view.dusk", "help.find"),
+        ):
+            for command_id in group:
+                row = self.commands.row(command_id)
+                action = QAction(row.words, menu)
+                if row.keys:
+                    action.setShortcut(QKeySequence(row.keys[0]))
+                    action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+                action.setEnabled(not row.needs())
+                action.triggered.connect(lambda _c=False, r=row: self.commands.run(r))
+                menu.addAction(action)
+            menu.addSeparator()
+        menu.exec(self.rail.plate.mapToGlobal(at.toPoint()))
+
+    def open_finder(self) -> None:
+        corner = self.rail.finder.mapTo(self, self.rail.finder.rect().bottomRight())
+        self.finder.open(corner.x() + 1, corner.y() + 3)
+
+    def select_all(self) -> None:
+        sheet = self.session.sheet
+        if sheet is not None:
+            self.session.choose_cells(tuple(c.id for c in sheet.cells))
+
+    def rename_cell(self) -> None:
+        cell = self.session.cell
+        if cell is not None:
+            self.strip.film.edit_name(cell)
+
+    def same_cut(self) -> None:
+        sheet, cut = self.session.sheet, self.stages["cut"]
+        assert isinstance(cut, CutStage)
+        if sheet is not None and sheet.cut is not None:
+            cut.take(sheet.cut)
+
+    def toggle_theme(self) -> None:
+        self.look.set_dusk(not self.look.dusk)
+        self.settings.setValue("dusk", self.look.dusk)
+
+    # -- following the session ---------------------------------------------------------------------------
+
+    def _show_stage(self, key: str) -> None:
+        stage = self.stages[key]
+        index = STAGES.index(key)
+        self.rail.tabs.show_stage(key)
+        self._options.setCurrentIndex(index)
+        self._cards.setCurrentIndex(index)
+        self._proposals.setCurrentIndex(index)
+        self._proposals.setVisible(stage.proposal_line is not None)
+        self._under.setCurrentIndex(1 if stage.strip == "tray" else 0)
+        self.desk.show_stage(stage)
+        self.tool_column.show_stage(stage)
+        stage.refresh()
+        stage.entered()
+        if stage.strip == "tray":
+            self.tray.refresh()
+        else:
+            self.strip.refresh()
+        self.proof.refresh()
+
+    def _refresh_stage(self) -> None:
+        self.stages[self.session.stage].refresh()
+        self.desk.zoomed.emit(self.desk.view.words())
+
+    def _changed(self) -> None:
+        history = self.session.history
+        self.rail.show_history(history.undo_label, history.redo_label)
+        self._refresh_stage()
+        self._saved()
+
+    def _saved(self) -> None:
+        history = self.session.history
+        self.rail.show_history(history.undo_label, history.redo_label)
+        mark = "*" if self.session.unsaved else ""
+        self.setWindowTitle(f"{mark}{self.session.project.name} - Rushweed")
+
+    def offer_kept(self, kept: Kept) -> None:
+        """Edits that a crash left behind: take them back, or leave them."""
+        number = "1 edit" if kept.edits == 1 else f"{kept.edits} edits"
+        self.notice.ask(
+            f"Rushweed did not close properly. {number} made after the last save are safe.",
+            [
+                ("Take them back", lambda: self.session.take_back(kept)),
+                ("Leave them", self.session.folder.forget_kept),
+            ],
+        )
+
+    # -- opening, dropping, closing ------------------------------------------------------------------------
+
+    def choose_project(self) -> None:
+        name = QFileDialog.getExistingDirectory(self, "Open a project folder")
+        if name:
+            self.wants_project.emit(("open", Path(name)))
+
+    def choose_new(self) -> None:
+        name = QFileDialog.getExistingDirectory(self, "Choose an empty folder for the new project")
+        if name:
+            self.wants_project.emit(("new", Path(name)))
+
+    def choose_demo(self) -> None:
+        name = QFileDialog.getExistingDirectory(self, "Choose an empty folder for the demo")
+        if name:
+            self.wants_project.emit(("demo", Path(name)))
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        if data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        urls = data.urls() if data is not None else []
+        paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+        gather = self.stages["gather"]
+        assert isinstance(gather, GatherStage)
+        gather.bring(paths)
+        event.acceptProposedAction()
+
+    def _restore(self) -> None:
+        """Panel edges as they were left."""
+        for name, splitter in (("across", self.across), ("middle", self.middle), ("right", self.right)):
+            state = self.settings.value(f"edges/{name}")
+            if state is not None:
+                splitter.restoreState(state)
+        shape = self.settings.value("window")
+        if shape is not None:
+            self.restoreGeometry(shape)
+        else:
+            self.resize(1280, 800)
+
+    def _remember(self) -> None:
+        for name, splitter in (("across", self.across), ("middle", self.middle), ("right", self.right)):
+            self.settings.setValue(f"edges/{name}", splitter.saveState())
+        self.settings.setValue("window", self.saveGeometry())
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if self.session.unsaved and not self.session.read_only and not self._ask_to_save():
+            event.ignore()
+            return
+        self._remember()
+        self.session.workshop.finish()
+        self.session.folder.unlock()
+        event.accept()
+
+    def _ask_to_save(self) -> bool:
+        """Save, leave the edits or stay; returns whether the window may close."""
+        box = QMessageBox(self)
+        box.setWindowTitle("Rushweed")
+        box.setText(f"{self.session.project.name} has edits that are not saved.")
+        save = box.addButton("Save and close", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Close without saving", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            self.session.save()
+            self.session.workshop.finish()
+            QTimer.singleShot(0, lambda: None)
+            return self._on_disk()
+        if box.clickedButton() is leave:
+            self.session.workshop.finish()
+            self.session.folder.forget_kept()
+            return True
+        return False
+
+    def _on_disk(self) -> bool:
+        """Whether the save that was waited for went well; its signals may still be under way."""
+        from PyQt6.QtWidgets import QApplication
+
+        QApplication.processEvents()
+        return not self.session.unsaved

@@ -1,0 +1,95 @@
+"""Work off the window's thread: a snapshot goes in, progress comes out, the result comes back."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+from rushweed.core.document.errors import RushweedError
+
+
+class Cancelled(Exception):
+    """Raised inside work whose person changed their mind."""
+
+
+class Job(QObject):
+    """One piece of work. All signals arrive on the window's thread; a cancelled job reports nothing more."""
+
+    progress = pyqtSignal(float, str)
+    done = pyqtSignal(object)
+    failed = pyqtSignal(object)
+    ended = pyqtSignal()
+
+    def __init__(self, label: str) -> None:
+        super().__init__()
+        self.label = label
+        self._stop = threading.Event()
+
+    def cancel(self) -> None:
+        self._stop.set()
+
+    @property
+    def cancelled(self) -> bool:
+        return self._stop.is_set()
+
+    def tell(self, share: float, words: str) -> None:
+        """Called by the work: reports, and leaves it by Cancelled if it is no longer wanted."""
+        if self._stop.is_set():
+            raise Cancelled
+        self.progress.emit(share, words)
+
+
+class _Runner(QRunnable):
+    def __init__(self, job: Job, work: Callable[[Job], Any]) -> None:
+        super().__init__()
+        self.job, self.work = job, work
+
+    def run(self) -> None:
+        job = self.job
+        try:
+            result = self.work(job)
+        except Cancelled:
+            pass
+        except RushweedError as error:
+            if not job.cancelled:
+                job.failed.emit(error)
+        except Exception as error:  # a defect of ours: tell it in a sentence, keep the window alive
+            job.failed.emit(
+                RushweedError(
+                    f"{job.label} stopped on a fault of Rushweed ({type(error).__name__}: {error}).",
+                    "Nothing was changed; please report it.",
+                )
+            )
+        else:
+            if not job.cancelled:
+                job.done.emit(result)
+        job.ended.emit()
+
+
+class Workshop:
+    """Runs jobs, several at once, and those that write files one after another."""
+
+    def __init__(self) -> None:
+        self._many = QThreadPool()
+        self._many.setMaxThreadCount(2)
+        self._files = QThreadPool()
+        self._files.setMaxThreadCount(1)
+        self._running: set[Job] = set()
+
+    def start(self, label: str, work: Callable[[Job], Any], writes: bool = False) -> Job:
+        """Begin; connect to the job's signals before returning to the event loop."""
+        job = Job(label)
+        self._running.add(job)
+        job.ended.connect(lambda: self._running.discard(job))
+        (self._files if writes else self._many).start(_Runner(job, work))
+        return job
+
+    def finish(self) -> None:
+        """Wait until everything that writes files is on disk, and drop the rest."""
+        for job in list(self._running):
+            job.cancel()
+        self._files.waitForDone()
+        self._many.waitForDone()
