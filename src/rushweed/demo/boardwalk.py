@@ -70,7 +70,7 @@ def deck_mossy() -> Plate:
 def post(seed: int, wet: str = "") -> Plate:
     p = tile()
     for y in range(TILE):
-        p.text(5, y, "lbbmkd" if not wet else wet)
+        p.text(5, y, wet or "lbbmkd")
         if chance(1, y, seed) > 0.6:
             p.dot(7 + int(chance(2, y, seed) * 2), y, "m")
             p.dot(8, min(y + 1, 15), "m")

@@ -173,7 +173,8 @@ def sky() -> Plate:
     for x in range(512):
         ridge = 6 + 5 * math.sin(x * 2 * math.pi / 512 * 3) + 4 * math.sin(x * 2 * math.pi / 512 * 7 + 1)
         spike = int(chance(x // 2, 1, 8) * 6) if chance(x // 24, 2, 8) > 0.45 else 0
-        top = 198 - int(max(ridge, 0)) - spike
+        near_sun = min(max((abs(x - 372) - 24) / 60, 0), 1)  # the sun goes down in a gap of the hills
+        top = 198 - int((max(ridge, 0) + spike) * near_sun)
         p.box(x, top, 1, 206 - top, "v")
         low = 201 - int(chance(x // 3, 4, 8) * 4 * (0.5 + 0.5 * math.sin(x * 2 * math.pi / 512 * 5)))
         p.box(x, low, 1, 206 - low, "u")
@@ -237,8 +238,8 @@ def _water(p: Plate, top: int, bottom: int) -> None:
         y = top + int(chance(i, 1, 12) * (bottom - top))
         x = int(chance(i, 2, 12) * 512)
         length = 3 + int(chance(i, 3, 12) * 14)
-        band = bands[min(int((y - top) / (bottom - top) * (len(bands) - 1)), len(bands) - 1)]
-        glint = {"y": "z", "x": "y", "w": "x", "v": "w", "u": "3", "2": "3", "1": "2"}[band]
+        shade = bands[min(int((y - top) / (bottom - top) * (len(bands) - 1)), len(bands) - 1)]
+        glint = {"y": "z", "x": "y", "w": "x", "v": "w", "u": "3", "2": "3", "1": "2"}[shade]
         for k in range(length):
             p.dot((x + k) % 512, y, glint)
     for i in range(60):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QWidget
 
@@ -196,13 +196,17 @@ class FindingsBar(QWidget):
         for finding in self.session.findings:
             action = menu.addAction(f"{finding.weight.capitalize()}: {finding.text}")
             assert action is not None
-            action.triggered.connect(lambda _c=False, f=finding: (self._show(f), self.session.show(f.place)))
+            action.triggered.connect(lambda _c=False, f=finding: self._go(f))
         if not self.session.findings:
             action = menu.addAction("Nothing found")
             assert action is not None
             action.setEnabled(False)
         corner = self.mapToGlobal(self._counts.pos())
-        menu.exec(corner - menu.sizeHint().height() * _up())
+        menu.exec(QPoint(corner.x(), corner.y() - menu.sizeHint().height()))
+
+    def _go(self, finding: Finding) -> None:
+        self.session.show(finding.place)
+        self._show(finding)
 
     def show_place(self) -> None:
         if self.finding:
@@ -221,9 +225,3 @@ class FindingsBar(QWidget):
         painter.fillRect(self.rect(), self.look.colour("paper"))
         painter.fillRect(QRectF(0, 0, self.width(), 1), self.look.colour("rule"))
         painter.fillRect(QRectF(167, 0, 1, 32), self.look.colour("rule"))
-
-
-def _up():  # type: ignore[no-untyped-def]
-    from PyQt6.QtCore import QPoint
-
-    return QPoint(0, 1)

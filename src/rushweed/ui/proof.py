@@ -12,8 +12,9 @@ from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.scene import Props, Scene, compose
 from rushweed.core.tune.units import plain
 from rushweed.demo.art import ART
-from rushweed.ui.controls import ChoiceRow, label, row, tag
+from rushweed.ui.controls import label, row, tag
 from rushweed.ui.desk.images import image_of
+from rushweed.ui.fields import ChoiceRow
 from rushweed.ui.session import Session
 from rushweed.ui.theme import Look
 
@@ -103,6 +104,7 @@ class Proof(QWidget):
         size = (round(self.picture.width() * ratio), round(self.picture.height() * ratio))
         if not self.isVisible() or min(size) < 8:
             return
+        self.session.picture_size = size
         paints = self.session.stage == "paint" and self.session.level is not None
         self.mode.setVisible(not paints)
         if paints:

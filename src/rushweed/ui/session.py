@@ -39,6 +39,7 @@ class Session(QObject):
     saved = pyqtSignal()  # the save state reads differently
     pointed = pyqtSignal(str)  # what the pointer is over
     found = pyqtSignal()  # new findings
+    settling = pyqtSignal()  # a field being typed in should finish now
     working = pyqtSignal(object)  # a Job that a person should see
 
     def __init__(self, folder: Folder, project: Project, stock: Stock, workshop: Workshop) -> None:
@@ -59,6 +60,7 @@ class Session(QObject):
         self.level_id = project.levels[0].id if project.levels else ""
         self.layer_id = self._first_layer()
         self.stamp: Stamp | None = None
+        self.picture_size = (256, 144)  # px of the game's picture, as the Proof shows it
         self.findings: list[Finding] = []
         self._finding_job: Job | None = None
         self._keep_timer = _timer(self, 150, self._keep)
@@ -137,6 +139,9 @@ class Session(QObject):
 
     def preview(self, change: Callable[[Project], Project] | None) -> bool:
         """Show an edit that is not made yet; None takes it away. A refusal leaves the last preview."""
+        if self.read_only and change is not None:
+            self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")
+            return False
         old = self.project
         try:
             self._preview = change(self.history.project) if change else None
@@ -152,9 +157,11 @@ class Session(QObject):
         self.history.seal()
 
     def undo(self) -> None:
+        self.settling.emit()
         self._step(self.history.undo)
 
     def redo(self) -> None:
+        self.settling.emit()
         self._step(self.history.redo)
 
     def _step(self, move: Callable[[], str | None]) -> None:
@@ -193,12 +200,14 @@ class Session(QObject):
 
     def go(self, stage: str) -> None:
         if stage != self.stage:
+            self.settling.emit()
             self.preview(None)
             self.stage = stage
             self.staged.emit(stage)
 
     def choose_sheet(self, sheet_id: str, more: bool = False) -> None:
         """Show a sheet; with `more` it joins those already selected."""
+        self.settling.emit()
         ids = (*(i for i in self.sheet_ids if i != sheet_id), sheet_id) if more else (sheet_id,)
         if sheet_id == self.sheet_id and ids == self.sheet_ids:
             return
@@ -208,6 +217,7 @@ class Session(QObject):
         self.focused.emit()
 
     def choose_sheets(self, ids: tuple[str, ...]) -> None:
+        self.settling.emit()
         self.sheet_ids = ids
         if ids and self.sheet_id not in ids:
             self.sheet_id, self.cell_ids, self.shape_index = ids[-1], (), None
@@ -220,6 +230,7 @@ class Session(QObject):
 
     def choose_level(self, level_id: str) -> None:
         if level_id != self.level_id:
+            self.settling.emit()
             self.level_id = level_id
             self.layer_id = self._first_layer()
             self.focused.emit()
@@ -255,6 +266,7 @@ class Session(QObject):
 
     def save(self) -> Job | None:
         """Save in the background; the save state tells when it is done."""
+        self.settling.emit()
         if self.read_only or self.saving:
             if self.read_only:
                 self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")

@@ -12,8 +12,9 @@ from rushweed.core.document.edit import uses_of_sheet
 from rushweed.core.document.model import Level, Project, Sheet, Tune
 from rushweed.core.findings.finding import Finding
 from rushweed.core.level.render import level_picture
-from rushweed.ui.controls import IconButton, TextField, dots, elided, label, row
+from rushweed.ui.controls import IconButton, dots, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
+from rushweed.ui.fields import TextField
 from rushweed.ui.icons import Icons
 from rushweed.ui.session import STAGES, Session
 from rushweed.ui.theme import Look
@@ -46,9 +47,11 @@ def stage_states(
 class _List(QWidget):
     """Rows of sheets and levels, drawn at once."""
 
-    def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
+    wants_level = pyqtSignal()
+
+    def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
-        self.look, self.session, self.images = look, session, images
+        self.look, self.icons, self.session, self.images = look, icons, session, images
         self.states: dict[str, dict[str, str]] = {}
         self.filter = ""
         self._thumbs: OrderedDict[str, tuple[object, QImage]] = OrderedDict()
@@ -83,6 +86,9 @@ class _List(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         part = self._row_at(event.position().y())
+        if self._on_plus(event.position().x(), event.position().y()):
+            self.wants_level.emit()
+            return
         session, keys = self.session, event.modifiers()
         if isinstance(part, Sheet):
             order = [s.id for s in session.project.sheets]
@@ -100,10 +106,18 @@ class _List(QWidget):
             session.choose_level(part.id)
             session.go("paint")
 
+    def _on_plus(self, x: float, y: float) -> bool:
+        """Whether a point is on the plus beside the head of the levels."""
+        top = next(t for kind, part, t in self.entries() if kind == "head" and str(part).startswith("Levels"))
+        return top <= y < top + HEAD and x > self.width() - 28
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         self._hover = event.position().y()
         part = self._row_at(self._hover)
+        if self._on_plus(event.position().x(), self._hover):
+            self.setToolTip("New level  (Ctrl+L)")
+            return
         if isinstance(part, Sheet):
             states = self.states.get(part.id, {})
             done = ", ".join(s for s in STAGES if states.get(s) == "done") or "nothing yet"
@@ -130,7 +144,12 @@ class _List(QWidget):
                 painter.drawText(QRectF(8, y, 100, HEAD), Qt.AlignmentFlag.AlignVCenter, words)
                 right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
                 painter.setFont(look.mono(11))
-                painter.drawText(QRectF(0, y, self.width() - 8, HEAD), right, number)
+                levels = words == "Levels"
+                edge = self.width() - (30 if levels else 8)
+                painter.drawText(QRectF(0, y, edge, HEAD), right, number)
+                if levels:
+                    plus = QRectF(self.width() - 28, y, 24, HEAD)
+                    self.icons.paint(painter, plus, "plus", look.colour("ink"), 16)
             elif isinstance(part, (Sheet, Level)):
                 self._row(painter, part, y)
 
@@ -239,12 +258,10 @@ class Shelf(QWidget):
         self._name = label("", "quiet")
         find = IconButton(look, icons, "magnifying-glass", "Find on the Shelf", px=16)
         add = IconButton(look, icons, "plus", "Add pictures  (Ctrl+I)", px=16)
-        level = IconButton(look, icons, "map-trifold", "New level", px=16)
         add.pressed.connect(self.wants_pictures)
-        level.pressed.connect(self.wants_level)
         head = QWidget()
         head.setFixedHeight(32)
-        head.setLayout(row(label("Shelf", "head"), self._name, None, find, level, add, spacing=2))
+        head.setLayout(row(label("Shelf", "head"), self._name, None, find, add, spacing=2))
         layout = head.layout()
         assert layout is not None
         layout.setContentsMargins(8, 0, 4, 0)
@@ -252,7 +269,8 @@ class Shelf(QWidget):
         self._find.hide()
         self._find.textChanged.connect(self._filter)
         find.pressed.connect(self._toggle_find)
-        self.list = _List(look, session, images)
+        self.list = _List(look, icons, session, images)
+        self.list.wants_level.connect(self.wants_level)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -8,11 +8,12 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.edit import rename_cell
 from rushweed.core.document.model import Cell
-from rushweed.ui.controls import ChoiceRow, TextField, elided, label, row
+from rushweed.ui.controls import elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.view import View
+from rushweed.ui.fields import ChoiceRow, TextField
 from rushweed.ui.session import Session
 from rushweed.ui.stages.base import many
 from rushweed.ui.theme import Look

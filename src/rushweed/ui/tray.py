@@ -11,9 +11,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.level.stamp import from_grid
-from rushweed.ui.controls import Chip, TextField, elided, label
+from rushweed.ui.controls import Chip, elided, label
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
+from rushweed.ui.fields import TextField
 from rushweed.ui.session import Session
 from rushweed.ui.stages.base import many
 from rushweed.ui.theme import Look
@@ -68,13 +69,14 @@ class Case(QWidget):
 
     @property
     def lines(self) -> int:
-        return max((self.height() - CAPTION - 10) // (TILE + GAP), 1)
+        return max((self.height() - CAPTION - 7) // (TILE + GAP), 1)
 
     def _columns(self, group: Group) -> int:
         return -(-len(group.tiles) // self.lines)
 
     def _lefts(self) -> list[float]:
-        x, lefts = 8.0, []
+        x = 8.0
+        lefts: list[float] = []
         for group in self.groups:
             lefts.append(x)
             x += self._columns(group) * (TILE + GAP) + 8
@@ -199,10 +201,10 @@ class Case(QWidget):
         total = lefts[-1]
         if total > self.width():
             room = self.width() - 16
-            wide = max(room * self.width() / total, 24)
+            mark = max(room * self.width() / total, 24)
             painter.fillRect(QRectF(8, self.height() - 5, room, 1), look.colour("rule"))
             start = 8 + self._scroll / total * room
-            painter.fillRect(QRectF(start, self.height() - 6, wide, 3), look.colour("reed"))
+            painter.fillRect(QRectF(start, self.height() - 6, mark, 3), look.colour("reed"))
 
     def _mark(self, painter: QPainter, left: float, spots: QRect, role: str) -> None:
         step = TILE + GAP

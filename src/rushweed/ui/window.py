@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QApplication,
     QFileDialog,
     QHBoxLayout,
+    QLineEdit,
     QMainWindow,
     QMenu,
     QMessageBox,
+    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -69,6 +73,7 @@ class Window(QMainWindow):
         self._restore()
         self._show_stage(session.stage)
         self._changed()
+        self.desk.setFocus()
         session.find_soon()
 
     # -- layout ----------------------------------------------------------------------------------------
@@ -100,6 +105,9 @@ class Window(QMainWindow):
         line.addWidget(self._options, 1)
         line.addWidget(ZoomControl(look, icons, self.desk))
         self._proposals.setFixedHeight(32)
+        for lines in (self._options, self._proposals):
+            lines.setMinimumWidth(1)
+            lines.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         bench = QWidget()
         bench_line = QHBoxLayout(bench)
         bench_line.setContentsMargins(0, 0, 0, 0)
@@ -154,6 +162,7 @@ class Window(QMainWindow):
         self.shelf.wants_pictures.connect(gather.choose_files)
         self.shelf.wants_level.connect(paint.new_level)
         self.shelf.states_changed.connect(self.rail.tabs.show_states)
+        session.settling.connect(self._settle)
         session.staged.connect(self._show_stage)
         session.changed.connect(lambda _o, _n: self._changed())
         session.focused.connect(self._refresh_stage)
@@ -162,6 +171,12 @@ class Window(QMainWindow):
         session.saved.connect(self._saved)
         self.look.changed.connect(self._repaint)
         self.shelf.refresh()
+
+    def _settle(self) -> None:
+        """Let a field that is being typed in finish: what was typed counts."""
+        field = QApplication.focusWidget()
+        if isinstance(field, QLineEdit) and self.isAncestorOf(field):
+            field.clearFocus()
 
     def _repaint(self) -> None:
         for part in self.findChildren(QWidget):
@@ -191,7 +206,7 @@ class Window(QMainWindow):
             Command("view.in", "Zoom in", ("+", "="), "Or turn the wheel: it zooms at the pointer.", lambda: desk.zoom_step(1), group="View"),
             Command("view.out", "Zoom out", ("-",), "", lambda: desk.zoom_step(-1), group="View"),
             Command("view.fit", "Zoom to fit", ("Ctrl+0",), "The greatest whole multiple that shows all.", desk.zoom_fit, group="View"),
-            *(Command(f"view.x{n}", f"Zoom to x{n}", (f"Ctrl+{n}",), "", lambda n=n: desk.zoom_to(n), group="View")
+            *(Command(f"view.x{n}", f"Zoom to x{n}", (f"Ctrl+{n}",), "", partial(desk.zoom_to, n), group="View")
               for n in (1, 2, 3, 4, 6, 8)),
             Command("view.dusk", "Day or Dusk", ("Ctrl+Shift+D",), "Change the theme.", self.toggle_theme, group="View"),
             Command("help.find", "Find a command", ("Ctrl+Shift+F",), "This list.", self.open_finder, group="Help"),
@@ -204,12 +219,12 @@ class Window(QMainWindow):
         for number, stage in enumerate(self.stages.values()):
             rows.append(
                 Command(f"stage.{stage.key}", f"Go to {stage.title}", (f"Alt+{number + 1}",), "",
-                        lambda k=stage.key: session.go(k), group="Stages")
+                        partial(session.go, stage.key), group="Stages")
             )  # fmt: skip
             for tool in stage.tools:
                 rows.append(
                     Command(f"tool.{stage.key}.{tool.id}", f"{stage.title}: {tool.words}", (tool.key,), tool.help,
-                            lambda s=stage, t=tool.id: s.use(t), stages=(stage.key,), group=stage.title)
+                            partial(stage.use, tool.id), stages=(stage.key,), group=stage.title)
                 )  # fmt: skip
         self.commands.add(rows)
         for stage in self.stages.values():
@@ -378,7 +393,6 @@ class Window(QMainWindow):
         if box.clickedButton() is save:
             self.session.save()
             self.session.workshop.finish()
-            QTimer.singleShot(0, lambda: None)
             return self._on_disk()
         if box.clickedButton() is leave:
             self.session.workshop.finish()
@@ -388,7 +402,5 @@ class Window(QMainWindow):
 
     def _on_disk(self) -> bool:
         """Whether the save that was waited for went well; its signals may still be under way."""
-        from PyQt6.QtWidgets import QApplication
-
         QApplication.processEvents()
         return not self.session.unsaved

@@ -57,7 +57,7 @@ class _Step(NamedTuple):
     cell: int
     margin: int
     gap: int
-    count: int
+    number: int
     score: float
 
 
@@ -227,15 +227,15 @@ def _prefer_finest(steps: list[_Step]) -> list[_Step]:
 
 def _judge(mask: np.ndarray, x: _Step, y: _Step, opaque: bool, size: tuple[int, int]) -> Proposal | None:
     """Both axes together: what the cells hold, what is left over, and the words for it."""
-    if x.count == 1 and y.count == 1:
+    if x.number == 1 and y.number == 1:
         return None
-    if bool(x.gap) != bool(y.gap) and x.count > 1 and y.count > 1:
+    if bool(x.gap) != bool(y.gap) and x.number > 1 and y.number > 1:
         return None
     cut = GridCut((x.cell, y.cell), (x.margin, y.margin), (x.gap, y.gap))
     grid = grid_of(cut, size)
     score = float(np.sqrt(max(x.score, 0.01) * max(y.score, 0.01)))
-    if x.count == 1 or y.count == 1:
-        score = max(x.score if x.count > 1 else 0, y.score if y.count > 1 else 0) * 0.9
+    if x.number == 1 or y.number == 1:
+        score = max(x.score if x.number > 1 else 0, y.score if y.number > 1 else 0) * 0.9
     ratio = max(x.cell, y.cell) / min(x.cell, y.cell)
     score *= 1.0 if ratio == 1 else 0.93 if ratio <= 2 else 0.8
     score *= 1.0 if all(c % 8 == 0 for c in grid.cell) else 0.95

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
+from functools import partial
 from typing import Any, TypeVar
 
 from msgspec.structs import replace
@@ -84,8 +85,12 @@ def rename_cell(project: Project, cell_id: str, name: str) -> Project:
     for sheet in project.sheets:
         if any(cell.id == cell_id for cell in sheet.cells):
             free = unique_name(wanted, (c.name for c in sheet.cells if c.id != cell_id))
-            return change_cells(project, [cell_id], lambda c: c if c.name == free else replace(c, name=free))
+            return change_cells(project, [cell_id], partial(_named, name=free))
     raise EditError(f"The project has no cell {cell_id!r}.", "Choose one in the Strip.")
+
+
+def _named(cell: Cell, name: str) -> Cell:
+    return cell if cell.name == name else replace(cell, name=name)
 
 
 def rename(project: Project, part_id: str, name: str) -> Project:

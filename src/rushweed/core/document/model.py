@@ -23,7 +23,7 @@ class Frozen(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     """Base of all parts of the document."""
 
 
-class Source(Frozen):
+class Source(Frozen, frozen=True):
     """The picture of a sheet: path inside the project folder, content hash and size in px."""
 
     path: str
@@ -31,7 +31,7 @@ class Source(Frozen):
     size: tuple[int, int]
 
 
-class GridCut(Frozen, tag_field="by", tag="size"):
+class GridCut(Frozen, frozen=True, tag_field="by", tag="size"):
     """Cells of one size in px; `left_out` and `kept` are (column, row) places decided by hand."""
 
     cell: tuple[int, int]
@@ -42,7 +42,7 @@ class GridCut(Frozen, tag_field="by", tag="size"):
     kept: tuple[tuple[int, int], ...] = ()
 
 
-class CountCut(Frozen, tag_field="by", tag="count"):
+class CountCut(Frozen, frozen=True, tag_field="by", tag="count"):
     """So many columns and rows; the cell size comes out by division."""
 
     columns: int
@@ -57,7 +57,7 @@ class CountCut(Frozen, tag_field="by", tag="count"):
 Cut = GridCut | CountCut
 
 
-class Tune(Frozen):
+class Tune(Frozen, frozen=True):
     """How a game draws the sheet; `pivot` is the fraction of the cell that new cells start with."""
 
     ppu: float = 16
@@ -65,7 +65,7 @@ class Tune(Frozen):
     pivot: tuple[float, float] = (0.5, 1.0)
 
 
-class Box(Frozen, tag_field="form", tag="box"):
+class Box(Frozen, frozen=True, tag_field="form", tag="box"):
     """An upright rectangle in cell px."""
 
     x: float
@@ -76,7 +76,7 @@ class Box(Frozen, tag_field="form", tag="box"):
     stops: Side = "top"
 
 
-class Polygon(Frozen, tag_field="form", tag="polygon"):
+class Polygon(Frozen, frozen=True, tag_field="form", tag="polygon"):
     """A closed ring of points in cell px, clockwise on screen."""
 
     points: tuple[tuple[float, float], ...]
@@ -87,7 +87,7 @@ class Polygon(Frozen, tag_field="form", tag="polygon"):
 Shape = Box | Polygon
 
 
-class Cell(Frozen):
+class Cell(Frozen, frozen=True):
     """One frame or tile. `rect` is x, y, w, h in sheet px, `pivot` is in cell px."""
 
     id: str
@@ -97,7 +97,7 @@ class Cell(Frozen):
     shapes: tuple[Shape, ...] = ()
 
 
-class Credit(Frozen):
+class Credit(Frozen, frozen=True):
     """Where a picture comes from; `licence` is an SPDX expression."""
 
     author: str = ""
@@ -106,7 +106,7 @@ class Credit(Frozen):
     licence: str = ""
 
 
-class Sheet(Frozen):
+class Sheet(Frozen, frozen=True):
     id: str
     name: str
     source: Source
@@ -136,7 +136,7 @@ class Tiles(msgspec.Struct, frozen=True, eq=False):
     chunks: tuple[Chunk | None, ...] = ()
 
 
-class TileLayer(Frozen, tag_field="kind", tag="tiles", eq=False):
+class TileLayer(Frozen, frozen=True, tag_field="kind", tag="tiles", eq=False):
     id: str
     name: str
     shown: bool = True
@@ -145,7 +145,7 @@ class TileLayer(Frozen, tag_field="kind", tag="tiles", eq=False):
     tiles: Tiles = Tiles()
 
 
-class BackdropLayer(Frozen, tag_field="kind", tag="backdrop", eq=False):
+class BackdropLayer(Frozen, frozen=True, tag_field="kind", tag="backdrop", eq=False):
     """A sheet behind the tiles. `parallax` 0 stands still on screen, 1 moves with the level; `top` is
     the level px of its upper edge when the camera looks at the level's start."""
 
@@ -163,7 +163,7 @@ class BackdropLayer(Frozen, tag_field="kind", tag="backdrop", eq=False):
 Layer = TileLayer | BackdropLayer
 
 
-class Level(Frozen, eq=False):
+class Level(Frozen, frozen=True, eq=False):
     """`bounds` is left, top, columns, rows in cells; `table` lists cell ids, a tile's index counts from 1.
     `layers` run from far to near; `start` is where the player's feet stand, in level px."""
 
@@ -177,7 +177,7 @@ class Level(Frozen, eq=False):
     start: tuple[float, float] = (0, 0)
 
 
-class Project(Frozen, eq=False):
+class Project(Frozen, frozen=True, eq=False):
     id: str
     name: str
     sheets: tuple[Sheet, ...] = ()

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.cut.edit import accept_waste
+from rushweed.core.cut.edit import accept_waste, cut_sheet
 from rushweed.core.cut.grid import cut_through, grid_of, ink
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
@@ -45,7 +46,7 @@ def grid_remainder(project: Project, stock: Stock) -> Iterator[Finding]:
             "hint",
             f"{sheet.name}: {' and '.join(parts)} {what}",
             Place("cut", sheet=sheet.id),
-            Fix("Call it waste", lambda p, i=sheet.id: accept_waste(p, i)),  # type: ignore[misc]
+            Fix("Call it waste", partial(accept_waste, sheet_id=sheet.id)),
         )
 
 
@@ -85,19 +86,15 @@ def nothing_cut(project: Project, stock: Stock) -> Iterator[Finding]:
                 "fault",
                 f"{sheet.name} is cut, but every cell is empty.",
                 Place("cut", sheet=sheet.id),
-                Fix("Keep empty cells", _keeper(sheet.id, stock)),
+                Fix("Keep empty cells", partial(_keep_empty, sheet_id=sheet.id, stock=stock)),
             )
 
 
-def _keeper(sheet_id: str, stock: Stock):  # type: ignore[no-untyped-def]
-    def keep(project: Project) -> Project:
-        from rushweed.core.cut.edit import cut_sheet
-
-        sheet = sheet_of(project, sheet_id)
-        assert sheet.cut is not None
-        project = put_sheet(project, replace(sheet, cut=None))
-        return cut_sheet(
-            project, sheet_id, replace(sheet.cut, leave_out_empty=False), stock.pixels_or_blank(sheet)
-        )
-
-    return keep
+def _keep_empty(project: Project, sheet_id: str, stock: Stock) -> Project:
+    """Cut the sheet by the same grid, empty cells kept."""
+    sheet = sheet_of(project, sheet_id)
+    assert sheet.cut is not None
+    project = put_sheet(project, replace(sheet, cut=None))
+    return cut_sheet(
+        project, sheet_id, replace(sheet.cut, leave_out_empty=False), stock.pixels_or_blank(sheet)
+    )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from rushweed.core.document.edit import remove_sheet, uses_of_sheet
 from rushweed.core.document.model import Project
@@ -17,7 +18,7 @@ def missing_source(project: Project, stock: Stock) -> Iterator[Finding]:
         if fault is not None:
             fix = None
             if not uses_of_sheet(project, sheet.id):
-                fix = Fix("Take it off the Shelf", lambda p, i=sheet.id: remove_sheet(p, i))  # type: ignore[misc]
+                fix = Fix("Take it off the Shelf", partial(remove_sheet, sheet_id=sheet.id))
             text = f"{fault.problem} {fault.cure}"
             yield Finding("missing-source", "fault", text, Place("gather", sheet=sheet.id), fix)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Project, TileLayer
@@ -24,7 +25,7 @@ def gone_cells(project: Project, stock: Stock) -> Iterator[Finding]:
                 "fault",
                 f"{level.name}: {many} for cells that are gone.",
                 Place("paint", level=level.id, spot=_first_spot(project, level.id)),
-                Fix("Erase them", lambda p, i=level.id: erase_gone(p, i)),  # type: ignore[misc]
+                Fix("Erase them", partial(erase_gone, level_id=level.id)),
             )
 
 

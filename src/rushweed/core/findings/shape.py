@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from msgspec.structs import replace
 
@@ -30,8 +31,8 @@ def fractional_shapes(project: Project, stock: Stock) -> Iterator[Finding]:
             "hint",
             text,
             Place("shape", sheet=sheet.id, cells=ids),
-            Fix("Round to px", lambda p, i=ids: change_cells(p, i, whole)),
-        )  # type: ignore[misc]
+            Fix("Round to px", partial(change_cells, cell_ids=ids, change=whole)),
+        )
 
 
 def whole(cell: Cell) -> Cell:

@@ -56,9 +56,7 @@ def clear_shapes(project: Project, cell_ids: Collection[str]) -> Project:
 def set_role(project: Project, cell_ids: Collection[str], role: Role, stops: Side) -> Project:
     """Make every shape of some cells solid, one-way (stopping at one side) or a sensor."""
     return change_cells(
-        project,
-        cell_ids,
-        lambda c: _with(c, tuple(replace(s, role=role, stops=stops) for s in c.shapes)),
+        project, cell_ids, lambda c: _with(c, tuple(replace(s, role=role, stops=stops) for s in c.shapes))
     )
 
 

@@ -15,11 +15,7 @@ MANIFEST_FORMAT = 1
 AXES = "px from the top left, x right, y down"
 
 
-class Part(msgspec.Struct, frozen=True):
-    """Base of all parts of the manifest."""
-
-
-class PagePart(Part):
+class PagePart(msgspec.Struct, frozen=True):
     """An atlas page: its file beside the manifest, its size in px, the filter to draw it with."""
 
     file: str
@@ -27,7 +23,7 @@ class PagePart(Part):
     filter: str
 
 
-class ShapePart(Part):
+class ShapePart(msgspec.Struct, frozen=True):
     """A convex or concave ring, clockwise, in cell px. A one-way shape stops what comes onto its
     `stops` side and lets everything else through."""
 
@@ -36,7 +32,7 @@ class ShapePart(Part):
     stops: Side | None = None
 
 
-class FramePart(Part):
+class FramePart(msgspec.Struct, frozen=True):
     """One cell. `rect` is on the page; `offset` is where it lies in the untrimmed cell of `size` px;
     `pivot` and shapes count from the untrimmed cell's top left; `units` is the size in game units."""
 
@@ -53,13 +49,13 @@ class FramePart(Part):
     shapes: list[ShapePart] = []
 
 
-class LevelPart(Part):
+class LevelPart(msgspec.Struct, frozen=True):
     id: str
     name: str
     file: str
 
 
-class CreditPart(Part):
+class CreditPart(msgspec.Struct, frozen=True):
     sheet: str
     author: str
     title: str
@@ -67,7 +63,7 @@ class CreditPart(Part):
     licence: str
 
 
-class AnimationPart(Part):
+class AnimationPart(msgspec.Struct, frozen=True):
     """A named run of frames, each with its time in ms."""
 
     name: str
@@ -75,7 +71,7 @@ class AnimationPart(Part):
     play: str
 
 
-class Manifest(Part):
+class Manifest(msgspec.Struct, frozen=True):
     """`axes` says how every coordinate counts. Frames are listed in the order of the Shelf."""
 
     format: int
@@ -89,7 +85,7 @@ class Manifest(Part):
     credits: list[CreditPart]
 
 
-class LayerPart(Part):
+class LayerPart(msgspec.Struct, frozen=True):
     """A tile layer: `rows` from the top, each a list of runs [count, frame, orientation]; frame is the
     place in the manifest's `frames`, -1 is empty. Orientation 0..3 are quarter turns clockwise, 4..7 the
     same after mirroring left and right. A backdrop names its `sheet` instead."""
@@ -105,7 +101,7 @@ class LayerPart(Part):
     repeat: bool | None = None
 
 
-class LevelFile(Part):
+class LevelFile(msgspec.Struct, frozen=True):
     """A level. `bounds` is left, top, columns, rows in cells; layers run from far to near; `start` is
     where the player stands, in level px."""
 

@@ -17,15 +17,7 @@ from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.model import FORMAT, Level, Project, Sheet
 from rushweed.core.store.files import keep_promise, sync_folder, write_file, write_together
-from rushweed.core.store.form import (
-    Head,
-    decode,
-    head_text,
-    level_text,
-    read_level,
-    read_sheet,
-    sheet_text,
-)
+from rushweed.core.store.form import Head, decode, head_text, level_text, read_level, read_sheet, sheet_text
 
 HEAD = "rushweed.json"
 WORK = ".rushweed"

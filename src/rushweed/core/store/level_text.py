@@ -20,7 +20,7 @@ def rows_of(tiles: Tiles, bounds: tuple[int, int, int, int]) -> list[str]:
     """One text a row of `bounds` (left, top, columns, rows in cells)."""
     left, top, columns, rows = bounds
     names: dict[int, str] = {}
-    result = []
+    result: list[str] = []
     for band in range(top // CHUNK, (top + rows - 1) // CHUNK + 1) if rows else ():
         strip = _chunk_row(tiles, band, left, columns)
         first, last = max(top - band * CHUNK, 0), min(top + rows - band * CHUNK, CHUNK)

@@ -133,6 +133,6 @@ def _sky(picture: np.ndarray, sky: np.ndarray, ratio: float) -> None:
     """The sky at three px a px, cut at its horizon so that the sun stands over the floor."""
     height, width = picture.shape[:2]
     k = max(round(3 * ratio), 1)
-    rows = np.clip(np.arange(height) // k + 212 - round(height / k * 0.98), 0, sky.shape[0] - 1)
-    columns = (np.arange(width) // k + 330) % sky.shape[1]
+    rows = np.clip(np.arange(height) // k + 212 - round(height / k * 0.99), 0, sky.shape[0] - 1)
+    columns = (np.arange(width) // k + 318) % sky.shape[1]
     picture[:] = premultiply(sky[np.ix_(rows, columns)])

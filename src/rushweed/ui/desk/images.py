@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 
 import numpy as np
-from PyQt6.QtGui import QImage, QPainter, QPixmap
+from PyQt6.QtGui import QBrush, QImage, QPainter, QPixmap
 
 from rushweed.core.document.model import Sheet
 from rushweed.core.pixels.stock import Stock
@@ -51,7 +51,7 @@ class SheetImages:
         return known[1]
 
 
-def checker(look: Look, side: int = 8) -> QPixmap:
+def checker(look: Look, side: int = 8) -> QBrush:
     """The two-tone ground that stands for nothing there; `side` screen px a square."""
     pixmap = QPixmap(side * 2, side * 2)
     pixmap.fill(look.colour("checker_a"))
@@ -59,4 +59,4 @@ def checker(look: Look, side: int = 8) -> QPixmap:
     painter.fillRect(0, 0, side, side, look.colour("checker_b"))
     painter.fillRect(side, side, side, side, look.colour("checker_b"))
     painter.end()
-    return pixmap
+    return QBrush(pixmap)

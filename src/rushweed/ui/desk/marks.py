@@ -14,6 +14,11 @@ from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
 
 
+def draw_lines(painter: QPainter, lines: list[QLineF]) -> None:
+    """Many lines in one call; the stubs of PyQt6 know the call only by an array of their own."""
+    painter.drawLines(lines)  # type: ignore[call-overload]
+
+
 class Coverage:
     """Which pixels of a sheet lie in a cell, kept until the cells change."""
 
@@ -72,7 +77,7 @@ def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarra
     """A cross in each gutter crossing: arms of 6 px, 8 from x6 up; thinned out when they would touch."""
     if not len(points):
         return
-    arm = 8 if view.zoom >= 6 else 6
+    arm = 8.0 if view.zoom >= 6 else 6.0
     x = points[:, 0] * view.zoom + view.offset.x()
     y = points[:, 1] * view.zoom + view.offset.y()
     seen = (
@@ -85,13 +90,13 @@ def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarra
     if len(x) > 1:
         columns = np.unique(x)
         gap = float(np.diff(columns).min()) if len(columns) > 1 else 99.0
-        arm = min(arm, max(int(gap / 3), 1))
+        arm = min(arm, max(gap // 3, 1))
     painter.setPen(QPen(colour, 1))
     lines = []
     for px, py in zip(x.tolist(), y.tolist(), strict=True):
         lines.append(QLineF(px - arm, py, px + arm, py))
         lines.append(QLineF(px, py - arm, px, py + arm))
-    painter.drawLines(lines)
+    draw_lines(painter, lines)
 
 
 def paint_ticks(
@@ -113,7 +118,8 @@ def paint_ticks(
     for axis, starts in enumerate(spans):
         if cell[axis] * view.zoom < 6:
             continue
-        plain, marked = [], []
+        plain: list[QLineF] = []
+        marked: list[QLineF] = []
         for value in np.concatenate((starts, starts + cell[axis])).tolist():
             into = marked if value in (marked_x if axis == 0 else marked_y) else plain
             if axis == 0:
@@ -123,9 +129,9 @@ def paint_ticks(
                 y = int(value * view.zoom + view.offset.y()) + 0.5
                 into += [QLineF(left - 10, y, left, y), QLineF(right, y, right + 10, y)]
         painter.setPen(QPen(look.colour("art_ink"), 1))
-        painter.drawLines(plain)
+        draw_lines(painter, plain)
         painter.setPen(QPen(look.colour("art_rust"), 2))
-        painter.drawLines(marked)
+        draw_lines(painter, marked)
 
 
 def paint_corners(
@@ -146,13 +152,13 @@ def paint_corners(
             lines += [QLineF(corner, QPointF(x + sx * arm, y)), QLineF(corner, QPointF(x, y + sy * arm))]
     for colour, wide in ((casing, cased), (line, width)):
         painter.setPen(QPen(colour, wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
-        painter.drawLines(lines)
+        draw_lines(painter, lines)
 
 
 def paint_selected(painter: QPainter, view: View, rect: tuple[int, int, int, int], look: Look) -> None:
     """The rust marks of a selected cell, standing in its gutter."""
     box = view.rect(*rect).adjusted(-1, -1, 1, 1)
-    arm = 25 if view.zoom >= 6 else 21
+    arm = 25.0 if view.zoom >= 6 else 21.0
     arm = min(arm, box.width() * 0.32)
     paint_corners(painter, box, arm, look.colour("art_rust"), look.colour("art_paper"))
 
@@ -169,7 +175,7 @@ def paint_plumb(painter: QPainter, at: QPointF, top: float, look: Look, active: 
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     top = min(top, at.y() - 18)
-    painter.setPen(QPen(look.colour("art_paper", 0.85), 3))
+    painter.setPen(QPen(look.colour("art_paper", 0.55), 3))
     painter.drawLine(QPointF(at.x(), top), QPointF(at.x(), at.y() - 8))
     painter.setPen(QPen(colour, 1))
     painter.drawLine(QPointF(at.x(), top), QPointF(at.x(), at.y() - 8))

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, Q
 
 from rushweed.core.document.model import Shape, Side
 from rushweed.core.shape.primitives import corners
+from rushweed.ui.desk.marks import draw_lines
 from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
 
@@ -70,9 +71,9 @@ class ShapeMarks:
         self._outline(painter, paths["solid"], self.look.colour("art_solid"), casing, 1)
         if combs:
             painter.setPen(QPen(casing, 4, cap=Qt.PenCapStyle.FlatCap))
-            painter.drawLines(combs)
+            draw_lines(painter, combs)
             painter.setPen(QPen(self.look.colour("art_oneway"), 2, cap=Qt.PenCapStyle.FlatCap))
-            painter.drawLines(combs)
+            draw_lines(painter, combs)
         self._outline(painter, paths["one-way"], self.look.colour("art_oneway"), casing, 2)
         if not paths["sensor"].isEmpty():
             painter.setPen(QPen(casing, 1))
@@ -93,6 +94,33 @@ class ShapeMarks:
             painter.drawPath(path)
             painter.setPen(QPen(line, wide, join=join))
             painter.drawPath(path)
+
+    def paint_merged(self, painter: QPainter, view: View, shapes: Iterable[Placed]) -> None:
+        """As `paint`, but solid shapes that share a whole edge read as one: a bold outline around them
+        and hatch only in a band along it."""
+        solid, rest = QPainterPath(), []
+        edges: dict[tuple[float, float, float, float], int] = {}
+        for shape, x, y in shapes:
+            if shape.role != "solid":
+                rest.append((shape, x, y))
+                continue
+            points = [(x + px, y + py) for px, py in corners(shape)]
+            solid.addPolygon(QPolygonF([view.to_screen(*p) for p in points]))
+            solid.closeSubpath()
+            for (ax, ay), (bx, by) in zip(points, (*points[1:], points[0]), strict=True):
+                if edges.pop((bx, by, ax, ay), None) is None:
+                    edges[ax, ay, bx, by] = 1
+        lines = [QLineF(view.to_screen(ax, ay), view.to_screen(bx, by)) for ax, ay, bx, by in edges]
+        painter.save()
+        painter.setClipPath(solid, Qt.ClipOperation.IntersectClip)
+        painter.setBrushOrigin(QPointF(view.offset.x() % 12, view.offset.y() % 12))
+        painter.setPen(QPen(QBrush(self._hatch_brush()), 28, cap=Qt.PenCapStyle.SquareCap))
+        draw_lines(painter, lines)
+        painter.restore()
+        for colour, wide in ((self.look.colour("art_casing", 0.82), 4), (self.look.colour("art_solid"), 2)):
+            painter.setPen(QPen(colour, wide, cap=Qt.PenCapStyle.SquareCap))
+            draw_lines(painter, lines)
+        self.paint(painter, view, rest)
 
     def sample(self, painter: QPainter, box: QRectF, role: str) -> None:
         """A small picture of a role for buttons and heads."""
@@ -134,18 +162,18 @@ class ShapeMarks:
 def comb(ring: QPolygonF, stops: Side) -> list[QLineF]:
     """Comb ticks of 7 px, 8 apart, hanging from the side opposite the one that stops."""
     box = ring.boundingRect()
-    lines = []
+    lines: list[QLineF] = []
     if stops in ("top", "bottom"):
         y = box.bottom() if stops == "top" else box.top()
         reach = 7 if stops == "top" else -7
-        x = math.ceil((box.left() + 3) / 8) * 8
+        x = float(math.ceil((box.left() + 3) / 8) * 8)
         while x < box.right() - 1:
             lines.append(QLineF(x, y, x, y + reach))
             x += 8
     else:
         x = box.right() if stops == "left" else box.left()
         reach = 7 if stops == "left" else -7
-        y = math.ceil((box.top() + 3) / 8) * 8
+        y = float(math.ceil((box.top() + 3) / 8) * 8)
         while y < box.bottom() - 1:
             lines.append(QLineF(x, y, x + reach, y))
             y += 8

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QBrush, QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.cut.grid import Grid, grid_of, ink
 from rushweed.core.document.errors import RushweedError
@@ -79,7 +79,7 @@ class SheetPainter:
         if seen.isEmpty():
             return
         painter.setBrushOrigin(box.topLeft())
-        painter.fillRect(seen, QBrush(self._checker))
+        painter.fillRect(seen, self._checker)
         a, b = view.to_content(seen.topLeft()), view.to_content(seen.bottomRight())
         x0, y0 = max(int(a.x()), 0), max(int(a.y()), 0)
         x1, y1 = min(int(b.x()) + 1, width), min(int(b.y()) + 1, height)

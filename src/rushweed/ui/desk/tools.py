@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.ui.controls import IconButton
+from rushweed.ui.controls import IconButton, Rule
 from rushweed.ui.icons import Icons
 from rushweed.ui.stages.base import Stage
 from rushweed.ui.theme import Look
@@ -39,7 +39,7 @@ class ToolColumn(QWidget):
         group = None
         for tool in stage.tools:
             if group is not None and tool.group != group:
-                self._layout.addSpacing(8)
+                self._layout.addWidget(Rule(self.look))
             group = tool.group
             tip = f"{tool.words}  ({tool.key})\n{tool.help}"
             made = IconButton(self.look, self.icons, tool.icon, tip, 32, letter=tool.key, px=19)

@@ -41,7 +41,7 @@ class View:
             wanted = next((z for z in reversed(STEPS) if z < self.zoom * 0.999), STEPS[0])
         self.set_zoom(wanted, at)
 
-    def fit(self, content: QRectF, room: QRectF, margin: float = 36) -> None:
+    def fit(self, content: QRectF, room: QRectF, margin: float = 30) -> None:
         """The greatest zoom step at which the content fits in the room, in its middle."""
         wide, high = max(room.width() - 2 * margin, 16), max(room.height() - 2 * margin, 16)
         limit = min(wide / max(content.width(), 1), high / max(content.height(), 1))

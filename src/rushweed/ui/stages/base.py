@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Project, Sheet
 from rushweed.core.tune.units import plain
@@ -324,6 +324,9 @@ class Card(QWidget):
         """A row: its label, then the fields."""
         name = label(words)
         name.setFixedWidth(64)
+        for part in parts:
+            if isinstance(part, QLabel):
+                part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         holder = QWidget()
         holder.setFixedHeight(24)
         holder.setLayout(row(name, *parts))

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+from functools import partial
+
+import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
 from rushweed.core.cut.edit import cut_sheet, leave_out, spots_of
 from rushweed.core.cut.grid import grid_of
 from rushweed.core.cut.propose import Proposal, propose
 from rushweed.core.document.edit import rename_cell
-from rushweed.core.document.model import Cell, CountCut, Cut, GridCut, Sheet
+from rushweed.core.document.model import Cell, CountCut, Cut, GridCut, Project, Sheet
 from rushweed.core.level.edit import cells_used
 from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Check, Chip, ChoiceRow, NumbersField, Rule, TextField, label, row
+from rushweed.ui.controls import Check, Chip, Rule, label, row
 from rushweed.ui.desk.canvas import DeskEvent
-from rushweed.ui.desk.marks import paint_crosses
+from rushweed.ui.desk.marks import crossings, paint_crosses
+from rushweed.ui.fields import ChoiceRow, NumbersField, TextField
 from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many, units
 from rushweed.ui.stages.places import PlaceBox
 from rushweed.ui.work import Job
@@ -39,21 +43,19 @@ class CutStage(SheetStage):
         self._empty = Check(self.look, self.icons, "Leave out empty")
         for field, wide in ((self._cell, 96), (self._counts, 80), (self._margin, 84), (self._spacing, 84)):
             field.setFixedWidth(wide)
-            field.edited.connect(lambda _v: self._apply())
-            field.settled.connect(self.session.seal)
+            field.edited.connect(lambda _v: self._try())
+            field.settled.connect(self._apply)
         self._cell.setToolTip("Size of a cell: width × height")
         self._counts.setToolTip("Columns × rows; the cell size comes out by division")
         self._margin.setToolTip("Px before the first cell: left × top")
         self._spacing.setToolTip("Px between cells: across × down")
-        self._by = QStackedWidget()
-        for name, field in (("Cell", self._cell), ("Columns × rows", self._counts)):
-            page = QWidget()
-            page.setLayout(row(label(name), field))
-            self._by.addWidget(page)
+        self._by_size, self._by_count = QWidget(), QWidget()
+        self._by_size.setLayout(row(label("Cell"), self._cell))
+        self._by_count.setLayout(row(label("Columns, rows"), self._counts))
         self._method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
         self.option_line.setLayout(
-            row(self._method, self._by, label("Margin"), self._margin, label("Spacing"), self._spacing,
+            row(self._method, self._by_size, self._by_count, label("Margin"), self._margin, label("Spacing"), self._spacing,
                 self._empty, None)
         )  # fmt: skip
         self._build_proposals()
@@ -67,6 +69,7 @@ class CutStage(SheetStage):
         self._chips = QHBoxLayout(self.proposal_line)
         self._chips.setContentsMargins(8, 0, 8, 8)
         self._chips.setSpacing(8)
+        self._chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         self._chip_key: object = None
 
     def _build_card(self) -> None:
@@ -79,8 +82,8 @@ class CutStage(SheetStage):
         card.field("Position", self._position)
         card.field("Size", self._size)
         card.field("Content", self._content)
-        self._pivot = PlaceBox()
-        self._pivot.edited.connect(self._set_pivot)
+        self._pivot = PlaceBox(self.look)
+        self._pivot.picked.connect(self._set_pivot)
         card.field("Pivot", self._pivot)
         card.add(Rule(self.look))
         card.add(label("Grid", "head"))
@@ -134,7 +137,7 @@ class CutStage(SheetStage):
             self._empty.show_value(True)
             self._margin.show_value((0, 0))
             self._spacing.show_value((0, 0))
-        self._by.setCurrentIndex(1 if self._method.value == "count" else 0)
+        self._show_method()
         if sheet is not None:
             grid = self.desk.sheet_painter.grid(sheet)
             self._cell.show_value(grid.cell if grid else (16, 16))
@@ -167,6 +170,10 @@ class CutStage(SheetStage):
             self._chips.addWidget(chip)
         self._chips.addStretch(1)
 
+    def _show_method(self) -> None:
+        self._by_size.setVisible(self._method.value != "count")
+        self._by_count.setVisible(self._method.value == "count")
+
     def _same(self, sheet: Sheet, cut: GridCut) -> bool:
         grid = self.desk.sheet_painter.grid(sheet)
         return grid is not None and (grid.cell, grid.margin, grid.spacing) == (
@@ -186,10 +193,6 @@ class CutStage(SheetStage):
         if self._ghosted is None:
             return
         grid = grid_of(self._ghosted, sheet.source.size)
-        import numpy as np
-
-        from rushweed.ui.desk.marks import crossings
-
         points = crossings(grid, np.ones((grid.rows, grid.columns), bool))
         paint_crosses(painter, self.desk.view, room, points, self.look.colour("art_straw"))
 
@@ -205,8 +208,8 @@ class CutStage(SheetStage):
         ppu = sheet.tune.ppu if sheet else 1
         if cell is not None:
             x, y, w, h = cell.rect
-            self._position.setText(f"{x}, {y} px   {units(x, ppu)}, {units(y, ppu)} u")
-            self._size.setText(f"{w} × {h} px   {units(w, ppu)} × {units(h, ppu)} u")
+            self._position.setText(f"{x}, {y} px  {units(x, ppu)}, {units(y, ppu)} u")
+            self._size.setText(f"{w} × {h} px  {units(w, ppu)} × {units(h, ppu)} u")
             assert sheet is not None
             self._content.setText(self._content_words(sheet, cell))
         elif cells:
@@ -227,7 +230,7 @@ class CutStage(SheetStage):
     def _content_words(self, sheet: Sheet, cell: Cell) -> str:
         x, y, w, h = cell.rect
         alpha = self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w, 3] > 0
-        rows, columns = alpha.any(axis=1).nonzero()[0], alpha.any(axis=0).nonzero()[0]
+        rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
         if not rows.size:
             return "empty"
         wide, high = int(columns[-1] - columns[0]) + 1, int(rows[-1] - rows[0]) + 1
@@ -262,19 +265,19 @@ class CutStage(SheetStage):
     # -- editing ---------------------------------------------------------------------------------------
 
     def _method_chosen(self, key: str) -> None:
-        self._by.setCurrentIndex(1 if key == "count" else 0)
+        self._show_method()
         sheet = self.session.sheet
         if sheet is not None and sheet.cut is not None:
             self._apply()
 
     def _typed(self) -> Cut | None:
         def two(field: NumbersField) -> tuple[int, int]:
-            return int(field._values[0]), int(field._values[1])
+            return int(field.values[0]), int(field.values[1])
 
         sheet = self.session.sheet
         if sheet is None:
             return None
-        old = sheet.cut
+        old = self._before()
         places = {
             "margin": two(self._margin), "spacing": two(self._spacing), "leave_out_empty": self._empty.on,
         }  # fmt: skip
@@ -289,23 +292,34 @@ class CutStage(SheetStage):
             cut = replace(cut, left_out=old.left_out, kept=old.kept)
         return cut
 
-    def _apply(self) -> None:
+    def _try(self) -> None:
+        """Show the cut of the numbers as they stand; it is made when the field is left, so that a number
+        half typed loses no cell."""
         cut = self._typed()
         if cut is not None:
-            self.take(cut, merge=("cut", self.session.sheet_id))
+            self.session.preview(partial(self._cut_all, cut=cut))
 
-    def take(self, cut: Cut, merge: object = None) -> None:
+    def _apply(self) -> None:
+        cut, sheet = self._typed(), self.session.sheet
+        if cut is not None and sheet is not None and cut != self._before():
+            self.take(cut)
+
+    def _before(self) -> Cut | None:
+        """The cut of the sheet without the preview."""
+        sheets = self.session.history.project.sheets
+        return next((s.cut for s in sheets if s.id == self.session.sheet_id), None)
+
+    def _cut_all(self, project: Project, cut: Cut) -> Project:
+        for sheet in self.session.sheets:
+            project = cut_sheet(project, sheet.id, cut, self.session.stock.pixels(sheet))
+        return project
+
+    def take(self, cut: Cut) -> None:
         """Cut every sheet selected by this grid."""
         sheets = self.session.sheets
         self._ghosted = None
-
-        def change(project):  # type: ignore[no-untyped-def]
-            for sheet in sheets:
-                project = cut_sheet(project, sheet.id, cut, self.session.stock.pixels(sheet))
-            return project
-
         names = sheets[0].name if len(sheets) == 1 else many(len(sheets), "sheet")
-        self.session.edit(f"Cut {names}", change, merge)
+        self.session.edit(f"Cut {names}", partial(self._cut_all, cut=cut))
 
     def _rename(self, text: str) -> None:
         cell = self.session.cell

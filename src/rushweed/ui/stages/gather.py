@@ -10,7 +10,8 @@ from rushweed.core.document.edit import remove_sheet, set_credit, uses_of_sheet
 from rushweed.core.document.model import Project
 from rushweed.core.pixels.gather import Gathered, add_sheets, files_in, gather_file, known_pictures
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Rule, TextField, button, label, row
+from rushweed.ui.controls import Rule, button, label, row
+from rushweed.ui.fields import TextField
 from rushweed.ui.stages.base import POINT, Card, SheetStage, many
 from rushweed.ui.work import Job
 
@@ -85,7 +86,7 @@ class GatherStage(SheetStage):
 
     def _set(self, field: str, text: str) -> None:
         ids = list(self.session.sheet_ids)
-        words = dict((f, w) for f, w, _h in FIELDS)[field].lower()
+        words = next(w for f, w, _h in FIELDS if f == field).lower()
         self.session.edit(
             f"Set the {words} of {many(len(ids), 'sheet')}", lambda p: set_credit(p, ids, **{field: text})
         )

@@ -2,25 +2,20 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QComboBox, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.tune.edit import PLACES
+from rushweed.ui.fields import PickBox
 from rushweed.ui.theme import Look
 
 
-class PlaceBox(QComboBox):
+class PlaceBox(PickBox):
     """The nine places by name."""
 
-    edited = pyqtSignal(str)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.addItems(list(PLACES))
-        self.setFixedHeight(24)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.activated.connect(lambda index: self.edited.emit(self.itemText(index)))
+    def __init__(self, look: Look) -> None:
+        super().__init__(look, list(PLACES))
 
     def show_value(self, name: str | None, mixed: bool = False) -> None:
         self.setPlaceholderText("mixed" if mixed else "own place")

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from typing import get_args
+from typing import Literal, get_args
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QComboBox, QWidget
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.document.model import Box, Cell, Polygon, Project, Role, Shape, Sheet, Side
+from rushweed.core.document.model import Box, Cell, Project, Role, Shape, Sheet, Side
+from rushweed.core.shape.drag import dragged, grips
 from rushweed.core.shape.edit import (
     add_shape,
     clear_shapes,
@@ -20,102 +21,21 @@ from rushweed.core.shape.edit import (
     remove_shape,
     set_role,
 )
-from rushweed.core.shape.primitives import (
-    COMMON,
-    Snap,
-    area,
-    bounds,
-    contains,
-    corners,
-    snapped,
-)
+from rushweed.core.shape.primitives import Snap, area, bounds, contains, corners, snapped
 from rushweed.core.tune.units import plain
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import (
-    Check,
-    ChoiceRow,
-    IconButton,
-    NumbersField,
-    Rule,
-    button,
-    label,
-    row,
-    tag,
-)
+from rushweed.ui.controls import Check, IconButton, Rule, button, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import Placed, ShapeMarks, diamond
+from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox
 from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many
-from rushweed.ui.theme import Look
+from rushweed.ui.stages.shape_board import CommonBoard, ShapeList
+from rushweed.ui.stages.shape_commands import commands
 
 UNSHAPED = 0.68
 GRAB = 8  # screen px within which a handle is caught
-
-
-class CommonBoard(QWidget):
-    """The common shapes as small pictures to press."""
-
-    edited = pyqtSignal(str)
-    SIDE, ACROSS = 28, 9
-
-    def __init__(self, look: Look) -> None:
-        super().__init__()
-        self.look = look
-        self.chosen = "full"
-        self._hover = -1
-        rows = -(-len(COMMON) // self.ACROSS)
-        self.setFixedSize(self.ACROSS * self.SIDE, rows * self.SIDE)
-        self.setMouseTracking(True)
-
-    def _at(self, event: QMouseEvent) -> int:
-        column, line = int(event.position().x() // self.SIDE), int(event.position().y() // self.SIDE)
-        index = line * self.ACROSS + column
-        return index if 0 <= column < self.ACROSS and 0 <= index < len(COMMON) else -1
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        index = self._at(event)
-        if index >= 0:
-            self.chosen = list(COMMON)[index]
-            self.update()
-            self.edited.emit(self.chosen)
-
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        self._hover = self._at(event)
-        if self._hover >= 0:
-            name = list(COMMON)[self._hover]
-            key = f"  ({self._hover + 1})" if self._hover < 9 else ""
-            self.setToolTip(f"{name.capitalize()}{key}\nGive it to the selected cells")
-        self.update()
-
-    def leaveEvent(self, event: object) -> None:
-        self._hover = -1
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        look, painter = self.look, QPainter(self)
-        for i, (name, points) in enumerate(COMMON.items()):
-            box = QRectF(i % self.ACROSS * self.SIDE, i // self.ACROSS * self.SIDE, self.SIDE, self.SIDE)
-            inner = box.adjusted(5, 5, -5, -5)
-            if i == self._hover:
-                painter.fillRect(box.adjusted(1, 1, -1, -1), look.colour("straw_wash"))
-            painter.setPen(look.colour("rule"))
-            painter.setBrush(look.colour("raised"))
-            painter.drawRect(inner)
-            ring = QPolygonF(
-                [QPointF(inner.x() + x * inner.width(), inner.y() + y * inner.height()) for x, y in points]
-            )
-            rust = name == self.chosen
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(QPen(look.colour("rust" if rust else "ink"), 1.5))
-            painter.setBrush(look.colour("rust_wash" if rust else "rule_deep"))
-            painter.drawPolygon(ring)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-
-    def sizeHint(self) -> QSize:
-        return self.size()
 
 
 class ShapeStage(SheetStage):
@@ -142,11 +62,9 @@ class ShapeStage(SheetStage):
         roles = [("solid", "Solid"), ("one-way", "One-way"), ("sensor", "Sensor")]
         self._role = ChoiceRow(self.look, roles, self.marks.sample)
         self._role.edited.connect(self._role_chosen)
-        self._stops = QComboBox()
-        self._stops.addItems(list(get_args(Side)))
-        self._stops.setFixedHeight(24)
+        self._stops = PickBox(self.look, get_args(Side))
         self._stops.setToolTip("The side of a one-way shape that stops; the comb hangs where things pass")
-        self._stops.activated.connect(lambda _i: self._role_chosen("one-way"))
+        self._stops.picked.connect(lambda _s: self._role_chosen("one-way"))
         self._stops_name = label("stops at")
         snaps = [("px", "px"), ("half", "½ px"), ("quarter", "¼ cell"), ("free", "free")]
         self._snap = ChoiceRow(self.look, snaps)
@@ -167,9 +85,9 @@ class ShapeStage(SheetStage):
         tools = QWidget()
         buttons = []
         for glyph, tip, call in (
-            ("arrows-left-right", "Mirror left and right  (M)", lambda: self._rearrange("mirror")),
-            ("arrows-down-up", "Exchange top and bottom  (Shift+M)", lambda: self._rearrange("flip")),
-            ("arrow-clockwise", "Turn a quarter  (U)", lambda: self._rearrange("turn")),
+            ("arrows-left-right", "Mirror left and right  (M)", lambda: self.rearrange("mirror")),
+            ("arrows-down-up", "Exchange top and bottom  (Shift+M)", lambda: self.rearrange("flip")),
+            ("arrow-clockwise", "Turn a quarter  (U)", lambda: self.rearrange("turn")),
             ("trash", "Take the shapes away  (Delete)", self.remove),
         ):
             made = IconButton(self.look, self.icons, glyph, tip, framed=True)
@@ -184,7 +102,7 @@ class ShapeStage(SheetStage):
         self._list = ShapeList(self.look, self.marks)
         self._list.chosen.connect(lambda i: self.session.choose_cells(self.session.cell_ids, i))
         card.add(self._list)
-        self._place = NumbersField(2, "px", -4096, 4096, whole=False, look=self.look)
+        self._place = NumbersField(2, "px", -4096, 4096, whole=False, look=self.look, between=", ")
         self._size = NumbersField(2, "px", 0.001, 4096, whole=False, look=self.look)
         for field in (self._place, self._size):
             field.edited.connect(lambda _v: self._typed())
@@ -275,12 +193,12 @@ class ShapeStage(SheetStage):
             cell = self._drawing[0]
             self._edited(painter, cell, self._ghost)
             return
-        cell, shape = self.session.cell, self._shape()
-        if cell is not None and shape is not None and self.tool == "point":
-            self._edited(painter, cell, shape)
-        elif cell is not None and not cell.shapes and len(self.session.cells) == 1:
-            corner = view.to_screen(cell.rect[0], cell.rect[1] + cell.rect[3])
-            if cell.rect[2] * view.zoom > 60:
+        last, shape = self.session.cell, self._shape()
+        if last is not None and shape is not None and self.tool == "point":
+            self._edited(painter, last, shape)
+        elif last is not None and not last.shapes and len(self.session.cells) == 1:
+            corner = view.to_screen(last.rect[0], last.rect[1] + last.rect[3])
+            if last.rect[2] * view.zoom > 60:
                 tag(painter, self.look, corner.x() + 4, corner.y() - 20, "no shape")
 
     def _edited(self, painter: QPainter, cell: Cell, shape: Shape) -> None:
@@ -295,7 +213,7 @@ class ShapeStage(SheetStage):
         painter.drawPolygon(ring)
         painter.setPen(QPen(look.colour("art_rust"), 2))
         painter.drawPolygon(ring)
-        for _name, at in self._handles(cell, shape):
+        for _name, at in self._grips(cell, shape):
             diamond(painter, at, 6, look.colour("art_paper"), look.colour("art_ink"), 1.5)
         painter.restore()
         left, top, right, bottom = bounds(shape)
@@ -333,24 +251,16 @@ class ShapeStage(SheetStage):
 
     # -- pointer ---------------------------------------------------------------------------------------
 
-    def _handles(self, cell: Cell, shape: Shape) -> list[tuple[str, QPointF]]:
-        """Named grips on screen: the corners, and for boxes the middles of the sides."""
-        view, (x, y) = self.desk.view, cell.rect[:2]
-        if isinstance(shape, Polygon):
-            return [(str(i), view.to_screen(x + px, y + py)) for i, (px, py) in enumerate(shape.points)]
-        left, top, right, bottom = bounds(shape)
-        mx, my = (left + right) / 2, (top + bottom) / 2
-        spots = {
-            "lt": (left, top), "rt": (right, top), "rb": (right, bottom), "lb": (left, bottom),
-            "t": (mx, top), "r": (right, my), "b": (mx, bottom), "l": (left, my),
-        }  # fmt: skip
-        return [(name, view.to_screen(x + px, y + py)) for name, (px, py) in spots.items()]
+    def _grips(self, cell: Cell, shape: Shape) -> list[tuple[str, QPointF]]:
+        """The grips of a shape on screen, by name."""
+        x, y = cell.rect[:2]
+        return [(name, self.desk.view.to_screen(x + px, y + py)) for name, (px, py) in grips(shape).items()]
 
     def _caught(self, at: DeskEvent) -> tuple[Cell, int, str] | None:
         """The handle or body of a shape under the pointer; the selected shape goes first."""
         cell, shape = self.session.cell, self._shape()
         if cell is not None and shape is not None:
-            for name, spot in self._handles(cell, shape):
+            for name, spot in self._grips(cell, shape):
                 if abs(spot.x() - at.screen.x()) <= GRAB and abs(spot.y() - at.screen.y()) <= GRAB:
                     return cell, self.session.shape_index or 0, name
         under = self.cell_under(at)
@@ -402,52 +312,18 @@ class ShapeStage(SheetStage):
                 self._ghost = None
         elif self._grab is not None:
             cell, index, handle = self._grab
-            shape = self._moved(cell, cell.shapes[index], handle, at)
+            shape = self._dragged(cell, index, handle, at)
             self.session.preview(lambda p: put_shape(p, cell.id, index, shape))
         elif self.tool in ("give", "erase"):
             self._brush(at)
         else:
             super().drag(at)
 
-    def _moved(self, cell: Cell, shape: Shape, handle: str, at: DeskEvent) -> Shape:
+    def _dragged(self, cell: Cell, index: int, grip: str, at: DeskEvent) -> Shape:
         snap: Snap = self._snap.value or "px"  # type: ignore[assignment]
-        w, h = cell.rect[2], cell.rect[3]
-        if handle == "body":
-            left, top, _right, _bottom = bounds(shape)
-            dx = snapped(left + at.x - self._start[0], snap, w) - left
-            dy = snapped(top + at.y - self._start[1], snap, h) - top
-            if isinstance(shape, Box):
-                return replace(shape, x=shape.x + dx, y=shape.y + dy)
-            return replace(shape, points=tuple((x + dx, y + dy) for x, y in shape.points))
-        x, y = snapped(at.x - cell.rect[0], snap, w), snapped(at.y - cell.rect[1], snap, h)
-        if isinstance(shape, Polygon):
-            points = list(shape.points)
-            points[int(handle)] = (x, y)
-            return replace(shape, points=tuple(points))
-        left, top, right, bottom = bounds(shape)
-        old = (left, top, right, bottom)
-        if "l" in handle:
-            left = x
-        if "r" in handle:
-            right = x
-        if "t" in handle:
-            top = y
-        if "b" in handle:
-            bottom = y
-        if at.alt:  # about the centre: the other side moves by as much
-            left, right = (
-                (left + old[2] - right, right + old[0] - left)
-                if "l" in handle or "r" in handle
-                else (left, right)
-            )
-            top, bottom = (
-                (top + old[3] - bottom, bottom + old[1] - top)
-                if "t" in handle or "b" in handle
-                else (top, bottom)
-            )
-        return replace(
-            shape, x=min(left, right), y=min(top, bottom), w=max(abs(right - left), 0.5), h=max(abs(bottom - top), 0.5)
-        )  # fmt: skip
+        x, y, w, h = cell.rect
+        start, to = (self._start[0] - x, self._start[1] - y), (at.x - x, at.y - y)
+        return dragged(cell.shapes[index], grip, start, to, (w, h), snap, at.alt)
 
     def _brush(self, at: DeskEvent) -> None:
         cell = self.cell_under(at)
@@ -473,7 +349,7 @@ class ShapeStage(SheetStage):
             cell, index, handle = self._grab
             self._grab = None
             if (at.x, at.y) != self._start:
-                shape = self._moved(cell, cell.shapes[index], handle, at)
+                shape = self._dragged(cell, index, handle, at)
                 words = "Move" if handle == "body" else "Reshape"
                 self.session.edit(
                     f"{words} a shape of {cell.name}", lambda p: put_shape(p, cell.id, index, shape)
@@ -526,7 +402,7 @@ class ShapeStage(SheetStage):
                 lambda p: copy_shapes(p, cell.id, ids),
             )
 
-    def _rearrange(self, how: str) -> None:
+    def rearrange(self, how: Literal["mirror", "flip", "turn"]) -> None:
         ids = self.session.cell_ids
         self.session.edit(
             f"{how.capitalize()} the shapes of {many(len(ids), 'cell')}", lambda p: rearrange(p, ids, how)
@@ -546,7 +422,7 @@ class ShapeStage(SheetStage):
         cell, shape, index = self.session.cell, self._shape(), self.session.shape_index or 0
         if cell is None or shape is None:
             return
-        (x, y), (w, h) = self._place._values, self._size._values
+        (x, y), (w, h) = self._place.values, self._size.values
         left, top, right, bottom = bounds(shape)
         if isinstance(shape, Box):
             new: Shape = replace(shape, x=x, y=y, w=w, h=h)
@@ -562,72 +438,4 @@ class ShapeStage(SheetStage):
         )
 
     def commands(self) -> list[Command]:
-        def chosen() -> str:
-            return "" if self.session.cells else "No cell is selected."
-
-        rows = [
-            Command(f"shape.{i}", f"Shape: {name}", (str(i + 1),) if i < 9 else (),
-                    "Give it to the selected cells.", lambda n=name: self.give(n), lambda: "", ("shape",), "Shape")
-            for i, name in enumerate(COMMON)
-        ]  # fmt: skip
-        return [
-            *rows,
-            Command("shape.mirror", "Mirror the shapes", ("M",), "Left and right, within each cell.",
-                    lambda: self._rearrange("mirror"), chosen, ("shape",), "Shape"),
-            Command("shape.flip", "Exchange top and bottom of the shapes", ("Shift+M",), "Within each cell.",
-                    lambda: self._rearrange("flip"), chosen, ("shape",), "Shape"),
-            Command("shape.turn", "Turn the shapes a quarter", ("U",), "Clockwise, within each cell.",
-                    lambda: self._rearrange("turn"), chosen, ("shape",), "Shape"),
-            Command("shape.copy", "Copy the shape to the selected cells", ("Ctrl+D",),
-                    "From the cell selected last.", self.copy,
-                    lambda: "" if len(self.session.cells) > 1 else "Select at least two cells.", ("shape",), "Shape"),
-            Command("shape.remove", "Take the shapes away", ("Delete",), "From the selected cells.",
-                    self.remove, chosen, ("shape",), "Shape"),
-        ]  # fmt: skip
-
-
-class ShapeList(QWidget):
-    """The shapes of one cell, each with its pattern; a press selects."""
-
-    chosen = pyqtSignal(int)
-    ROW = 24
-
-    def __init__(self, look: Look, marks: ShapeMarks) -> None:
-        super().__init__()
-        self.look, self.marks = look, marks
-        self._cell: Cell | None = None
-        self._index: int | None = None
-        self.setFixedHeight(self.ROW)
-
-    def show_cell(self, cell: Cell | None, index: int | None) -> None:
-        self._cell, self._index = cell, index
-        self.setFixedHeight(max(len(cell.shapes) if cell else 0, 1) * self.ROW)
-        self.update()
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        index = int(event.position().y() // self.ROW)
-        if self._cell is not None and 0 <= index < len(self._cell.shapes):
-            self.chosen.emit(index)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        look, painter = self.look, QPainter(self)
-        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-        painter.setFont(look.font(12))
-        if self._cell is None or not self._cell.shapes:
-            painter.setPen(look.colour("quiet"))
-            words = "no shape yet: press one above" if self._cell else "select one cell to see its shapes"
-            painter.drawText(QRectF(0, 0, self.width(), self.ROW), left, words)
-            return
-        for i, shape in enumerate(self._cell.shapes):
-            box = QRectF(0, i * self.ROW, self.width(), self.ROW)
-            now = i == (self._index or 0)
-            if now:
-                painter.fillRect(box, look.colour("raised"))
-                painter.fillRect(QRectF(0, box.top(), 3, self.ROW), look.colour("rust"))
-            self.marks.sample(painter, QRectF(10, box.top() + 5, 20, 14), shape.role)
-            painter.setPen(look.colour("ink"))
-            painter.setFont(look.font(12, now))
-            form = "Box" if isinstance(shape, Box) else "Polygon"
-            tail = f", stops at the {shape.stops}" if shape.role == "one-way" else ""
-            painter.drawText(box.adjusted(38, 0, 0, 0), left, f"{form}, {shape.role}{tail}")
+        return commands(self)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QBrush, QImage, QPainter
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog
 
 from rushweed.core.document.errors import RushweedError
@@ -13,12 +13,13 @@ from rushweed.core.document.model import Project
 from rushweed.core.ship.atlas import Atlas, AtlasSettings, Frame, build
 from rushweed.core.ship.build import Shipped, ship
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Check, ChoiceRow, NumbersField, Rule, button, label, row, tag
+from rushweed.ui.controls import Check, Rule, button, label, row, tag
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import checker, image_of
 from rushweed.ui.desk.marks import paint_hover, paint_selected
 from rushweed.ui.desk.rulers import Band, Scale
+from rushweed.ui.fields import ChoiceRow, NumbersField
 from rushweed.ui.stages.base import POINT, Card, Stage, many
 from rushweed.ui.work import Job
 
@@ -83,7 +84,7 @@ class ShipStage(Stage):
 
     def settings(self) -> AtlasSettings:
         return AtlasSettings(
-            int(self._gutter._values[0]), int(self._page.value or 2048), self._power.on, self._trim.on
+            int(self._gutter.values[0]), int(self._page.value or 2048), self._power.on, self._trim.on
         )
 
     def entered(self) -> None:
@@ -193,7 +194,7 @@ class ShipStage(Stage):
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         view = self.desk.view
-        ground = QBrush(checker(self.look))
+        ground = checker(self.look)
         for number, image in enumerate(self._images):
             box = view.rect(self._left(number), 0, image.width(), image.height())
             painter.setBrushOrigin(box.topLeft())

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
@@ -19,9 +20,10 @@ from rushweed.core.tune.edit import (
 )
 from rushweed.core.tune.units import fraction_text, plain, snap_step
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import ChoiceRow, NumbersField, Rule, button, label, row, tag
+from rushweed.ui.controls import Rule, button, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_plumb
+from rushweed.ui.fields import ChoiceRow, NumbersField
 from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many, shared
 from rushweed.ui.stages.places import PlaceBoard
 
@@ -283,9 +285,9 @@ class TuneStage(SheetStage):
             tip = view.to_screen(x + cell.pivot[0], y + cell.pivot[1])
             top = box.top() if mine else max(box.top(), tip.y() - 22)
             paint_plumb(painter, tip, top, self.look, mine)
-        cell = self.session.cell
-        if cell is not None:
-            self._unit_box(painter, sheet, cell)
+        last = self.session.cell
+        if last is not None:
+            self._unit_box(painter, sheet, last)
 
     def _unit_box(self, painter: QPainter, sheet: Sheet, cell: Cell) -> None:
         """A box of one unit from the cell's lower left, with the size and pivot told."""
@@ -315,7 +317,7 @@ class TuneStage(SheetStage):
                     self.give_all, lambda: "" if self.session.cell else "No cell is selected.", ("tune",), "Tune"),
             *(
                 Command(f"tune.pivot.{name.replace(' ', '_')}", f"Pivot at the {name}", (key,),
-                        "For the selected cells, or all.", lambda n=name: self._place(n), cut, ("tune",), "Tune")
+                        "For the selected cells, or all.", partial(self._place, name), cut, ("tune",), "Tune")
                 for name, key in zip(PLACES, ("7", "8", "9", "4", "5", "6", "1", "2", "3"), strict=True)
             ),
         ]  # fmt: skip

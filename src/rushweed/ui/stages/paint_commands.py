@@ -1,0 +1,59 @@
+"""The commands of Paint, one row each."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from rushweed.ui.actions import Command
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint import PaintStage
+
+
+def commands(stage: PaintStage) -> list[Command]:
+    session = stage.session
+
+    def level() -> str:
+        return "" if session.level else "There is no level yet."
+
+    def area() -> str:
+        return "" if stage.area else "No area is selected."
+
+    def row(name, words, keys, help, run, needs=level, everywhere=False):  # type: ignore[no-untyped-def]
+        stages = () if everywhere else ("paint",)
+        return Command(f"paint.{name}", words, keys, help, run, needs, stages, "Paint")
+
+    turn, layers = stage.rearrange, stage.card.layers
+    return [
+        row(
+            "new",
+            "New level",
+            ("Ctrl+L",),
+            "With the cell size of the sheet shown.",
+            stage.new_level,
+            lambda: "",
+            True,
+        ),
+        row("mirror", "Mirror the stamp or area", ("M",), "Left and right.", partial(turn, "mirror")),
+        row("flip", "Exchange top and bottom", ("Shift+M",), "Of the stamp or area.", partial(turn, "flip")),
+        row("turn", "Turn the stamp or area", ("U",), "A quarter clockwise.", partial(turn, "turn")),
+        row("clear", "Erase the selected area", ("Delete",), "On the layer in use.", stage.erase_area, area),
+        row(
+            "scatter", "Scatter on or off", ("D",), "Draw tiles of the stamp by chance.", stage.scatter.toggle
+        ),
+        row("cells", "Show or hide the cells", ("C",), "Crosses where cells meet.", stage.grid.toggle),
+        row("shapes", "Show or hide the shapes", ("H",), "Of every tile in the level.", stage.shapes.toggle),
+        row("nearer", "Move the layer nearer", ("PgUp",), "One place.", partial(layers.move_layer, 1)),
+        row("farther", "Move the layer farther", ("PgDown",), "One place.", partial(layers.move_layer, -1)),
+        row("layer", "Add a layer", (), "Nearest of all.", layers.add),
+        row(
+            "backdrop",
+            "Use the sheet shown as a backdrop",
+            (),
+            "Behind the level, repeated across.",
+            stage.backdrop,
+            level,
+            True,
+        ),
+    ]

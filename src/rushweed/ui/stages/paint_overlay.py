@@ -1,0 +1,236 @@
+"""What Paint draws on the Desk: the level, its shapes, the picture's edge, the stamp at the pointer."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QRect, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.model import CHUNK, Level, Project, TileLayer
+from rushweed.core.level.chunks import changed_chunks, chunk_at, region
+from rushweed.core.level.stamp import Stamp
+from rushweed.core.shape.primitives import mirrored, turned
+from rushweed.ui.controls import tag
+from rushweed.ui.desk import rulers
+from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
+from rushweed.ui.desk.shape_marks import Placed
+from rushweed.ui.proof import picture_area
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint import PaintStage
+
+SHAPES_FROM = 1.0  # zoom below which shapes would only be a blur
+DRAGGED = ("line", "box", "take", "point")  # tools whose gesture spans a rectangle
+
+
+class PaintOverlay:
+    """Draws for one PaintStage; `boxes` are the last places of the pointer's marks, screen px."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        self.stage = stage
+        self.boxes: list[QRectF] = []
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        level, project, view = self.stage.session.level, self.stage.session.project, self.stage.desk.view
+        if level is None:
+            return
+        ground = view.rect(*self.stage.content().getRect())
+        painter.save()
+        painter.setClipRect(ground.intersected(room), Qt.ClipOperation.IntersectClip)
+        painter.setBrushOrigin(ground.topLeft())
+        painter.fillRect(ground.intersected(room), self.stage.desk.sheet_painter._checker)
+        self.stage.desk.level_painter.paint(painter, view, self.stage.desk.room, project, level)
+        painter.restore()
+        if self.stage.grid.on:
+            self._cells(painter, room, level)
+        if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
+            self.stage.marks.paint_merged(painter, view, self._placed(project, level, room))
+        self._edges(painter, ground, level)
+        if self.stage.area is not None:
+            self._area(painter, level)
+        self._pointer(painter, level)
+
+    def _cells(self, painter: QPainter, room: QRectF, level: Level) -> None:
+        """Crosses where cells meet, as on a sheet."""
+        view, (cw, ch) = self.stage.desk.view, level.cell
+        if min(cw, ch) * view.zoom < 12:
+            return
+        x, y, columns, rows = level.bounds
+        xs, ys = np.meshgrid(np.arange(x, x + columns + 1) * cw, np.arange(y, y + rows + 1) * ch)
+        points = np.stack((xs.ravel(), ys.ravel()), axis=1)
+        paint_crosses(painter, view, room, points, self.stage.look.colour("art_paper", 0.55))
+
+    def _placed(self, project: Project, level: Level, room: QRectF) -> list[Placed]:
+        """The shapes of the tiles in sight, turned as the tiles are."""
+        view, (cw, ch) = self.stage.desk.view, level.cell
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        x0, y0 = int(a.x() // cw), int(a.y() // ch)
+        columns, rows = int(b.x() // cw) - x0 + 1, int(b.y() // ch) - y0 + 1
+        known = cells_by_id(project)
+        shapes = [known[c][1].shapes if c in known else () for c in level.table]
+        found: list[Placed] = []
+        for layer in level.layers:
+            if not isinstance(layer, TileLayer) or not layer.shown:
+                continue
+            cells = region(layer.tiles, x0, y0, columns, rows)
+            for j, i in zip(*np.nonzero(cells), strict=True):
+                value = int(cells[j, i])
+                index = (value >> 3) - 1
+                if index >= len(shapes) or not shapes[index]:
+                    continue
+                for shape in shapes[index]:
+                    if value & 4:
+                        shape = mirrored(shape, cw)
+                    for _ in range(value & 3):
+                        shape = turned(shape, (cw, ch))
+                    found.append((shape, (x0 + int(i)) * cw, (y0 + int(j)) * ch))
+        return found
+
+    def _edges(self, painter: QPainter, ground: QRectF, level: Level) -> None:
+        paint_corners(
+            painter, ground, 21, self.stage.look.colour("art_ink"), self.stage.look.colour("art_paper", 0.7)
+        )
+        if not self.stage.edge.on:
+            return
+        view = self.stage.desk.view
+        left, top, width, height = picture_area(level.start, self.stage.session.picture_size)
+        box = view.rect(left, top, width, height)
+        paint_corners(
+            painter, box, 27, self.stage.look.colour("art_paper"), self.stage.look.colour("art_casing", 0.7)
+        )
+        tag(painter, self.stage.look, box.left() + 6, box.top() + 6, f"picture {width} × {height}")
+        flag = view.to_screen(*level.start)
+        paint_plumb(painter, flag, flag.y() - 30, self.stage.look, self.stage.tool == "start")
+
+    def _area(self, painter: QPainter, level: Level) -> None:
+        assert self.stage.area is not None
+        cw, ch = level.cell
+        x, y, columns, rows = self.stage.area
+        box = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
+        paint_corners(
+            painter, box, 16, self.stage.look.colour("art_rust"), self.stage.look.colour("art_paper")
+        )
+        painter.setPen(QPen(self.stage.look.colour("art_paper", 0.8), 1, Qt.PenStyle.DashLine))
+        painter.drawRect(box)
+        tag(painter, self.stage.look, box.left(), box.top() - 20, f"{columns} × {rows} cells")
+
+    def _pointer(self, painter: QPainter, level: Level) -> None:
+        """Where the stamp would land, and on which layer."""
+        if self.stage.at is None or self.stage.tool in ("point", "start") and self.stage.began is None:
+            self.boxes = self.boxes[-1:]
+            return
+        view, (cw, ch) = self.stage.desk.view, level.cell
+        x, y, columns, rows = self.stage.reach()
+        box = view.rect(x * cw, y * ch, columns * cw, rows * ch)
+        stamp = self.stage.session.stamp
+        if (
+            stamp is not None
+            and self.stage.tool == "brush"
+            and self.stage.began is None
+            and not self.stage.erasing
+        ):
+            self._ghost(painter, level, stamp, box)
+        paint_corners(
+            painter,
+            box,
+            min(14, box.width() * 0.3),
+            self.stage.look.colour("art_rust"),
+            self.stage.look.colour("art_paper"),
+        )
+        layer = self.stage.session.layer
+        words = f"{layer.name} {self.stage.at[0]}, {self.stage.at[1]}" if layer else "a backdrop"
+        if self.stage.began is not None and self.stage.tool in DRAGGED:
+            words = f"{columns} × {rows} cells"
+        elif self.stage.warned:
+            words = f"{words}, behind {self.stage.warned}"
+        made = tag(painter, self.stage.look, box.left(), box.top() - 22, words, rust=True)
+        self.boxes = [*self.boxes[-1:], box.united(made).adjusted(-8, -8, 8, 8)]
+
+    def _ghost(self, painter: QPainter, level: Level, stamp: Stamp, box: QRectF) -> None:
+        known = cells_by_id(self.stage.session.project)
+        painter.setOpacity(0.7)
+        cw, ch = level.cell
+        for j in range(stamp.size[1]):
+            for i in range(stamp.size[0]):
+                slot = int(stamp.slots[j, i])
+                found = known.get(stamp.cells[slot - 1]) if slot else None
+                if found is None:
+                    continue
+                sheet, cell = found
+                target = QRectF(
+                    box.left() + i * cw * self.stage.desk.view.zoom,
+                    box.top() + j * ch * self.stage.desk.view.zoom,
+                    cw * self.stage.desk.view.zoom,
+                    ch * self.stage.desk.view.zoom,
+                )
+                turns = int(stamp.turns[j, i])
+                painter.save()
+                painter.translate(target.center())
+                painter.rotate((turns & 3) * 90)
+                if turns & 4:
+                    painter.scale(-1, 1)
+                half = target.width() / 2
+                painter.drawImage(
+                    QRectF(-half, -half, target.width(), target.height()),
+                    self.stage.desk.images.image(sheet),
+                    QRectF(*cell.rect),
+                )
+                painter.restore()
+        painter.setOpacity(1)
+
+    def changed_region(self, old: Project, new: Project) -> QRectF | None:
+        """Only the cells that differ, where nothing but tiles of this level changed."""
+        if old.sheets is not new.sheets or len(old.levels) != len(new.levels):
+            return None
+        pair = next(((a, b) for a, b in zip(old.levels, new.levels, strict=True) if a is not b), None)
+        if pair is None or pair[1].id != self.stage.session.level_id:
+            return None
+        a, b = pair
+        if a.bounds != b.bounds or a.start != b.start or len(a.layers) != len(b.layers):
+            return None
+        boxes = QRect()
+        for one, two in zip(a.layers, b.layers, strict=True):
+            if one is two:
+                continue
+            if not (isinstance(one, TileLayer) and isinstance(two, TileLayer)):
+                return None
+            if (one.id, one.shown, one.opacity_percent) != (two.id, two.shown, two.opacity_percent):
+                return None
+            for cx, cy in changed_chunks(one.tiles, two.tiles):
+                boxes = boxes.united(self._changed_box(one, two, cx, cy))
+        if boxes.isNull():
+            return QRectF()
+        cw, ch = b.cell
+        box = self.stage.desk.view.rect(
+            boxes.x() * cw, boxes.y() * ch, boxes.width() * cw, boxes.height() * ch
+        )
+        return box.adjusted(-10, -10, 10, 10)
+
+    @staticmethod
+    def _changed_box(one: TileLayer, two: TileLayer, cx: int, cy: int) -> QRect:
+        p, q = chunk_at(one.tiles, cx, cy), chunk_at(two.tiles, cx, cy)
+        empty = np.zeros((CHUNK, CHUNK), np.uint32)
+        ys, xs = np.nonzero((p.cells if p else empty) != (q.cells if q else empty))
+        if not xs.size:
+            return QRect()
+        left, top = int(xs.min()), int(ys.min())
+        return QRect(cx * CHUNK + left, cy * CHUNK + top, int(xs.max()) - left + 1, int(ys.max()) - top + 1)
+
+    def pointer_region(self) -> QRectF | None:
+        """The marks of the pointer before and after the move, and the rulers."""
+        if self.stage.began is not None and self.stage.tool in DRAGGED or not self.boxes:
+            return None
+        level = self.stage.session.level
+        if level is None or self.stage.at is None:
+            return None
+        cw, ch = level.cell
+        x, y, columns, rows = self.stage.reach()
+        now = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch).adjusted(-10, -32, 180, 10)
+        self.stage.desk.update(0, 0, self.stage.desk.width(), rulers.THICK)
+        self.stage.desk.update(0, 0, rulers.THICK, self.stage.desk.height())
+        for box in self.boxes:
+            now = now.united(box)
+        return now

@@ -1,0 +1,61 @@
+"""The commands of Shape, one row each."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from rushweed.core.shape.primitives import COMMON
+from rushweed.ui.actions import Command
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.shape import ShapeStage
+
+
+def commands(stage: ShapeStage) -> list[Command]:
+    session = stage.session
+
+    def chosen() -> str:
+        return "" if session.cells else "No cell is selected."
+
+    def several() -> str:
+        return "" if len(session.cells) > 1 else "Select at least two cells."
+
+    def row(name, words, keys, help, run, needs=chosen):  # type: ignore[no-untyped-def]
+        return Command(f"shape.{name}", words, keys, help, run, needs, ("shape",), "Shape")
+
+    give = [
+        row(name.replace(" ", "_"), f"Shape: {name}", (str(i + 1),) if i < 9 else (),
+            "Give it to the selected cells, or make it ready to brush.", partial(stage.give, name), lambda: "")
+        for i, name in enumerate(COMMON)
+    ]  # fmt: skip
+    turn = stage.rearrange
+    return [
+        *give,
+        row(
+            "mirror",
+            "Mirror the shapes",
+            ("M",),
+            "Left and right, within each cell.",
+            partial(turn, "mirror"),
+        ),
+        row(
+            "flip",
+            "Exchange top and bottom of the shapes",
+            ("Shift+M",),
+            "Within each cell.",
+            partial(turn, "flip"),
+        ),
+        row(
+            "turn", "Turn the shapes a quarter", ("U",), "Clockwise, within each cell.", partial(turn, "turn")
+        ),
+        row(
+            "copy",
+            "Copy the shape to the selected cells",
+            ("Ctrl+D",),
+            "From the cell selected last.",
+            stage.copy,
+            several,
+        ),
+        row("remove", "Take the shapes away", ("Delete",), "From the selected cells.", stage.remove),
+    ]
