@@ -1,0 +1,1 @@
+"""Speed and memory beside references, all in one run; never a test."""

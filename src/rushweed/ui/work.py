@@ -6,7 +6,7 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 
@@ -23,9 +23,9 @@ class Job(QObject):
     failed = pyqtSignal(object)
     ended = pyqtSignal()
 
-    def __init__(self, label: str) -> None:
+    def __init__(self, label: str, writes: bool) -> None:
         super().__init__()
-        self.label = label
+        self.label, self.writes = label, writes
         self._stop = threading.Event()
 
     def cancel(self) -> None:
@@ -49,6 +49,9 @@ class _Runner(QRunnable):
 
     def run(self) -> None:
         job = self.job
+        if job.cancelled:
+            job.ended.emit()
+            return
         try:
             result = self.work(job)
         except Cancelled:
@@ -78,18 +81,28 @@ class Workshop:
         self._files = QThreadPool()
         self._files.setMaxThreadCount(1)
         self._running: set[Job] = set()
+        self._waiting: list[_Runner] = []
 
     def start(self, label: str, work: Callable[[Job], Any], writes: bool = False) -> Job:
-        """Begin; connect to the job's signals before returning to the event loop."""
-        job = Job(label)
+        """Begin when the window's thread is next idle, so that whoever calls can connect to the job's
+        signals first and none is missed."""
+        job = Job(label, writes)
         self._running.add(job)
         job.ended.connect(lambda: self._running.discard(job))
-        (self._files if writes else self._many).start(_Runner(job, work))
+        self._waiting.append(_Runner(job, work))
+        QTimer.singleShot(0, self._launch)
         return job
+
+    def _launch(self) -> None:
+        waiting, self._waiting = self._waiting, []
+        for runner in waiting:
+            (self._files if runner.job.writes else self._many).start(runner)
 
     def finish(self) -> None:
         """Wait until everything that writes files is on disk, and drop the rest."""
         for job in list(self._running):
-            job.cancel()
+            if not job.writes:
+                job.cancel()
+        self._launch()
         self._files.waitForDone()
         self._many.waitForDone()

@@ -215,13 +215,13 @@ def _gap_score(axis: _Axis, cell: int, margin: int, gap: int, count: int) -> flo
 
 def _prefer_finest(steps: list[_Step]) -> list[_Step]:
     """A step twice or three times another that fits about as well says less: the finer one goes first."""
-    by_cell = {s.cell + s.gap: s for s in steps}
+    by_pitch = {(s.cell + s.gap, s.gap): s for s in steps}
     result = []
     for step in steps:
         pitch = step.cell + step.gap
-        finer = [by_cell[pitch // k] for k in range(2, 9) if pitch % k == 0 and pitch // k in by_cell]
-        good = [f for f in finer if f.gap == step.gap and f.score >= 0.86 * step.score]
-        result.append(step._replace(score=step.score * 0.8) if good else step)
+        parts = [(pitch // k, step.gap) for k in range(2, 9) if pitch % k == 0]
+        finer = any(p in by_pitch and by_pitch[p].score >= 0.86 * step.score for p in parts)
+        result.append(step._replace(score=step.score * 0.8) if finer else step)
     return result
 
 

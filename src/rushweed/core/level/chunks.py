@@ -65,7 +65,7 @@ def put(tiles: Tiles, xs: np.ndarray, ys: np.ndarray, values: np.ndarray) -> Til
         old = tiles.chunks[slot]
         cells = np.zeros((CHUNK, CHUNK), np.uint32) if old is None else old.cells.copy()
         cells[ys[start:end], xs[start:end]] = values[start:end]
-        if old is not None and np.array_equal(cells, old.cells):
+        if np.array_equal(cells, old.cells) if old is not None else not cells.any():
             continue
         chunks = list(tiles.chunks) if chunks is None else chunks
         if cells.any():

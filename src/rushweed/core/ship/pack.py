@@ -26,6 +26,8 @@ def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = F
     Every page is at most `limit` px a side, and a power of two a side if asked. Deterministic: the
     same sizes give the same pages. Raises EditError if one rectangle is larger than a page.
     """
+    if power_of_two:
+        limit = 1 << (limit.bit_length() - 1)
     for w, h in sizes:
         if w > limit or h > limit:
             raise EditError(
@@ -57,9 +59,8 @@ def _best_page(sizes: list[tuple[int, int]], order: list[int], limit: int, power
             best = page
     if best is not None:
         return best
-    side = 1 << (limit.bit_length() - 1) if power else limit
-    places, height = _skyline(sizes, order, side, side)
-    return Page(side, side if power else height, places)
+    places, height = _skyline(sizes, order, limit, limit)
+    return Page(limit, limit if power else height, places)
 
 
 def _widths(area: int, widest: int, limit: int, power: bool) -> list[int]:

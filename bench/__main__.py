@@ -1,0 +1,39 @@
+"""`./run bench [B7 B9 ...]`: one row each, ours, the reference, their ratio and what is allowed."""
+
+from __future__ import annotations
+
+import sys
+
+from bench import cutting, levels, shipping, starting
+from bench.row import Row
+
+ROWS = {
+    "B2": cutting.proposals,
+    "B5": shipping.packing,
+    "B6": levels.filling,
+    "B7": levels.brush_step,
+    "B8": levels.save_and_open,
+    "B9": starting.first_window,
+    "B10": shipping.ship_again,
+    "B11": levels.memory,
+}
+
+
+def main() -> None:
+    wanted = sys.argv[1:] or list(ROWS)
+    print(f"{'row':4} {'work':46} {'ours':>11} {'reference':>11} {'ratio':>7} {'at most':>8}")
+    for name in wanted:
+        for row in ROWS[name]():
+            show(name, row)
+
+
+def show(name: str, row: Row) -> None:
+    ok = "" if row.ratio <= row.at_most else "  SLOW"
+    print(
+        f"{name:4} {row.work:46} {row.ours:>11} {row.reference:>11} {row.ratio:7.2f} {row.at_most:8.2f}{ok}"
+        f"{'  ' + row.note if row.note else ''}",
+        flush=True,
+    )
+
+
+main()

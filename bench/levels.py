@@ -1,0 +1,200 @@
+"""B6, B7, B8, B11: filling, painting, saving and the memory of a level of 1024 x 1024 cells, 4 layers."""
+
+from __future__ import annotations
+
+import gc
+import tempfile
+import tracemalloc
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+from msgspec.structs import replace
+from scipy import ndimage
+
+from bench.row import Row, by_time, ms, timed
+from rushweed.core.document.edit import level_of
+from rushweed.core.document.history import History
+from rushweed.core.document.model import Project, TileLayer, Tiles
+from rushweed.core.level.brush import line
+from rushweed.core.level.chunks import put_region
+from rushweed.core.level.edit import add_layer, add_level, fill_spots, paint
+from rushweed.core.level.stamp import single
+from rushweed.core.store.folder import Folder
+from rushweed.demo.project import build
+
+SIDE, LAYERS = 1024, 4
+
+
+def large(folder: Path) -> tuple[Project, str]:
+    """The demo with a level whose layers are patchworks of its tiles, as levels are."""
+    place, project, _stock = build(folder)
+    place.unlock()
+    cells = [c.id for c in project.sheets[0].cells]
+    project, level_id = add_level(project, "wide", (16, 16), size=(SIDE, SIDE))
+    for i in range(1, LAYERS):
+        project, _layer = add_layer(project, level_id, f"Layer {i}")
+    rng = np.random.default_rng(2)
+    level = level_of(project, level_id)
+    layers = []
+    for i, layer in enumerate(level.layers):
+        patches = rng.integers(0, len(cells) + 1, (SIDE // 4, SIDE // 8)).repeat(4, 0).repeat(8, 1)
+        held = rng.random((SIDE // 8, SIDE // 8)).repeat(8, 0).repeat(8, 1) < (1.0, 0.6, 0.4, 0.2)[i]
+        values = (patches * 8 * held).astype(np.uint32)
+        layers.append(replace(layer, tiles=put_region(Tiles(), 0, 0, values)))
+    level = replace(level, table=tuple(cells), layers=tuple(layers))
+    levels = tuple(level if v.id == level_id else v for v in project.levels)
+    return replace(project, levels=levels), level_id
+
+
+def filling() -> Iterator[Row]:
+    with tempfile.TemporaryDirectory() as name:
+        project, _ = large(Path(name) / "p")
+        project, level = add_level(project, "open", (16, 16), size=(1000, 1000))
+        layer = level_of(project, level).layers[0].id
+        cells = np.zeros((1000, 1000), np.uint32)
+        tile = single(project.sheets[0].cells[0].id)
+
+        from rushweed.core.level.edit import paint_pattern
+
+        def ours() -> Project:
+            return paint_pattern(project, level, layer, tile, fill_spots(project, level, layer, 5, 5))
+
+        reference = timed(lambda: ndimage.label(cells == 0))
+        reached = timed(lambda: fill_spots(project, level, layer, 5, 5))
+        yield by_time("find the 1,000,000 cells a fill reaches", reached, reference, 2.0)
+        yield by_time("fill 1,000,000 cells", timed(ours), reference, 2.0)
+
+
+def brush_step() -> Iterator[Row]:
+    import os
+
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from PyQt6.QtCore import QEvent, QPointF, Qt
+    from PyQt6.QtGui import QImage, QMouseEvent, QPainter
+    from PyQt6.QtWidgets import QApplication
+
+    with tempfile.TemporaryDirectory() as name:
+        os.environ["RUSHWEED_SETTINGS"] = f"{name}/settings.ini"
+        folder = Path(name) / "p"
+        project, level_id = large(folder)
+        place = Folder(folder)
+        place.open()
+        place.save(project)
+        app = QApplication.instance() or QApplication([])
+        from rushweed.ui.app import Application
+
+        window = Application(app).open(folder)  # type: ignore[arg-type]
+        window.resize(1280, 800)
+        session = window.session
+        session.choose_level(level_id)
+        session.go("paint")
+        session.choose_stamp(single(project.sheets[0].cells[3].id))
+        window.desk.zoom_to(2)
+        window.desk.look_at(512 * 16, 512 * 16)
+        window.desk.setFocus()
+        for _ in range(20):
+            app.processEvents()
+        desk = window.desk
+
+        def send(kind: QEvent.Type, x: float, y: float, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
+            event = QMouseEvent(
+                kind, QPointF(x, y), desk.mapToGlobal(QPointF(x, y)), button, held, Qt.KeyboardModifier.NoModifier
+            )
+            app.sendEvent(desk, event)
+
+        left, none = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+        send(QEvent.Type.MouseButtonPress, 200, 200, left, left)
+        app.processEvents()
+        import time
+
+        steps = []
+        for i in range(120):
+            x, y = 200 + (i * 37) % 500, 120 + (i * 53) % 350
+            start = time.perf_counter()
+            send(QEvent.Type.MouseMove, x, y, none, left)
+            app.sendPostedEvents()
+            app.processEvents()
+            steps.append(time.perf_counter() - start)
+        send(QEvent.Type.MouseButtonRelease, 300, 300, left, none)
+        ours = float(np.percentile(steps, 95))
+        image = QImage(desk.width(), desk.height(), QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(0xFF336699)
+        target = QImage(image.size(), QImage.Format.Format_RGB32)
+
+        def one() -> None:
+            painter = QPainter(target)
+            painter.drawImage(0, 0, image)
+            painter.end()
+
+        def scaled() -> None:
+            painter = QPainter(target)
+            painter.scale(2, 2)
+            painter.drawImage(0, 0, image)
+            painter.end()
+
+        reference = timed(scaled, 50)
+        yield by_time(
+            "a brush step to pixels, p95 of 120", ours, reference, 3.0,
+            f"median {ms(float(np.median(steps)))}, plain copy {ms(timed(one, 50))}",
+        )
+        yield Row("  the same, against 16 ms", ms(ours), "16 ms", ours / 0.016, 1.0)
+        session.workshop.finish()
+        session._saved_project = session.history.project
+        window.close()
+
+
+def save_and_open() -> Iterator[Row]:
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name) / "p"
+        project, level_id = large(folder)
+        level = level_of(project, level_id)
+        raw = np.stack([region_of(x) for x in level.layers if isinstance(x, TileLayer)])
+        file = Path(name) / "raw.npz"
+
+        def save() -> None:
+            place = Folder(folder)
+            place._paths = {level_id: "levels/wide.json"}
+            place.save(project)
+
+        save()
+        write = timed(save, 3)
+        read = timed(lambda: Folder(folder).open(), 3)
+        yield by_time("save", write, timed(lambda: np.savez_compressed(file, raw), 3), 3.0)
+        yield by_time("open", read, timed(lambda: np.load(file)["arr_0"], 3), 3.0)
+
+
+def region_of(layer: TileLayer) -> np.ndarray:
+    from rushweed.core.level.chunks import region
+
+    return region(layer.tiles, 0, 0, SIDE, SIDE)
+
+
+def memory() -> Iterator[Row]:
+    with tempfile.TemporaryDirectory() as name:
+        project, level_id = large(Path(name) / "p")
+        level = level_of(project, level_id)
+        raw = SIDE * SIDE * 4 * LAYERS
+        tile = single(project.sheets[0].cells[5].id)
+        gc.collect()
+        tracemalloc.start()
+        layers = tuple(
+            replace(x, tiles=put_region(Tiles(), 0, 0, region_of(x)))
+            for x in level.layers if isinstance(x, TileLayer)
+        )  # fmt: skip
+        level = replace(level, layers=layers)
+        project = replace(project, levels=tuple(level if v.id == level_id else v for v in project.levels))
+        history = History(project)
+        rng = np.random.default_rng(3)
+        for _ in range(100):
+            x, y = (int(v) for v in rng.integers(0, SIDE - 60, 2))
+            spots = line(x, y, x + 50, y + 12)
+            made = paint(history.project, level_id, layers[int(rng.integers(0, LAYERS))].id, tile, spots)
+            history.do("Paint", made)
+        gc.collect()
+        used = tracemalloc.get_traced_memory()[0]
+        tracemalloc.stop()
+        yield Row(
+            "memory with 100 undo steps of one stroke", f"{used / 2**20:.1f} MiB", f"{raw / 2**20:.1f} MiB",
+            used / raw, 2.0,
+        )  # fmt: skip

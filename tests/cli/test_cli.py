@@ -1,0 +1,91 @@
+"""The command line is the contract for scripts."""
+
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from rushweed.core.store.folder import Folder
+
+
+def run(*words: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "rushweed", *map(str, words)], capture_output=True, text=True, timeout=120
+    )
+
+
+@pytest.fixture
+def made(tmp_path: Path, picture: Callable[..., Path]) -> Path:
+    """A project with one gathered picture of 64 x 40 px, all ink but its rim."""
+    path = tmp_path / "game"
+    assert run("new", path, "--name", "Game").returncode == 0
+    assert run("gather", path, picture("tiles.png", 64, 40)).returncode == 0
+    return path
+
+
+def test_from_a_picture_to_shipped_files(made: Path, tmp_path: Path) -> None:
+    done = run("cut", made, "tiles", "--grid", "16x16")
+    assert done.returncode == 0 and "8 cells of 16 x 16" in done.stdout and "8 px below" in done.stdout
+    assert run("tune", made, "tiles.png", "--ppu", "32", "--pivot", "bottom", "--filter", "linear").returncode == 0
+    sheet = Folder(made).open().sheets[0]
+    assert (sheet.tune.ppu, sheet.tune.filter, sheet.cells[0].pivot) == (32, "linear", (8, 16))
+    assert run("tune", made, "tiles", "--pivot", "3,4").returncode == 0
+    assert Folder(made).open().sheets[0].cells[5].pivot == (3, 4)
+    assert run("cut", made, "tiles", "--count", "4x2", "--margin", "0,4").returncode == 0
+    done = run("ship", made, "--out", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    assert len(json.loads((tmp_path / "out" / "manifest.json").read_text())["frames"]) == 8
+
+
+def test_gather_names_the_bad_file_and_takes_the_rest(made: Path, tmp_path: Path, picture: Callable[..., Path]) -> None:
+    (tmp_path / "bad.png").write_bytes(b"no picture")
+    done = run("gather", made, tmp_path / "bad.png", picture("more.png"), picture("tiles.png", 64, 40), "--json")
+    report = json.loads(done.stdout)
+    assert done.returncode == 2
+    assert report["gathered"] == ["more.png"] and report["same"][0]["as"] == "tiles.png"
+    assert "bad.png" in report["failed"][0]["problem"]
+    assert len(Folder(made).open().sheets) == 2
+
+
+def test_check_prints_findings_and_its_exit_code_tells_faults(demo_folder: Path) -> None:
+    done = run("check", demo_folder, "--json")
+    assert done.returncode == 0 and {row["weight"] for row in json.loads(done.stdout)} == {"hint"}
+    (demo_folder / "art" / "wren.png").unlink()
+    done = run("check", demo_folder)
+    assert done.returncode == 1 and "fault: art/wren.png is missing" in done.stdout
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("cut", "{p}", "tiles", "--grid", "0x4"), ("cut", "{p}", "tiles", "--grid", "99x99"),
+        ("cut", "{p}", "tiles", "--grid", "wide"), ("cut", "{p}", "tiles"), ("cut", "{p}", "none", "--grid", "8"),
+        ("tune", "{p}", "tiles", "--ppu", "0"), ("tune", "{p}", "tiles", "--pivot", "nowhere"),
+        ("tune", "{p}", "tiles", "--filter", "blurry"), ("check", "{p}/none"), ("new", "{p}"),
+        ("ship", "{p}", "--out", "{p}/rushweed.json"), ("gather", "{p}", "{p}/missing.png"),
+    ],
+)  # fmt: skip
+def test_mistakes_are_one_sentence_on_stderr_and_exit_2(made: Path, words: tuple[str, ...]) -> None:
+    before = {p: p.read_bytes() for p in made.rglob("*.json")}
+    done = run(*(w.format(p=made) for w in words))
+    assert done.returncode == 2
+    assert done.stderr.startswith("rushweed: ") and "Traceback" not in done.stderr
+    assert len(done.stderr.strip().splitlines()) == 1
+    assert {p: p.read_bytes() for p in made.rglob("*.json")} == before
+
+
+def test_a_project_that_a_window_holds_is_left_alone(made: Path) -> None:
+    folder = Folder(made)
+    assert folder.lock()
+    done = run("cut", made, "tiles", "--grid", "16")
+    assert done.returncode == 2 and "open in another Rushweed" in done.stderr
+    folder.unlock()
+    project = folder.open()
+    from rushweed.core.document.edit import rename
+
+    folder.keep(rename(project, project.sheets[0].id, "other.png"), 4)
+    done = run("cut", made, "tiles", "--grid", "16")
+    assert done.returncode == 2 and "4 unsaved edits" in done.stderr

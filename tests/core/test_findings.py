@@ -1,0 +1,117 @@
+"""Each rule finds its fault, says where, and its cure removes it."""
+
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+
+from rushweed.core.cut.edit import cut_sheet
+from rushweed.core.document.edit import put_sheet, remove_sheet
+from rushweed.core.document.model import Box, GridCut, Polygon, Project
+from rushweed.core.findings.check import check
+from rushweed.core.findings.finding import Finding
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.shape.edit import set_shapes
+from rushweed.core.tune.edit import tune_sheets
+from tests.conftest import named
+
+Demo = tuple[Project, Stock]
+
+
+def found(project: Project, stock: Stock, rule: str) -> list[Finding]:
+    return [f for f in check(project, stock) if f.rule == rule]
+
+
+def test_the_demo_has_hints_and_no_fault(demo: Demo) -> None:
+    findings = check(*demo)
+    assert findings and not [f for f in findings if f.weight == "fault"]
+
+
+def test_a_remainder_is_told_in_px_and_can_be_called_waste(demo: Demo) -> None:
+    project, stock = demo
+    (finding,) = [f for f in found(project, stock, "grid-remainder") if "boardwalk" in f.text]
+    assert "9 px below row 5" in finding.text and finding.fix
+    fixed = finding.fix.edit(project)
+    assert not [f for f in found(fixed, stock, "grid-remainder") if "boardwalk" in f.text]
+
+
+def test_a_wrong_grid_cuts_through_art(demo: Demo) -> None:
+    project, stock = demo
+    sheet = named(project, "wren.png")
+    wrong = cut_sheet(project, sheet.id, GridCut((16, 32)), stock.pixels(sheet))
+    (finding,) = found(wrong, stock, "cut-art")
+    assert finding.weight == "fault" and finding.place.sheet == sheet.id and len(finding.place.cells) > 5
+    assert not found(project, stock, "cut-art")
+
+
+def test_a_cut_without_cells_is_a_fault_with_a_cure(demo: Demo) -> None:
+    project, stock = demo
+    sheet = named(project, "lamps.png")
+    empty = put_sheet(project, replace(sheet, cut=GridCut((8, 8)), cells=()))
+    (finding,) = found(empty, stock, "nothing-cut")
+    assert finding.fix
+    assert len(named(finding.fix.edit(empty), "lamps.png").cells) == 16 * 12
+
+
+def test_a_missing_picture_is_a_fault(demo: Demo) -> None:
+    project, stock = demo
+    (stock.folder / "art" / "panel.png").unlink()
+    (finding,) = found(project, Stock(stock.folder), "missing-source")
+    assert "panel.png" in finding.text and finding.fix
+    assert not found(finding.fix.edit(project), Stock(stock.folder), "missing-source")
+    (stock.folder / "art" / "wren.png").write_bytes(b"broken")
+    assert len(found(project, Stock(stock.folder), "missing-source")) == 2
+
+
+def test_shapes_between_pixels_are_rounded_by_the_cure(demo: Demo) -> None:
+    project, stock = demo
+    ids = [c.id for c in named(project, "wren.png").cells[:2]]
+    shapes = (Box(0.5, 0, 7.25, 8), Polygon(((0, 0), (8.5, 0), (0, 8))))
+    project = set_shapes(project, ids, shapes)
+    (finding,) = found(project, stock, "fractional-shape")
+    assert finding.place.cells == tuple(ids) and finding.fix
+    fixed = finding.fix.edit(project)
+    assert not found(fixed, stock, "fractional-shape")
+    assert named(fixed, "wren.png").cells[0].shapes[0] == Box(1, 0, 7, 8)
+
+
+def test_a_shape_outside_its_tile_is_a_hint(demo: Demo) -> None:
+    project, stock = demo
+    cell = named(project, "crate.png").cells[0]
+    assert found(set_shapes(project, [cell.id], (Box(-1, 0, 8, 8),)), stock, "shape-outside")
+
+
+def test_tiles_of_a_removed_sheet_are_gone_and_the_cure_erases_them(demo: Demo) -> None:
+    project, stock = demo
+    project = remove_sheet(project, named(project, "marsh.png").id)
+    (finding,) = found(project, stock, "gone-cell")
+    assert "saltings" in finding.text and finding.place.spot == (0, 0) and finding.fix
+    assert not found(finding.fix.edit(project), stock, "gone-cell")
+
+
+def test_mixed_pixels_per_unit_in_one_level(demo: Demo) -> None:
+    project, stock = demo
+    from rushweed.core.level.edit import paint
+    from rushweed.core.level.stamp import single
+
+    marsh = named(project, "marsh.png")
+    level = next(v for v in project.levels if v.name == "pier")
+    import numpy as np
+
+    spots = (np.array([0]), np.array([0]))
+    project = paint(project, level.id, level.layers[1].id, single(marsh.cells[0].id), spots)
+    assert not found(project, stock, "mixed-ppu")
+    (finding,) = found(tune_sheets(project, [marsh.id], ppu=32), stock, "mixed-ppu")
+    assert "marsh.png 32" in finding.text
+
+
+@pytest.mark.parametrize("name", ["lamps.png", "lamps_4x.png"])
+def test_a_sheet_without_a_licence_is_named(demo: Demo, name: str) -> None:
+    assert any(name in f.text for f in found(*demo, "missing-licence"))
+
+
+def test_findings_of_a_project_without_its_art_do_not_fail(demo_folder: Path, demo: Demo) -> None:
+    for path in (demo_folder / "art").iterdir():
+        path.unlink()
+    findings = check(demo[0], Stock(demo_folder))
+    assert sum(f.rule == "missing-source" for f in findings) == len(demo[0].sheets)

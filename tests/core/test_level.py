@@ -1,0 +1,297 @@
+"""Chunks, brushes, stamps and level edits."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rushweed.core.document.edit import level_of, remove_sheet
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model import CHUNK, Cell, Level, Project, TileLayer, Tiles
+from rushweed.core.level.brush import flood, line, rectangle
+from rushweed.core.level.chunks import FARTHEST, cell_at, changed_chunks, put, put_region, region, used_values
+from rushweed.core.level.edit import (
+    add_backdrop,
+    add_layer,
+    add_level,
+    change_layer,
+    covering_layer,
+    erase,
+    erase_gone,
+    fill_spots,
+    gone_tiles,
+    move_layer,
+    move_region,
+    paint,
+    paint_pattern,
+    rearrange_region,
+    remove_layer,
+    resize,
+    take,
+)
+from rushweed.core.level.render import TileSet, level_picture
+from rushweed.core.level.stamp import (
+    Stamp,
+    flip_orientation,
+    from_grid,
+    from_level,
+    mirror_orientation,
+    orient,
+    single,
+    turn_orientation,
+)
+from rushweed.core.pixels.stock import Stock
+from tests.conftest import named, project_with, sheet_of_size
+
+
+@pytest.fixture
+def small() -> tuple[Project, str, str]:
+    """A project with four tiles t0..t3 of 8 px and a level of 10 x 6 cells with one layer."""
+    cells = tuple(Cell(f"t{i}", f"t{i}", (i * 8, 0, 8, 8), (0, 0)) for i in range(4))
+    project, level = add_level(project_with(sheet_of_size(32, 8, cells=cells)), "quay", (8, 8), size=(10, 6))
+    return project, level, level_of(project, level).layers[0].id
+
+
+def at(*spots: tuple[int, int]) -> tuple[np.ndarray, np.ndarray]:
+    return np.array([x for x, _ in spots]), np.array([y for _, y in spots])
+
+
+def held(project: Project, level: str, layer: str) -> np.ndarray:
+    made = level_of(project, level)
+    return take(project, level, layer, *made.bounds)
+
+
+@settings(max_examples=60)
+@given(st.lists(st.tuples(st.integers(-90, 90), st.integers(-90, 90), st.integers(0, 9)), max_size=60))
+def test_chunks_hold_what_was_put_wherever_it_was(puts: list[tuple[int, int, int]]) -> None:
+    tiles, model = Tiles(), {}
+    for x, y, value in puts:
+        tiles = put(tiles, np.array([x]), np.array([y]), np.array([value], np.uint32))
+        model[x, y] = value
+    for (x, y), value in model.items():
+        assert cell_at(tiles, x, y) == value
+    area = region(tiles, -95, -95, 190, 190)
+    assert int((area > 0).sum()) == sum(v > 0 for v in model.values())
+    assert used_values(tiles).tolist() == sorted({v for v in model.values() if v})
+
+
+def test_a_stroke_copies_only_the_chunk_it_touches() -> None:
+    tiles = put_region(Tiles(), 0, 0, np.ones((4 * CHUNK, 4 * CHUNK), np.uint32))
+    made = put(tiles, np.array([40]), np.array([70]), np.array([5], np.uint32))
+    assert changed_chunks(tiles, made) == [(1, 2)]
+    assert sum(a is b for a, b in zip(tiles.chunks, made.chunks, strict=True)) == 15
+    assert put(made, np.array([40]), np.array([70]), np.array([5], np.uint32)) is made
+    assert not made.chunks[0].cells.flags.writeable
+
+
+def test_the_last_value_for_a_cell_named_twice_holds() -> None:
+    tiles = put(Tiles(), np.array([1, 1]), np.array([1, 1]), np.array([3, 4], np.uint32))
+    assert cell_at(tiles, 1, 1) == 4
+
+
+@given(*[st.integers(-30, 30)] * 4)
+def test_a_line_is_joined_ends_where_it_should_and_names_no_cell_twice(x0: int, y0: int, x1: int, y1: int) -> None:
+    xs, ys = line(x0, y0, x1, y1)
+    assert (xs[0], ys[0], xs[-1], ys[-1]) == (x0, y0, x1, y1)
+    assert np.abs(np.diff(xs)).max(initial=0) <= 1 and np.abs(np.diff(ys)).max(initial=0) <= 1
+    assert len(set(zip(xs.tolist(), ys.tolist(), strict=True))) == len(xs)
+
+
+def test_rectangles_whole_and_outline() -> None:
+    assert rectangle(3, 2, 1, 1)[0].size == 6
+    xs, ys = rectangle(0, 0, 4, 3, outline=True)
+    assert xs.size == 14 and not ((xs == 2) & (ys == 1)).any()
+
+
+def test_flood_stops_at_other_tiles_and_does_not_cross_corners() -> None:
+    cells = np.array([[0, 1, 0], [1, 0, 0], [0, 0, 1]])
+    assert flood(cells, 0, 0).tolist() == [[True, False, False], [False] * 3, [False] * 3]
+    assert flood(cells, 1, 1).sum() == 5
+
+
+def test_orientations_form_the_eight_of_the_square() -> None:
+    tile = np.arange(9).reshape(3, 3)
+    for o in range(8):
+        assert (orient(tile, turn_orientation(o)) == np.rot90(orient(tile, o), -1)).all()
+        assert (orient(tile, mirror_orientation(o)) == orient(tile, o)[:, ::-1]).all()
+        assert (orient(tile, flip_orientation(o)) == orient(tile, o)[::-1]).all()
+
+
+def test_painting_fills_the_table_and_the_level_grows_in_any_direction(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = paint(project, level, layer, single("t2"), at((0, 0), (12, 2)))
+    project = paint(project, level, layer, single("t1"), at((-3, -2)))
+    made = level_of(project, level)
+    assert made.table == ("t2", "t1") and made.bounds == (-3, -2, 16, 8)
+    cells = held(project, level, layer)
+    assert (cells[2, 3], cells[4, 15], cells[0, 0]) == (8, 8, 16)
+    with pytest.raises(EditError):
+        paint(project, level, layer, single("t1"), at((FARTHEST + 1, 0)))
+
+
+def test_a_large_stamp_leaves_its_empty_places_alone(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = paint(project, level, layer, single("t0"), rectangle(0, 0, 9, 5))
+    project = paint(project, level, layer, from_grid([["t1", None], [None, "t2"]]), at((2, 2)))
+    cells = held(project, level, layer) >> 3
+    assert cells[2:4, 2:4].tolist() == [[2, 1], [1, 3]]
+
+
+def test_a_stamp_taken_from_the_level_paints_the_same_again_turned(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = paint(project, level, layer, from_grid([["t0", "t1", "t2"]]), at((0, 0)))
+    stamp = from_level(level_of(project, level).table, take(project, level, layer, 0, 0, 3, 1))
+    project = paint(project, level, layer, stamp.turned(), at((5, 1)))
+    cells = held(project, level, layer)
+    assert cells[1:4, 5].tolist() == [8 + 1, 16 + 1, 24 + 1]
+    assert stamp.mirrored().mirrored().slots.tolist() == stamp.slots.tolist()
+    assert stamp.turned().size == (1, 3)
+
+
+def test_fill_reaches_joined_cells_and_replace_all_alike(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = paint(project, level, layer, single("t0"), line(4, 0, 4, 5))
+    spots = fill_spots(project, level, layer, 0, 0)
+    assert len(spots[0]) == 24
+    filled = paint_pattern(project, level, layer, single("t1"), spots)
+    assert (held(filled, level, layer)[:, :4] >> 3 == 2).all()
+    assert (held(filled, level, layer)[:, 5:] == 0).all()
+    everywhere = fill_spots(project, level, layer, 0, 0, everywhere=True)
+    assert len(everywhere[0]) == 54
+    with pytest.raises(EditError):
+        fill_spots(project, level, layer, 99, 0)
+
+
+def test_a_pattern_repeats_from_the_level_and_scatter_follows_its_weights(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    stamp = from_grid([["t0", "t1"]])
+    made = held(paint_pattern(project, level, layer, stamp, rectangle(1, 1, 6, 1)), level, layer) >> 3
+    assert made[1, 1:7].tolist() == [2, 1, 2, 1, 2, 1]
+    spots = rectangle(0, 0, 99, 99)
+    some = held(paint_pattern(project, level, layer, stamp, spots, 7, np.array([3, 1])), level, layer) >> 3
+    assert 0.70 < (some == 1).mean() < 0.80
+    again = held(paint_pattern(project, level, layer, stamp, spots, 7, np.array([3, 1])), level, layer) >> 3
+    assert (some == again).all()
+    with pytest.raises(EditError):
+        paint_pattern(project, level, layer, stamp, spots, 7, np.array([0, 0]))
+
+
+def test_erasing_does_not_grow_the_level(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = paint(project, level, layer, single("t0"), at((1, 1)))
+    made = erase(project, level, layer, at((1, 1), (50, 50)))
+    assert not held(made, level, layer).any() and level_of(made, level).bounds == (0, 0, 10, 6)
+    assert erase(made, level, layer, at((1, 1))) is made
+
+
+def test_areas_move_copy_mirror_and_turn(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = paint(project, level, layer, from_grid([["t0", "t1"], ["t2", "t3"]]), at((0, 0)))
+    moved = held(move_region(project, level, layer, (0, 0, 2, 2), 1, 1), level, layer) >> 3
+    assert moved[1:3, 1:3].tolist() == [[1, 2], [3, 4]] and moved[0].sum() == 0
+    copied = held(move_region(project, level, layer, (0, 0, 2, 2), 3, 0, copy=True), level, layer) >> 3
+    assert copied[0, :5].tolist() == [1, 2, 0, 1, 2]
+    turned, area = rearrange_region(project, level, layer, (0, 0, 2, 2), "turn")
+    cells = held(turned, level, layer)[:2, :2]
+    assert (cells >> 3).tolist() == [[3, 1], [4, 2]] and set((cells & 7).ravel().tolist()) == {1}
+    assert area == (0, 0, 2, 2)
+
+
+def test_locked_layers_backdrops_and_wrong_sizes_are_refused(demo: tuple[Project, Stock]) -> None:
+    project, _ = demo
+    level = project.levels[0]
+    tile = named(project, "boardwalk.png").cells[0].id
+    locked = change_layer(project, level.id, level.layers[1].id, locked=True)
+    with pytest.raises(EditError, match="locked"):
+        paint(locked, level.id, level.layers[1].id, single(tile), at((0, 0)))
+    with pytest.raises(EditError, match="backdrop"):
+        paint(project, level.id, level.layers[0].id, single(tile), at((0, 0)))
+    with pytest.raises(EditError, match="24 x 32"):
+        paint(project, level.id, level.layers[1].id, single(named(project, "wren.png").cells[0].id), at((0, 0)))
+    with pytest.raises(EditError):
+        paint(project, level.id, level.layers[1].id, single("nowhere"), at((0, 0)))
+
+
+def test_layers_are_added_moved_renamed_and_removed(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project, upper = add_layer(project, level, "Ground")
+    assert [x.name for x in level_of(project, level).layers] == ["Ground", "Ground_2"]
+    project = move_layer(project, level, upper, -1)
+    assert [x.id for x in level_of(project, level).layers] == [upper, layer]
+    assert move_layer(project, level, upper, -5) is project
+    project = change_layer(project, level, upper, name="Far", opacity_percent=40)
+    with pytest.raises(EditError):
+        change_layer(project, level, upper, opacity_percent=140)
+    project = remove_layer(project, level, layer)
+    with pytest.raises(EditError):
+        remove_layer(project, level, upper)
+
+
+def test_a_level_is_resized_from_any_side_and_what_is_outside_goes(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = paint(project, level, layer, single("t0"), rectangle(0, 0, 9, 5))
+    grown = resize(project, level, 2, 1, 3, 0)
+    assert level_of(grown, level).bounds == (-2, -1, 15, 7)
+    assert (held(grown, level, layer) > 0).sum() == 60
+    small_again = resize(project, level, -4, 0, -1, -2)
+    assert level_of(small_again, level).bounds == (4, 0, 5, 4)
+    back = resize(small_again, level, 4, 0, 1, 2)
+    assert (held(back, level, layer) > 0).sum() == 20
+    with pytest.raises(EditError):
+        resize(project, level, -5, 0, -5, 0)
+
+
+def test_a_nearer_layer_that_would_hide_the_stroke_is_named(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project, near = add_layer(project, level, "Near")
+    project = paint(project, level, near, single("t0"), at((1, 1)))
+    made = level_of(project, level)
+    assert covering_layer(made, layer, 1, 1) == "Near" and covering_layer(made, layer, 2, 1) is None
+    assert covering_layer(made, near, 1, 1) is None
+
+
+def test_tiles_whose_cell_is_gone_are_counted_and_can_be_erased(demo: tuple[Project, Stock]) -> None:
+    project, _ = demo
+    less = remove_sheet(project, named(project, "boardwalk.png").id)
+    level = less.levels[0]
+    before = sum(int((region(x.tiles, *level.bounds) > 0).sum()) for x in level.layers if isinstance(x, TileLayer))
+    assert sum(gone_tiles(less, level).values()) == before > 100
+    assert not gone_tiles(project, project.levels[0])
+    assert not gone_tiles(erase_gone(less, level.id), level_of(erase_gone(less, level.id), level.id))
+
+
+def test_a_level_is_drawn_as_its_tiles_say_layer_over_layer(demo: tuple[Project, Stock]) -> None:
+    project, stock = demo
+    sheet = named(project, "marsh.png")
+    art = stock.pixels(sheet)
+    by_name = {c.name: c for c in sheet.cells}
+    project, level = add_level(project, "test", (16, 16), size=(3, 2))
+    layer = level_of(project, level).layers[0].id
+    water, bloom = by_name["water_0"], by_name["loose_bloom"]
+    project = paint(project, level, layer, Stamp((water.id,), np.ones((1, 1), int), np.full((1, 1), 1)), at((1, 1)))
+    project, near = add_layer(project, level, "Near")
+    project = paint(project, level, near, single(bloom.id), at((1, 1)))
+    made: Level = level_of(project, level)
+    picture = level_picture(project, made, stock.pixels, (0, 0, 48, 32))
+    x, y, w, h = water.rect
+    ground = np.rot90(art[y : y + h, x : x + w], -1)
+    bx, by, bw, bh = bloom.rect
+    over = art[by : by + bh, bx : bx + bw]
+    expected = np.where(over[..., 3:] > 0, over, ground)
+    assert (picture[16:32, 16:32] == expected).all()
+    assert not picture[:16].any()
+    part = level_picture(project, made, stock.pixels, (20, 19, 9, 7))
+    assert (part == picture[19:26, 20:29]).all()
+
+
+def test_a_gone_cell_draws_nothing_and_a_backdrop_repeats(demo: tuple[Project, Stock]) -> None:
+    project, stock = demo
+    level = project.levels[0]
+    less = remove_sheet(project, named(project, "boardwalk.png").id)
+    tiles = TileSet(less, less.levels[0], stock.pixels)
+    assert not tiles.tile(8).any() and not tiles.tile(999_999).any()
+    project, bare = add_level(project, "bare", (16, 16), size=(100, 10))
+    project = add_backdrop(project, bare, named(project, "sky.png").id, 1.0, 0)
+    picture = level_picture(project, level_of(project, bare), stock.pixels, (0, 0, 1600, 160))
+    assert (picture[:, :512] == picture[:, 512:1024]).all() and picture[..., 3].min() == 255
+    assert level.name == "pier"

@@ -1,0 +1,127 @@
+"""Reading pictures, and what is refused."""
+
+import struct
+import zlib
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from rushweed.core.document.errors import PictureError
+from rushweed.core.document.model import Project
+from rushweed.core.pixels.gather import add_sheets, files_in, gather_file, known_pictures
+from rushweed.core.pixels.read import read_picture
+from rushweed.core.pixels.stock import Stock
+from tests.conftest import named, project_with
+
+Maker = Callable[..., Path]
+
+
+def header_png(width: int, height: int) -> bytes:
+    """A PNG that claims a size and holds almost nothing."""
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    body = chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 100)) + chunk(b"IEND", b"")
+    return b"\x89PNG\r\n\x1a\n" + body
+
+
+@pytest.mark.parametrize("mode", ["RGBA", "RGB", "L", "P", "1", "LA", "I;16"])
+def test_png_of_any_kind_becomes_rgba(tmp_path: Path, mode: str) -> None:
+    path = tmp_path / "a.png"
+    if mode == "I;16":
+        Image.fromarray(np.full((5, 7), 0x80FF, np.uint16)).save(path)
+    else:
+        Image.new("RGBA", (7, 5), (128, 128, 128, 255)).convert(mode).save(path)
+    picture = read_picture(path)
+    assert picture.rgba.shape == (5, 7, 4) and picture.rgba.dtype == np.uint8
+    assert not picture.rgba.flags.writeable
+    if mode != "1":
+        assert abs(int(picture.rgba[0, 0, 0]) - 128) <= 1
+
+
+def test_bmp_is_read_as_it_is(demo_folder: Path) -> None:
+    picture = read_picture(demo_folder / "art" / "eel.bmp")
+    assert picture.format == "BMP" and picture.rgba[0, 0].tolist() == [255, 0, 255, 255]
+
+
+def test_each_bad_file_gets_one_sentence_with_its_name(tmp_path: Path, picture: Maker) -> None:
+    good = picture("good.png", 64, 64).read_bytes()
+    bad = {
+        "words.png": b"This is not a picture.",
+        "empty.png": b"",
+        "cut.png": good[: len(good) // 2],
+        "huge.png": header_png(40_000, 40_000),
+        "zip.png": b"PK\x03\x04" + b"\0" * 200,
+        "flat.png": header_png(10, 0),
+    }
+    for name, data in bad.items():
+        (tmp_path / name).write_bytes(data)
+    (tmp_path / "folder.png").mkdir()
+    for name in [*bad, "folder.png", "gone.png"]:
+        with pytest.raises(PictureError) as error:
+            read_picture(tmp_path / name)
+        assert name in error.value.problem, name
+        assert error.value.cure and "\n" not in str(error.value)
+
+
+def test_a_png_cut_short_anywhere_is_refused_or_whole(picture: Maker, tmp_path: Path) -> None:
+    rng = np.random.default_rng(4)
+    data = picture("noise.png", rgba=rng.integers(0, 255, (40, 40, 4)).astype(np.uint8)).read_bytes()
+    for tenth in range(10):
+        path = tmp_path / "part.png"
+        path.write_bytes(data[: len(data) * tenth // 10])
+        with pytest.raises(PictureError):
+            read_picture(path)
+
+
+def test_gathering_copies_the_picture_and_names_twins(picture: Maker, tmp_path: Path) -> None:
+    folder = tmp_path / "project"
+    one, two = picture("in/a.png"), picture("other/a.png", 16, 16)
+    known, taken = known_pictures(project_with())
+    first = gather_file(folder, one, known, taken)
+    second = gather_file(folder, two, known, taken)
+    again = gather_file(folder, one, known, taken)
+    assert first.sheet and first.sheet.source.path == "art/a.png"
+    assert second.sheet and second.sheet.source.path == "art/a_2.png"
+    assert again.same == "a.png" and again.sheet is None
+    assert (folder / "art/a.png").read_bytes() == one.read_bytes()
+    project = add_sheets(project_with(), [first.sheet, second.sheet])
+    assert [s.name for s in project.sheets] == ["a.png", "a_2.png"]
+
+
+def test_gathering_a_bad_file_reports_and_goes_on(picture: Maker, tmp_path: Path) -> None:
+    (tmp_path / "bad.png").write_bytes(b"no")
+    known, taken = known_pictures(project_with())
+    got = [gather_file(tmp_path / "p", p, known, taken) for p in (tmp_path / "bad.png", picture("ok.png"))]
+    assert got[0].fault and "bad.png" in got[0].fault.problem
+    assert got[1].sheet is not None
+
+
+def test_a_folder_is_opened_in_natural_order(picture: Maker, tmp_path: Path) -> None:
+    for i in (10, 2, 1):
+        picture(f"run/run_{i}.png")
+    (tmp_path / "run" / "licence.txt").write_text("free")
+    assert [p.name for p in files_in([tmp_path / "run"])] == ["run_1.png", "run_2.png", "run_10.png"]
+
+
+def test_the_stock_shares_arrays_and_tells_what_is_missing(demo: tuple[Project, Stock]) -> None:
+    project, stock = demo
+    sheet = named(project, "wren.png")
+    assert stock.pixels(sheet) is stock.pixels(sheet)
+    (stock.folder / sheet.source.path).unlink()
+    fresh = Stock(stock.folder)
+    fault = fresh.fault(sheet)
+    assert fault is not None and "wren.png" in fault.problem
+    assert fresh.pixels_or_blank(sheet).shape == (128, 192, 4)
+
+
+def test_a_picture_of_another_size_is_not_taken_for_the_old_one(demo: tuple[Project, Stock]) -> None:
+    project, stock = demo
+    sheet = named(project, "wren.png")
+    Image.new("RGBA", (10, 10)).save(stock.folder / sheet.source.path)
+    with pytest.raises(PictureError, match="10 x 10"):
+        Stock(stock.folder).pixels(sheet)

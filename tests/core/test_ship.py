@@ -1,0 +1,172 @@
+"""The atlas, the manifest and the files that leave."""
+
+import json
+from pathlib import Path
+
+import msgspec
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+
+from rushweed.core.document.errors import EditError, StoreError
+from rushweed.core.document.model import Project
+from rushweed.core.level.render import level_picture
+from rushweed.core.level.stamp import orient
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship.atlas import AtlasSettings, build, with_gutter
+from rushweed.core.ship.build import ship
+from rushweed.core.ship.manifest import LevelFile, Manifest, schemas
+from rushweed.core.ship.pack import pack
+from tests.conftest import named, project_with
+
+Demo = tuple[Project, Stock]
+SIZES = st.lists(st.tuples(st.integers(1, 90), st.integers(1, 90)), max_size=60)
+
+
+@settings(max_examples=60)
+@given(SIZES, st.sampled_from([128, 200, 500]), st.booleans())
+def test_packed_rectangles_never_overlap_and_all_are_there(sizes, limit: int, power: bool) -> None:  # type: ignore[no-untyped-def]
+    pages = pack(sizes, limit, power)
+    assert sorted(i for p in pages for i in p.places) == list(range(len(sizes)))
+    for page in pages:
+        assert max(page.width, page.height) <= limit
+        if power:
+            assert page.width & (page.width - 1) == 0 == page.height & (page.height - 1)
+        cover = np.zeros((page.height, page.width), int)
+        for i, (x, y) in page.places.items():
+            w, h = sizes[i]
+            assert x + w <= page.width and y + h <= page.height
+            cover[y : y + h, x : x + w] += 1
+        assert cover.max(initial=0) <= 1
+
+
+def test_packing_fills_well_and_the_same_way_each_time() -> None:
+    rng = np.random.default_rng(5)
+    sizes = [(int(w), int(h)) for w, h in rng.integers(8, 97, (400, 2))]
+    pages = pack(sizes, 4096)
+    assert len(pages) == 1 and pages == pack(sizes, 4096)
+    assert sum(w * h for w, h in sizes) / (pages[0].width * pages[0].height) > 0.92
+
+
+def test_a_cell_larger_than_a_page_is_refused() -> None:
+    with pytest.raises(EditError, match="600 x 8"):
+        pack([(600, 8)], 512)
+
+
+def test_gutters_repeat_the_edge() -> None:
+    pixels = np.arange(2 * 3 * 4).reshape(2, 3, 4).astype(np.uint8)
+    wide = with_gutter(pixels, 2)
+    assert wide.shape == (6, 7, 4)
+    assert (wide[0, 0] == pixels[0, 0]).all() and (wide[5, 6] == pixels[1, 2]).all()
+    assert (wide[2:4, 2:5] == pixels).all() and (wide[3, 0] == pixels[1, 0]).all()
+
+
+@pytest.mark.parametrize("settings_", [AtlasSettings(), AtlasSettings(0, 256, True, False), AtlasSettings(4, 1024, False)])
+def test_every_frame_of_the_atlas_gives_its_cell_back(demo: Demo, settings_: AtlasSettings) -> None:
+    project, stock = demo
+    if settings_.limit == 256:
+        from rushweed.core.document.edit import remove_sheet
+
+        project = remove_sheet(project, named(project, "sky.png").id)
+    atlas = build(project, stock, settings_)
+    assert len(atlas.frames) == sum(len(s.cells) for s in project.sheets)
+    for frame in atlas.frames:
+        x, y, w, h = frame.cell.rect
+        art = stock.pixels(frame.sheet)[y : y + h, x : x + w]
+        back = np.zeros_like(art)
+        px, py, pw, ph = frame.rect
+        ox, oy = frame.offset
+        back[oy : oy + ph, ox : ox + pw] = atlas.pages[frame.page][py : py + ph, px : px + pw]
+        assert (np.where(art[..., 3:] > 0, art, 0) == np.where(back[..., 3:] > 0, back, 0)).all()
+        assert atlas.filters[frame.page] == frame.sheet.tune.filter
+        page = atlas.pages[frame.page]
+        g = settings_.gutter
+        block = page[py - g : py + ph + g, px - g : px + pw + g]
+        assert (block == with_gutter(page[py : py + ph, px : px + pw], g)).all()
+
+
+def test_equal_cells_are_kept_once(demo: Demo) -> None:
+    project, stock = demo
+    atlas = build(project, stock)
+    crate = [f for f in atlas.frames if f.cell.name == "crate"]
+    assert len(crate) == 2 and crate[0].rect == crate[1].rect and crate[0].page == crate[1].page
+
+
+def test_shipping_twice_gives_the_same_bytes(demo: Demo, tmp_path: Path) -> None:
+    one, two = ship(*demo, tmp_path / "a"), ship(*demo, tmp_path / "b")
+    assert len(one.files) == len(two.files) >= 7
+    for a, b in zip(one.files, two.files, strict=True):
+        assert a.read_bytes() == b.read_bytes(), a.name
+    times = {p: p.stat().st_mtime_ns for p in one.files}
+    ship(*demo, tmp_path / "a")
+    assert times == {p: p.stat().st_mtime_ns for p in one.files}
+
+
+def test_the_manifest_says_all_a_game_needs(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    ship(project, stock, tmp_path)
+    manifest = msgspec.json.decode((tmp_path / "manifest.json").read_bytes(), type=Manifest)
+    deck = next(f for f in manifest.frames if f.name == "deck_mid_a")
+    assert (deck.size, deck.pivot, deck.ppu, deck.units) == ((16, 16), (0, 0), 16, (1, 1))
+    assert deck.rect[2:] == (16, 9) and deck.offset == (0, 0)
+    assert (deck.shapes[0].role, deck.shapes[0].stops) == ("one-way", "top")
+    assert deck.shapes[0].points == [(0, 0), (16, 0), (16, 9), (0, 9)]
+    with Image.open(tmp_path / manifest.pages[deck.page].file) as page:
+        assert page.size == manifest.pages[deck.page].size
+    assert {c.sheet for c in manifest.credits} == {s.name for s in project.sheets}
+    credits = (tmp_path / "CREDITS.txt").read_text()
+    assert "Channel eel by The Tidelamp workshop (CC0-1.0" in credits
+    assert "lamps.png (licence not stated)" in credits
+
+
+def test_a_game_can_draw_the_level_from_the_shipped_files_alone(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    ship(project, stock, tmp_path)
+    manifest = msgspec.json.decode((tmp_path / "manifest.json").read_bytes(), type=Manifest)
+    pages = [np.array(Image.open(tmp_path / p.file)) for p in manifest.pages]
+    part = next(v for v in manifest.levels if v.name == "saltings")
+    level = msgspec.json.decode((tmp_path / part.file).read_bytes(), type=LevelFile)
+    cw, ch = level.cell
+    left, top, columns, rows = level.bounds
+    out = np.zeros((rows * ch, columns * cw, 4), np.uint8)
+    for layer in level.layers:
+        for y, row in enumerate(layer.rows):
+            x = 0
+            for count, index, turn in row:
+                if index >= 0:
+                    frame = manifest.frames[index]
+                    fx, fy, fw, fh = frame.rect
+                    cell = np.zeros((ch, cw, 4), np.uint8)
+                    ox, oy = frame.offset
+                    cell[oy : oy + fh, ox : ox + fw] = pages[frame.page][fy : fy + fh, fx : fx + fw]
+                    for i in range(count):
+                        spot = out[y * ch : (y + 1) * ch, (x + i) * cw : (x + i + 1) * cw]
+                        drawn = orient(cell, turn)
+                        spot[:] = np.where(drawn[..., 3:] > 0, drawn, spot)
+                x += count
+            assert x == columns
+    mine = next(v for v in project.levels if v.name == "saltings")
+    area = (left * cw, top * ch, columns * cw, rows * ch)
+    assert (out == level_picture(project, mine, stock.pixels, area)).all()
+    with Image.open(tmp_path / "levels" / "saltings.png") as picture:
+        assert (np.array(picture) == out).all()
+
+
+def test_the_schemas_in_the_docs_are_those_of_the_code() -> None:
+    docs = Path(__file__).parents[2] / "docs"
+    for name, schema in schemas().items():
+        assert json.loads((docs / name).read_text()) == json.loads(msgspec.json.encode(schema)), name
+
+
+def test_what_cannot_be_shipped_says_why(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    with pytest.raises(EditError, match="no cells"):
+        ship(project_with(), stock, tmp_path)
+    with pytest.raises(EditError, match="516 x 340"):
+        ship(project, stock, tmp_path / "x", AtlasSettings(2, 256))
+    (tmp_path / "file").write_text("")
+    with pytest.raises(StoreError):
+        ship(project, stock, tmp_path / "file")
+    assert not list((tmp_path / "x").glob("*.json"))

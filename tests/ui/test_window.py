@@ -1,0 +1,217 @@
+"""The window as a whole: stages, zoom, finder, themes, saving, second windows, dropped files."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QWheelEvent
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from rushweed.core.document.edit import rename
+from rushweed.core.store.folder import Folder
+from rushweed.ui.app import Application
+from rushweed.ui.session import STAGES
+from rushweed.ui.window import Window
+from tests.ui.conftest import MIDDLE, Hands
+
+
+def wheel(hands: Hands, at: QPoint, turn: int) -> None:
+    desk = hands.window.desk
+    event = QWheelEvent(
+        QPointF(at), desk.mapToGlobal(QPointF(at)), QPoint(), QPoint(0, turn), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(desk, event)
+
+
+def test_each_stage_shows_its_options_its_card_and_draws(hands: Hands) -> None:
+    seen = set()
+    for index, stage in enumerate(STAGES):
+        hands.press_widget(hands.window.rail.tabs, x=44 + 88 * index, y=14)
+        assert hands.session.stage == stage
+        assert hands.window.stages[stage].option_line.isVisible()
+        assert hands.window.stages[stage].card.isVisible()
+        hands.qtbot.wait(60)
+        image = hands.window.grab().toImage()
+        seen.add(bytes(image.scaled(64, 40).bits().asstring(64 * 40 * 4)))
+    assert len(seen) == len(STAGES)
+
+
+def test_the_wheel_zooms_at_the_pointer(hands: Hands) -> None:
+    hands.open_sheet("boardwalk.png", "cut")
+    view, at = hands.window.desk.view, QPoint(300, 250)
+    under = view.to_content(QPointF(at))
+    before = view.zoom
+    wheel(hands, at, 120)
+    assert view.zoom > before
+    moved = view.to_content(QPointF(at)) - under
+    assert abs(moved.x()) < 0.5 and abs(moved.y()) < 0.5
+    for _ in range(30):
+        wheel(hands, at, -120)
+    assert view.zoom == 0.0625
+    hands.keys("Ctrl+0")
+    assert view.zoom >= 3 and view.zoom == int(view.zoom)
+
+
+def test_middle_button_and_space_pan(hands: Hands) -> None:
+    hands.open_sheet("boardwalk.png", "cut")
+    desk, view = hands.window.desk, hands.window.desk.view
+    start = QPointF(view.offset)
+    hands.drag((20, 20), (40, 30), button=MIDDLE)
+    assert view.offset != start
+    start, chosen = QPointF(view.offset), hands.session.cell_ids
+    hands.qtbot.keyPress(desk, Qt.Key.Key_Space)
+    hands.drag((20, 20), (30, 20))
+    hands.qtbot.keyRelease(desk, Qt.Key.Key_Space)
+    assert view.offset.x() > start.x() and hands.session.cell_ids == chosen
+
+
+def test_the_finder_runs_what_is_typed_and_says_why_not(hands: Hands) -> None:
+    window = hands.window
+    hands.keys("Ctrl+Shift+F")
+    assert window.finder.isVisible()
+    hands.qtbot.keyClicks(window.finder.field, "go to shape")
+    hands.qtbot.keyClick(window.finder.field, Qt.Key.Key_Return)
+    assert hands.session.stage == "shape" and not window.finder.isVisible()
+    hands.keys("Ctrl+Shift+F")
+    hands.qtbot.keyClicks(window.finder.field, "redo")
+    assert window.finder.rows[0].needs() == "There is nothing to redo."
+    hands.qtbot.keyClick(window.finder.field, Qt.Key.Key_Return)
+    assert window.finder.isVisible()
+    hands.qtbot.keyClick(window.finder.field, Qt.Key.Key_Escape)
+    assert not window.finder.isVisible()
+
+
+def test_every_command_has_words_and_no_key_means_two_things_in_one_stage(hands: Hands) -> None:
+    rows = hands.window.commands.rows
+    assert len({r.id for r in rows}) == len(rows) > 60
+    for stage in STAGES:
+        keys = [k for r in rows if not r.stages or stage in r.stages for k in r.keys]
+        assert len(keys) == len(set(keys)), sorted(k for k in keys if keys.count(k) > 1)
+
+
+def test_dusk_changes_the_colours_and_is_remembered(application: Application, hands: Hands) -> None:
+    day = hands.pixel(hands.window.rail, 700, 20)
+    hands.keys("Ctrl+Shift+D")
+    assert (day, hands.pixel(hands.window.rail, 700, 20)) == ("#f3eee2", "#24211c")
+    assert application.settings.value("dusk", False, type=bool)
+
+
+def test_edits_are_saved_and_found_again(hands: Hands, demo_folder: Path) -> None:
+    session = hands.session
+    session.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
+    assert hands.window.windowTitle().startswith("*")
+    hands.wait(lambda: "kept safe" in session.save_state()[1] and (demo_folder / ".rushweed/kept.json").exists())
+    hands.keys("Ctrl+S")
+    hands.wait(lambda: not session.unsaved and not session.saving)
+    assert Folder(demo_folder).open().levels[0].name == "quay"
+    assert session.save_state()[1].startswith("Saved") and not hands.window.windowTitle().startswith("*")
+    assert not (demo_folder / ".rushweed/kept.json").exists()
+
+
+def test_a_save_that_fails_says_so_and_the_edits_stay(hands: Hands, demo_folder: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    from rushweed.core.store import files
+
+    def full(_handle: int) -> None:
+        raise OSError(28, "No space left on device")
+
+    session = hands.session
+    monkeypatch.setattr(files.os, "fsync", full)
+    session.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
+    hands.keys("Ctrl+S")
+    hands.wait(lambda: not session.saving)
+    hands.wait(lambda: hands.window.notice.isVisible())
+    assert "no space" in hands.window.notice._words.text() and session.unsaved
+    monkeypatch.undo()
+    hands.keys("Ctrl+S")
+    hands.wait(lambda: not session.unsaved)
+
+
+def test_a_second_window_on_the_project_may_look_only(application: Application, hands: Hands, demo_folder: Path) -> None:
+    second = application.open(demo_folder)
+    assert second.session.read_only and second.notice.isVisible()
+    before = second.session.project
+    assert not second.session.edit("Rename", lambda p: rename(p, p.levels[0].id, "x"))
+    assert second.session.project is before and not hands.session.read_only
+
+
+def test_edits_of_a_window_that_was_killed_are_offered_and_taken_back(
+    application: Application, demo_folder: Path, qtbot: QtBot
+) -> None:
+    folder = Folder(demo_folder)
+    project = folder.open()
+    folder.keep(rename(project, project.levels[0].id, "quay"), 3)
+    window = application.open(demo_folder)
+    assert window.notice.isVisible() and "3 edits" in window.notice._words.text()
+    assert window.session.project.levels[0].name == "pier"
+    buttons = [window.notice._holder.itemAt(i).widget() for i in range(2)]
+    qtbot.mouseClick(buttons[0], Qt.MouseButton.LeftButton)
+    assert window.session.project.levels[0].name == "quay" and window.session.edits == 3
+    window.session.undo()
+    assert window.session.project.levels[0].name == "pier"
+
+
+def test_closing_asks_and_each_answer_does_what_it_says(
+    application: Application, window: Window, hands: Hands, answers: list[str], demo_folder: Path
+) -> None:
+    hands.session.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
+    answers += ["Stay", "Save and close"]
+    assert not window.close() and window.isVisible()
+    assert window.close() and not answers
+    assert Folder(demo_folder).open().levels[0].name == "quay"
+    again = application.open(demo_folder)
+    again.session.edit("Rename", lambda p: rename(p, p.levels[0].id, "wharf"))
+    answers += ["Close without saving"]
+    assert again.close()
+    fresh = Folder(demo_folder)
+    assert fresh.open().levels[0].name == "quay" and fresh.kept() is None
+
+
+def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(hands: Hands, picture, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    (tmp_path / "bad.png").write_bytes(b"words")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(p)) for p in (tmp_path / "bad.png", picture("mine.png", 48, 48))])
+    drop = QDropEvent(
+        QPointF(400, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
+        QEvent.Type.Drop,
+    )  # fmt: skip
+    hands.window.event(drop)
+    hands.wait(lambda: any(s.name == "mine.png" for s in hands.session.project.sheets))
+    assert hands.session.sheet is not None and hands.session.sheet.name == "mine.png"
+    assert "bad.png" in hands.window.notice._words.text()
+    hands.keys("Ctrl+Z")
+    assert all(s.name != "mine.png" for s in hands.session.project.sheets)
+
+
+def test_a_finding_is_shown_at_its_place_and_fixed(hands: Hands) -> None:
+    bar = hands.window.findings
+    hands.open_sheet("boardwalk.png", "paint")
+    hands.wait(lambda: bool(hands.session.findings))
+    assert bar.finding is not None and "9 px below row 5" in bar.finding.text
+    hands.press_widget(bar.show_button)
+    assert hands.session.stage == "cut"
+    count = len(hands.session.findings)
+    hands.press_widget(bar.fix_button)
+    hands.wait(lambda: len(hands.session.findings) == count - 1)
+    assert hands.session.history.undo_label == "Call it waste"
+
+
+def test_panel_edges_are_remembered(application: Application, window: Window, demo_folder: Path) -> None:
+    window.across.setSizes([240, 700, 340])
+    sizes = window.across.sizes()
+    window.close()
+    again = application.open(demo_folder)
+    again.resize(window.size())
+    assert abs(again.across.sizes()[0] - sizes[0]) <= 2
+
+
+def test_an_empty_project_says_what_to_do(application: Application, tmp_path: Path, qtbot: QtBot) -> None:
+    Folder.create(tmp_path / "empty", "Empty")
+    window = application.open(tmp_path / "empty")
+    for stage in STAGES:
+        window.session.go(stage)
+        qtbot.wait(20)
+        assert window.desk.stage.view_key() == "" and all(window.desk.stage.empty_words())
+        assert not window.grab().isNull()
+    window.stages["paint"].new_level()  # type: ignore[attr-defined]
+    assert "no sheet is cut" in window.notice._words.text()
