@@ -11,7 +11,7 @@ from PIL import Image
 from bench.row import Row, by_time, timed
 from rushweed.core.cut.propose import propose
 from rushweed.core.pixels.read import decode
-from rushweed.demo.art import ART
+from rushweed.demo import ART
 
 
 def sheet(side: int = 4096) -> np.ndarray:

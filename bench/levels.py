@@ -110,7 +110,7 @@ def brush_step() -> Iterator[Row]:
 
         steps = []
         for i in range(120):
-            x, y = 200 + (i * 37) % 500, 120 + (i * 53) % 350
+            x, y = 60 + (i % 20) * 34, 80 + i // 20 * 66 + (i % 3) * 12  # a hand moving to and fro
             start = time.perf_counter()
             send(QEvent.Type.MouseMove, x, y, none, left)
             app.sendPostedEvents()

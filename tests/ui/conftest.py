@@ -40,7 +40,8 @@ def window(application: Application, demo_folder: Path, qtbot: QtBot) -> Window:
     made = application.open(demo_folder)
     made.resize(1280, 800)
     qtbot.waitExposed(made)
-    qtbot.wait(30)
+    made.complete()
+    qtbot.wait(120)
     return made
 
 

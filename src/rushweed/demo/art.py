@@ -8,9 +8,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from rushweed.demo import boardwalk, keeper, marsh, pieces
-
-ART = Path(__file__).parent / "art"
+from rushweed.demo import ART, boardwalk, keeper, marsh, pieces
 
 
 def pictures() -> dict[str, np.ndarray]:

@@ -27,7 +27,7 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.edit import give_common, set_shapes
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import PLACES, tune_sheets
-from rushweed.demo.art import ART
+from rushweed.demo import ART
 from rushweed.demo.boardwalk import NAMES
 
 ORDER = (

@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Layer, TileLayer
 from rushweed.core.level.edit import add_layer, change_layer, move_layer
-from rushweed.core.level.render import TileSet, layer_picture
+from rushweed.core.level.render import layer_picture
 from rushweed.ui.controls import IconButton, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.icons import Icons
-from rushweed.ui.session import Session
+from rushweed.ui.session import Session, later
 from rushweed.ui.theme import Look
 
 ROW = 32
@@ -120,8 +120,7 @@ class _Rows(QWidget):
             cw, ch = level.cell
             columns, rows = max(THUMB[0] * 4 // cw, 1), max(THUMB[1] * 4 // ch, 1)
             x, y = int(level.start[0] // cw) - columns // 3, int(level.start[1] // ch) - rows // 2 - 1
-            tiles = TileSet(self.session.project, level, self.session.stock.pixels_or_blank)
-            image = image_of(layer_picture(layer.tiles, tiles, (x, y, columns, rows)))
+            image = image_of(layer_picture(layer.tiles, self.session.tiles(level), (x, y, columns, rows)))
         else:
             sheet = next((s for s in self.session.project.sheets if s.id == layer.sheet), None)
             image = self.images.image(sheet) if sheet else QImage()
@@ -139,6 +138,7 @@ class LayerList(QWidget):
     def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.session = session
+        self._soon = later(self, 80, self._refresh)
         self._what = label("", "quiet")
         nearer = IconButton(look, icons, "arrow-up", "Move the layer nearer  (Page Up)", px=15)
         farther = IconButton(look, icons, "arrow-down", "Move the layer farther  (Page Down)", px=15)
@@ -164,6 +164,11 @@ class LayerList(QWidget):
         box.addWidget(scroll, 1)
 
     def refresh(self) -> None:
+        """After each stroke, which is not held up by its own thumbnail."""
+        if not self.session.gesturing:
+            self._soon.start()
+
+    def _refresh(self) -> None:
         self._what.setText(str(len(self.rows.layers())))
         self.rows.relayout()
 

@@ -7,15 +7,15 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from rushweed.core.level.render import TileSet, level_picture
 from rushweed.core.pixels.read import read_picture
+from rushweed.core.tune.sample import Placed, draw, premultiply, straighten
 from rushweed.core.tune.scene import Props, Scene, compose
 from rushweed.core.tune.units import plain
-from rushweed.demo.art import ART
+from rushweed.demo import ART
 from rushweed.ui.controls import label, row, tag
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.fields import ChoiceRow
-from rushweed.ui.session import Session
+from rushweed.ui.session import Session, later
 from rushweed.ui.theme import Look
 
 PICTURE = (256, 144)
@@ -91,12 +91,20 @@ class Proof(QWidget):
         layout.addWidget(top)
         layout.addWidget(self.picture, 1)
         layout.addWidget(foot)
-        session.changed.connect(lambda _o, _n: self.refresh())
+        self._soon = later(self, 60, self.refresh)
+        session.changed.connect(self._changed)
         session.focused.connect(self.refresh)
         session.staged.connect(lambda _s: self.refresh())
 
     def resizeEvent(self, event: object) -> None:
-        self.refresh()
+        self._soon.start()
+
+    def _changed(self, old: object, new: object) -> None:
+        """The scene follows at once; a level that is being painted, after each stroke."""
+        if self.session.stage != "paint":
+            self.refresh()
+        elif not self.session.gesturing:
+            self._soon.start()
 
     def refresh(self) -> None:
         """Draw again if anything that shows has changed."""
@@ -144,10 +152,11 @@ class Proof(QWidget):
             if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
                 return
         self._key = key
-        left, top, width, height = picture_area(level.start, size)
-        pixels_of = self.session.stock.pixels_or_blank
+        from rushweed.core.level.render import level_picture
+
+        left, top, width, height = area = picture_area(level.start, size)
         picture = level_picture(
-            project, level, pixels_of, (left, top, width, height), TileSet(project, level, pixels_of)
+            project, level, self.session.stock.pixels_or_blank, area, self.session.tiles(level)
         )
         if level.view == "side":
             if self._props is None:
@@ -175,9 +184,11 @@ def picture_area(start: tuple[float, float], size: tuple[int, int]) -> tuple[int
 
 def _stand(picture: np.ndarray, figure: np.ndarray, x: float, y: float) -> None:
     """Put the figure's feet at (x, y)."""
-    from rushweed.core.tune.sample import Placed, draw, premultiply, straighten
-
-    canvas = premultiply(picture)
     high, wide = figure.shape[:2]
-    draw(canvas, Placed(figure, (0, 0, wide, high), (wide / 2, high), (round(x), round(y)), 1, "nearest"))
-    picture[:] = straighten(canvas)
+    left, top = max(round(x) - wide, 0), max(round(y) - high, 0)
+    part = picture[top : round(y) + 1, left : round(x) + wide]
+    if part.size:
+        canvas = premultiply(part)
+        at = (round(x) - left, round(y) - top)
+        draw(canvas, Placed(figure, (0, 0, wide, high), (wide / 2, high), at, 1, "nearest"))
+        part[:] = straighten(canvas)

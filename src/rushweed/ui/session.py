@@ -5,20 +5,31 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History
 from rushweed.core.document.model import Cell, Level, Project, Sheet, TileLayer
-from rushweed.core.findings.finding import Finding, Place
-from rushweed.core.level.stamp import Stamp
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder, Kept
 from rushweed.ui.work import Job, Workshop
 
-STAGES = ("gather", "cut", "tune", "shape", "paint", "ship")
+if TYPE_CHECKING:
+    from rushweed.core.findings.finding import Finding, Place
+    from rushweed.core.level.render import TileSet
+    from rushweed.core.level.stamp import Stamp
+
+TITLES = {
+    "gather": "Gather",
+    "cut": "Cut",
+    "tune": "Tune",
+    "shape": "Shape",
+    "paint": "Paint",
+    "ship": "Ship",
+}
+STAGES = tuple(TITLES)
 
 
 class Notice(NamedTuple):
@@ -62,9 +73,10 @@ class Session(QObject):
         self.stamp: Stamp | None = None
         self.picture_size = (256, 144)  # px of the game's picture, as the Proof shows it
         self.findings: list[Finding] = []
+        self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
         self._finding_job: Job | None = None
-        self._keep_timer = _timer(self, 150, self._keep)
-        self._find_timer = _timer(self, 250, self._find)
+        self._keep_timer = later(self, 150, self._keep)
+        self._find_timer = later(self, 250, self._find)
 
     # -- reading -----------------------------------------------------------------------------------
 
@@ -72,6 +84,11 @@ class Session(QObject):
     def project(self) -> Project:
         """What is shown: the preview of a gesture under way, else the present."""
         return self._preview or self.history.project
+
+    @property
+    def gesturing(self) -> bool:
+        """Whether a gesture is under way: what is slow to draw waits for its end."""
+        return self._preview is not None
 
     @property
     def sheet(self) -> Sheet | None:
@@ -113,6 +130,17 @@ class Session(QObject):
         layers = [x for x in level.layers if isinstance(x, TileLayer)] if level else []
         return layers[-1].id if layers else ""
 
+    def tiles(self, level: Level) -> TileSet:
+        """The drawn tiles of a level, made anew only when its table or a sheet changes."""
+        from rushweed.core.level.render import TileSet
+
+        project = self.project
+        known = self._tiles.get(level.id)
+        if known is None or known[0] is not project.sheets or known[1] != level.table:
+            made = TileSet(project, level, self.stock.pixels_or_blank)
+            known = self._tiles[level.id] = (project.sheets, level.table, made)
+        return known[2]
+
     # -- editing -----------------------------------------------------------------------------------
 
     def edit(self, label: str, change: Callable[[Project], Project], merge: object = None) -> bool:
@@ -130,10 +158,11 @@ class Session(QObject):
                 self.changed.emit(old, self.project)
             return False
         self.told.emit(None)
-        if self.history.do(label, new, merge):
+        made = self.history.do(label, new, merge)
+        if made:
             self.edits += 1
             self._after_edit()
-        if old is not self.project:
+        if made or old is not self.project:
             self.changed.emit(old, self.project)
         return True
 
@@ -364,7 +393,8 @@ class Session(QObject):
         self.found.emit()
 
 
-def _timer(parent: QObject, ms: int, call: Callable[[], None]) -> QTimer:
+def later(parent: QObject, ms: int, call: Callable[[], None]) -> QTimer:
+    """A timer that calls once, `ms` after it was last started."""
     timer = QTimer(parent)
     timer.setSingleShot(True)
     timer.setInterval(ms)

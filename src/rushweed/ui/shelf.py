@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -10,14 +11,15 @@ from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from rushweed.core.document.edit import uses_of_sheet
 from rushweed.core.document.model import Level, Project, Sheet, Tune
-from rushweed.core.findings.finding import Finding
-from rushweed.core.level.render import level_picture
 from rushweed.ui.controls import IconButton, dots, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.fields import TextField
 from rushweed.ui.icons import Icons
-from rushweed.ui.session import STAGES, Session
+from rushweed.ui.session import STAGES, Session, later
 from rushweed.ui.theme import Look
+
+if TYPE_CHECKING:
+    from rushweed.core.findings.finding import Finding
 
 ROW, HEAD, THUMB = 32, 24, 24
 
@@ -56,6 +58,10 @@ class _List(QWidget):
         self.filter = ""
         self._thumbs: OrderedDict[str, tuple[object, QImage]] = OrderedDict()
         self._hover = -1.0
+        self._wanted: list[str] = []
+        self._idle = later(self, 10, self._draw_wanted)
+        self._blank = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
+        self._blank.fill(look.colour("rule"))
         self.setMouseTracking(True)
 
     def entries(self) -> list[tuple[str, str | Sheet | Level, int]]:
@@ -179,15 +185,29 @@ class _List(QWidget):
             painter.drawText(QRectF(40, y + 16, self.width() - 42, 15), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _thumb(self, part: Sheet | Level) -> QImage:
+        """The thumbnail as last drawn; a new one is drawn when the window is idle."""
         key: object = (part.source, part.cells[:1]) if isinstance(part, Sheet) else part
         known = self._thumbs.get(part.id)
-        if known is not None and (known[0] is key or known[0] == key):
-            return known[1]
-        made = self._sheet_thumb(part) if isinstance(part, Sheet) else self._level_thumb(part)
-        self._thumbs[part.id] = (key, made)
+        if known is None or not (known[0] is key or known[0] == key):
+            if part.id not in self._wanted:
+                self._wanted.append(part.id)
+            self._idle.start()
+        return known[1] if known else self._blank
+
+    def _draw_wanted(self) -> None:
+        """Draw one thumbnail, then let the window breathe."""
+        part_id = self._wanted.pop(0)
+        parts: list[Sheet | Level] = [*self.session.project.sheets, *self.session.project.levels]
+        part = next((p for p in parts if p.id == part_id), None)
+        if isinstance(part, Sheet):
+            self._thumbs[part.id] = ((part.source, part.cells[:1]), self._sheet_thumb(part))
+        elif part is not None:
+            self._thumbs[part.id] = (part, self._level_thumb(part))
         while len(self._thumbs) > 600:
             self._thumbs.popitem(last=False)
-        return made
+        if self._wanted:
+            self._idle.start()
+        self.update()
 
     def _sheet_thumb(self, sheet: Sheet) -> QImage:
         thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
@@ -210,6 +230,8 @@ class _List(QWidget):
         return thumb
 
     def _level_thumb(self, level: Level) -> QImage:
+        from rushweed.core.level.render import level_picture
+
         x, y = round(level.start[0]) - 36, round(level.start[1]) - 48
         pixels = level_picture(
             self.session.project, level, self.session.stock.pixels_or_blank, (x, y, 72, 72)
@@ -285,7 +307,8 @@ class Shelf(QWidget):
         box.addWidget(scroll, 1)
         box.addWidget(hint)
         self.setMinimumWidth(120)
-        session.changed.connect(lambda _o, _n: self.refresh())
+        self._soon = later(self, 100, self.refresh)
+        session.changed.connect(self._changed)
         session.focused.connect(self.list.update)
         session.staged.connect(lambda _s: self.list.update())
         session.found.connect(self.refresh)
@@ -300,6 +323,13 @@ class Shelf(QWidget):
     def _filter(self, text: str) -> None:
         self.list.filter = text.casefold()
         self.list.relayout()
+
+    def _changed(self, old: Project, new: Project) -> None:
+        """Sheets are followed at once; a level that is being painted, after each stroke."""
+        if old.sheets is not new.sheets or len(old.levels) != len(new.levels):
+            self.refresh()
+        elif not self.session.gesturing:
+            self._soon.start()
 
     def refresh(self) -> None:
         project = self.session.project

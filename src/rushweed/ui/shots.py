@@ -36,6 +36,7 @@ def take(folder: Path) -> list[Path]:
         whole = Application(app)
         window = whole.open(project)
         window.resize(1280, 800)
+        window.complete()
         settle(app, 0.8)
         written = []
         for name, prepare in VIEWS.items():

@@ -240,7 +240,7 @@ class Strip(QWidget):
         box.setSpacing(0)
         box.addWidget(head)
         box.addWidget(self.film, 1)
-        session.changed.connect(lambda _o, _n: self.refresh())
+        session.changed.connect(lambda old, new: self.refresh() if old.sheets is not new.sheets else None)
         session.focused.connect(self._focused)
         session.staged.connect(lambda _s: self.refresh())
 

@@ -68,13 +68,17 @@ class Look(QObject):
 
     def _read(self) -> None:
         self.names = DUSK if self.dusk else DAY
+        self._shades: dict[tuple[str, float], QColor] = {}
         self._colours = {f.name: QColor(getattr(self.names, f.name)) for f in fields(Colours)}
 
     def colour(self, role: str, opacity: float = 1.0) -> QColor:
-        colour = QColor(self._colours[role])
-        if opacity < 1:
-            colour.setAlphaF(opacity)
-        return colour
+        """The colour of a role; shared, never to be changed."""
+        made = self._shades.get((role, opacity))
+        if made is None:
+            made = QColor(self._colours[role])
+            made.setAlphaF(opacity)
+            self._shades[role, opacity] = made
+        return made
 
     def set_dusk(self, dusk: bool) -> None:
         if dusk != self.dusk:

@@ -226,6 +226,7 @@ class Tray(QWidget):
         super().__init__()
         self.look, self.session = look, session
         self._hidden: set[str] = set()
+        self._shown: tuple[object, ...] | None = None
         self._what = label("", "quiet")
         self._chips = QHBoxLayout()
         self._chips.setSpacing(6)
@@ -254,6 +255,15 @@ class Tray(QWidget):
 
     def refresh(self) -> None:
         level = self.session.level
+        shown = (
+            self.session.project.sheets,
+            level.cell if level else None,
+            frozenset(self._hidden),
+            self._find.text(),
+        )
+        if self._shown is not None and all(a is b or a == b for a, b in zip(shown, self._shown, strict=True)):
+            return
+        self._shown = shown
         size = level.cell if level else None
         sheets = [s for s in self.session.project.sheets if any(_size(c) == size for c in s.cells)]
         sheets = [s for s in sheets if len(s.cells) > 1 or size is not None]

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import importlib
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, QSettings, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -32,20 +33,12 @@ from rushweed.ui.icons import Icons
 from rushweed.ui.notice import NoticeStrip
 from rushweed.ui.proof import Proof
 from rushweed.ui.rail import Rail
-from rushweed.ui.session import STAGES, Session
+from rushweed.ui.session import STAGES, TITLES, Session
 from rushweed.ui.shelf import Shelf
 from rushweed.ui.stages.base import Stage
-from rushweed.ui.stages.cut import CutStage
-from rushweed.ui.stages.gather import GatherStage
-from rushweed.ui.stages.paint import PaintStage
-from rushweed.ui.stages.shape import ShapeStage
-from rushweed.ui.stages.ship import ShipStage
-from rushweed.ui.stages.tune import TuneStage
 from rushweed.ui.strip import Strip
 from rushweed.ui.theme import Look
 from rushweed.ui.tray import Tray
-
-STAGE_CLASSES = (GatherStage, CutStage, TuneStage, ShapeStage, PaintStage, ShipStage)
 
 
 class Window(QMainWindow):
@@ -59,29 +52,53 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{session.project.name} - Rushweed")
         self.setAcceptDrops(True)
         self.desk = Desk(look, icons, session)
-        self.stages: dict[str, Stage] = {}
-        for made in STAGE_CLASSES:
-            stage = made(session, look, icons)
-            stage.desk = self.desk
-            stage.build()
-            self.stages[stage.key] = stage
+        self._stages: dict[str, Stage] = {}
+        self._completed = False
         self._lay_out()
         self.commands = Commands(self, lambda: session.stage)
-        self._add_commands()
         self.finder = Finder(look, self.commands, self)
         self._connect()
         self._restore()
         self._show_stage(session.stage)
         self._changed()
         self.desk.setFocus()
-        session.find_soon()
+        self.desk.painted.connect(lambda: QTimer.singleShot(30, self.complete))
+
+    def stage(self, key: str) -> Stage:
+        """A stage, made when it is first wanted, so that the window opens with only the one it shows."""
+        made = self._stages.get(key)
+        if made is None:
+            module = importlib.import_module(f"rushweed.ui.stages.{key}")
+            made = getattr(module, f"{TITLES[key]}Stage")(self.session, self.look, self.icons)
+            assert isinstance(made, Stage)
+            made.desk = self.desk
+            made.build()
+            self._stages[key] = made
+            self._options.addWidget(made.option_line)
+            self._cards.addWidget(made.card)
+            if made.proposal_line is not None:
+                self._proposals.addWidget(made.proposal_line)
+        return made
+
+    @property
+    def stages(self) -> dict[str, Stage]:
+        """All stages, in order."""
+        return {key: self.stage(key) for key in STAGES}
+
+    def complete(self) -> None:
+        """What can wait until the window is on screen: the other stages, the commands, the findings."""
+        if not self._completed:
+            self._completed = True
+            self._add_commands()
+            self.proof.refresh()
+            self.stage(self.session.stage).entered()
+            self.session.find_soon()
 
     # -- layout ----------------------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
         look, icons, session = self.look, self.icons, self.session
-        titles = [(s.key, s.title) for s in self.stages.values()]
-        self.rail = Rail(look, icons, titles)
+        self.rail = Rail(look, icons, list(TITLES.items()))
         self.notice = NoticeStrip(look, icons)
         self.shelf = Shelf(look, icons, session, self.desk.images)
         self.strip = Strip(look, session, self.desk.images)
@@ -93,10 +110,6 @@ class Window(QMainWindow):
         self._under = QStackedWidget()
         self._under.addWidget(self.strip)
         self._under.addWidget(self.tray)
-        for stage in self.stages.values():
-            self._options.addWidget(stage.option_line)
-            self._cards.addWidget(stage.card)
-            self._proposals.addWidget(stage.proposal_line or QWidget())
         options = QWidget()
         options.setFixedHeight(40)
         line = QHBoxLayout(options)
@@ -157,10 +170,8 @@ class Window(QMainWindow):
         self.rail.redo.pressed.connect(session.redo)
         self.rail.finder.pressed.connect(self.open_finder)
         self.rail.plate.pressed.connect(self._menu)
-        gather, paint = self.stages["gather"], self.stages["paint"]
-        assert isinstance(gather, GatherStage) and isinstance(paint, PaintStage)
-        self.shelf.wants_pictures.connect(gather.choose_files)
-        self.shelf.wants_level.connect(paint.new_level)
+        self.shelf.wants_pictures.connect(lambda: self.commands.run_id("gather.add"))
+        self.shelf.wants_level.connect(lambda: self.commands.run_id("paint.new"))
         self.shelf.states_changed.connect(self.rail.tabs.show_states)
         session.settling.connect(self._settle)
         session.staged.connect(self._show_stage)
@@ -264,7 +275,9 @@ class Window(QMainWindow):
             self.strip.film.edit_name(cell)
 
     def same_cut(self) -> None:
-        sheet, cut = self.session.sheet, self.stages["cut"]
+        from rushweed.ui.stages.cut import CutStage
+
+        sheet, cut = self.session.sheet, self.stage("cut")
         assert isinstance(cut, CutStage)
         if sheet is not None and sheet.cut is not None:
             cut.take(sheet.cut)
@@ -276,18 +289,19 @@ class Window(QMainWindow):
     # -- following the session ---------------------------------------------------------------------------
 
     def _show_stage(self, key: str) -> None:
-        stage = self.stages[key]
-        index = STAGES.index(key)
+        stage = self.stage(key)
         self.rail.tabs.show_stage(key)
-        self._options.setCurrentIndex(index)
-        self._cards.setCurrentIndex(index)
-        self._proposals.setCurrentIndex(index)
+        self._options.setCurrentWidget(stage.option_line)
+        self._cards.setCurrentWidget(stage.card)
+        if stage.proposal_line is not None:
+            self._proposals.setCurrentWidget(stage.proposal_line)
         self._proposals.setVisible(stage.proposal_line is not None)
         self._under.setCurrentIndex(1 if stage.strip == "tray" else 0)
         self.desk.show_stage(stage)
         self.tool_column.show_stage(stage)
         stage.refresh()
-        stage.entered()
+        if self._completed:
+            stage.entered()
         if stage.strip == "tray":
             self.tray.refresh()
         else:
@@ -295,14 +309,13 @@ class Window(QMainWindow):
         self.proof.refresh()
 
     def _refresh_stage(self) -> None:
-        self.stages[self.session.stage].refresh()
+        self.stage(self.session.stage).refresh()
         self.desk.zoomed.emit(self.desk.view.words())
 
     def _changed(self) -> None:
-        history = self.session.history
-        self.rail.show_history(history.undo_label, history.redo_label)
         self._refresh_stage()
-        self._saved()
+        if not self.session.gesturing:
+            self._saved()
 
     def _saved(self) -> None:
         history = self.session.history
@@ -349,7 +362,9 @@ class Window(QMainWindow):
         data = event.mimeData()
         urls = data.urls() if data is not None else []
         paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-        gather = self.stages["gather"]
+        from rushweed.ui.stages.gather import GatherStage
+
+        gather = self.stage("gather")
         assert isinstance(gather, GatherStage)
         gather.bring(paths)
         event.acceptProposedAction()

@@ -22,11 +22,24 @@ class Job(QObject):
     done = pyqtSignal(object)
     failed = pyqtSignal(object)
     ended = pyqtSignal()
+    _result = pyqtSignal(object)
+    _fault = pyqtSignal(object)
 
     def __init__(self, label: str, writes: bool) -> None:
         super().__init__()
         self.label, self.writes = label, writes
         self._stop = threading.Event()
+        self._result.connect(self._deliver)
+        self._fault.connect(self._report)
+
+    def _deliver(self, result: object) -> None:
+        """On the window's thread: a result that came too late is dropped."""
+        if not self.cancelled:
+            self.done.emit(result)
+
+    def _report(self, error: RushweedError) -> None:
+        if not self.cancelled:
+            self.failed.emit(error)
 
     def cancel(self) -> None:
         self._stop.set()
@@ -57,18 +70,16 @@ class _Runner(QRunnable):
         except Cancelled:
             pass
         except RushweedError as error:
-            if not job.cancelled:
-                job.failed.emit(error)
+            job._fault.emit(error)
         except Exception as error:  # a defect of ours: tell it in a sentence, keep the window alive
-            job.failed.emit(
+            job._fault.emit(
                 RushweedError(
                     f"{job.label} stopped on a fault of Rushweed ({type(error).__name__}: {error}).",
                     "Nothing was changed; please report it.",
                 )
             )
         else:
-            if not job.cancelled:
-                job.done.emit(result)
+            job._result.emit(result)
         job.ended.emit()
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
 
 Spots = tuple[np.ndarray, np.ndarray]
 
@@ -31,6 +30,8 @@ def rectangle(x0: int, y0: int, x1: int, y1: int, outline: bool = False) -> Spot
 
 def flood(cells: np.ndarray, x: int, y: int) -> np.ndarray:
     """The cells joined to (x, y) by edges and holding the same value: bool like `cells`."""
+    from scipy import ndimage  # late: it takes a third of a second to import
+
     labels, _count = ndimage.label(cells == cells[y, x])
     return np.asarray(labels == labels[y, x])
 

@@ -83,6 +83,10 @@ def backdrop_shift(layer: BackdropLayer, level: Level, view: tuple[float, float]
 
 def lay_over(under: np.ndarray, over: np.ndarray, opacity: float = 1.0) -> None:
     """Draw straight-alpha `over` on opaque or clear `under`, both uint8 RGBA of one size, in place."""
+    solid = over[..., 3] == 255
+    if opacity >= 1 and not (over[..., 3][~solid]).any():
+        np.copyto(under, over, where=solid[..., None])
+        return
     alpha = over[..., 3:].astype(np.uint16)
     if opacity < 1:
         alpha = np.rint(alpha * opacity).astype(np.uint16)

@@ -6,12 +6,14 @@ import hashlib
 import io
 import warnings
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
-from PIL import Image, UnidentifiedImageError
 
 from rushweed.core.document.errors import PictureError, file_reason
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 MOST_SIDE = 16_384
 MOST_PIXELS = 256 * 1024 * 1024
@@ -56,6 +58,8 @@ def read_bytes(path: Path) -> bytes:
 
 def decode(data: bytes, name: str) -> Picture:
     """Turn the bytes of a picture file into pixels; `name` is for the error."""
+    from PIL import Image, UnidentifiedImageError  # late: a window opens before it reads a picture
+
     if not data:
         raise PictureError(f"{name} is empty (0 bytes).", "Save the picture again and drop it once more.")
     try:
@@ -86,6 +90,8 @@ def decode(data: bytes, name: str) -> Picture:
 
 def _deep_grey(image: Image.Image) -> Image.Image:
     """16-bit grey to 8-bit RGBA by the high byte."""
+    from PIL import Image
+
     grey = (np.asarray(image, dtype=np.uint16) >> 8).astype(np.uint8)
     return Image.fromarray(grey).convert("RGBA")
 

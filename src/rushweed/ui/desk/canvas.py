@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -38,6 +38,7 @@ class Desk(QWidget):
     """Shows what the stage shows and hands it the pointer; panning and zooming are its own."""
 
     zoomed = pyqtSignal(str)
+    painted = pyqtSignal()  # for the first time
 
     def __init__(self, look: Look, icons: Icons, session: Session) -> None:
         super().__init__()
@@ -51,6 +52,8 @@ class Desk(QWidget):
         self._pan: QPoint | None = None
         self._space = False
         self._pressed = False
+        self._painted = False
+        self._parts: list[QRect] = []
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -96,7 +99,7 @@ class Desk(QWidget):
             if region is None:
                 self.update()
             else:
-                self.update(region.toAlignedRect().adjusted(-2, -2, 2, 2))
+                self.repaint_part(region.toAlignedRect().adjusted(-2, -2, 2, 2))
 
     # -- zoom and pan ------------------------------------------------------------------------------
 
@@ -182,7 +185,7 @@ class Desk(QWidget):
         if region is None:
             self.update()
         else:
-            self.update(region.toAlignedRect())
+            self.repaint_part(region.toAlignedRect())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -234,40 +237,75 @@ class Desk(QWidget):
             for view in self._views.values():
                 view.pan(grown.width() // 2, grown.height() // 2)
 
+    def repaint_part(self, part: QRect) -> None:
+        """Paint a rectangle again. Several in one round are painted each by itself, not what lies between."""
+        self._parts.append(part)
+        self.update(part)
+
     # -- painting ----------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        assert event is not None
         painter = QPainter(self)
-        room = self.room
-        if event is not None:
-            painter.setClipRect(event.rect())
-        painter.fillRect(self.rect(), self.look.colour("desk"))
-        stage = self.stage
+        whole, parts = event.rect(), self._parts
+        self._parts = []
+        united = QRect()
+        for part in parts:
+            united = united.united(part)
+        if united.intersected(self.rect()) != whole:
+            parts = [whole]
+        parts = apart(parts)
+        for part in parts:
+            painter.save()
+            painter.setClipRect(part)
+            self._paint_part(painter, QRectF(part))
+            painter.restore()
+        self._first_paint()
+
+    def _paint_part(self, painter: QPainter, part: QRectF) -> None:
+        """Draw what is in one rectangle; the clip is set to it."""
+        room, stage = self.room, self.stage
+        painter.fillRect(part, self.look.colour("desk"))
         if not stage.view_key():
             self._empty(painter, room)
             return
-        painter.save()
-        painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
-        stage.paint(painter, room.intersected(QRectF(event.rect())) if event else room)
-        painter.restore()
-        if event is None or event.rect().top() < THICK or event.rect().left() < THICK:
-            for axis, length in ((0, self.width()), (1, self.height())):
-                painter.save()
-                clip = QRectF(THICK, 0, length, THICK) if axis == 0 else QRectF(0, THICK, THICK, length)
-                painter.setClipRect(clip)
-                band = Band(painter, self.view, self.look, axis, length)
-                band.ground()
-                stage.ruler(band)
-                edge = QRectF(0, THICK - 1, length, 1) if axis == 0 else QRectF(THICK - 1, 0, 1, length)
-                painter.fillRect(edge, self.look.colour("rule"))
-                painter.restore()
-            corner = QRectF(0, 0, THICK, THICK)
-            painter.fillRect(corner, self.look.colour("paper"))
-            painter.setFont(self.look.mono(10))
-            painter.setPen(self.look.colour("quiet"))
-            painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, stage.ruler_unit)
-            painter.fillRect(QRectF(THICK - 1, 0, 1, THICK), self.look.colour("rule"))
-            painter.fillRect(QRectF(0, THICK - 1, THICK, 1), self.look.colour("rule"))
+        if part.intersects(room):
+            painter.save()
+            painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
+            stage.paint(painter, room.intersected(part))
+            painter.restore()
+        if part.top() < THICK or part.left() < THICK:
+            self._rulers(painter, part)
+
+    def _rulers(self, painter: QPainter, part: QRectF) -> None:
+        look = self.look
+        for axis, length in ((0, self.width()), (1, self.height())):
+            box = QRectF(THICK, 0, length, THICK) if axis == 0 else QRectF(0, THICK, THICK, length)
+            seen = box.intersected(part)
+            if seen.isEmpty():
+                continue
+            painter.save()
+            painter.setClipRect(seen, Qt.ClipOperation.IntersectClip)
+            span = (seen.left(), seen.right()) if axis == 0 else (seen.top(), seen.bottom())
+            band = Band(painter, self.view, look, axis, span)
+            band.ground()
+            self.stage.ruler(band)
+            edge = QRectF(0, THICK - 1, length, 1) if axis == 0 else QRectF(THICK - 1, 0, 1, length)
+            painter.fillRect(edge, look.colour("rule"))
+            painter.restore()
+        corner = QRectF(0, 0, THICK, THICK)
+        if corner.intersects(part):
+            painter.fillRect(corner, look.colour("paper"))
+            painter.setFont(look.mono(10))
+            painter.setPen(look.colour("quiet"))
+            painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, self.stage.ruler_unit)
+            painter.fillRect(QRectF(THICK - 1, 0, 1, THICK), look.colour("rule"))
+            painter.fillRect(QRectF(0, THICK - 1, THICK, 1), look.colour("rule"))
+
+    def _first_paint(self) -> None:
+        if not self._painted:
+            self._painted = True
+            self.painted.emit()
 
     def _empty(self, painter: QPainter, room: QRectF) -> None:
         """What to do when there is nothing to show."""
@@ -283,6 +321,23 @@ class Desk(QWidget):
         painter.setPen(self.look.colour("quiet"))
         flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
         painter.drawText(box.adjusted(16, 40, -16, -10), int(flags), text)
+
+
+def apart(parts: list[QRect]) -> list[QRect]:
+    """The same places in rectangles that do not overlap: those that do become one."""
+    result: list[QRect] = []
+    for part in parts:
+        merged = True
+        while merged:
+            merged = False
+            for other in result:
+                if other.intersects(part):
+                    result.remove(other)
+                    part = part.united(other)
+                    merged = True
+                    break
+        result.append(part)
+    return result
 
 
 class ZoomControl(QWidget):

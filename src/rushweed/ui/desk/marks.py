@@ -88,8 +88,8 @@ def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarra
     )
     x, y = np.floor(x[seen]) + 0.5, np.floor(y[seen]) + 0.5
     if len(x) > 1:
-        columns = np.unique(x)
-        gap = float(np.diff(columns).min()) if len(columns) > 1 else 99.0
+        steps = np.diff(np.sort(x))
+        gap = float(steps[steps > 0].min(initial=99.0))
         arm = min(arm, max(gap // 3, 1))
     painter.setPen(QPen(colour, 1))
     lines = []

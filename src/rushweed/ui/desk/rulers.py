@@ -30,8 +30,11 @@ class Scale(NamedTuple):
 class Band:
     """One ruler, top (axis 0) or left (axis 1); turns content positions into places along itself."""
 
-    def __init__(self, painter: QPainter, view: View, look: Look, axis: int, length: float) -> None:
-        self.painter, self.view, self.look, self.axis, self.length = painter, view, look, axis, length
+    def __init__(
+        self, painter: QPainter, view: View, look: Look, axis: int, span: tuple[float, float]
+    ) -> None:
+        """`span` is the stretch to draw, screen px along the ruler."""
+        self.painter, self.view, self.look, self.axis, self.drawn = painter, view, look, axis, span
 
     def at(self, value: float) -> float:
         offset = self.view.offset.x() if self.axis == 0 else self.view.offset.y()
@@ -46,10 +49,12 @@ class Band:
     def seen(self) -> tuple[float, float]:
         """The first and last content position in sight."""
         offset = self.view.offset.x() if self.axis == 0 else self.view.offset.y()
-        return (THICK - offset) / self.view.zoom, (self.length - offset) / self.view.zoom
+        return (self.drawn[0] - offset) / self.view.zoom, (self.drawn[1] - offset) / self.view.zoom
 
     def ground(self) -> None:
-        self.painter.fillRect(self.box(THICK, self.length - THICK), self.look.colour("paper"))
+        self.painter.fillRect(
+            self.box(self.drawn[0], self.drawn[1] - self.drawn[0]), self.look.colour("paper")
+        )
 
     def span(self, start: float, end: float) -> None:
         """Mark a chosen stretch."""
@@ -142,8 +147,8 @@ def even(band: Band, scale: Scale, chosen: tuple[float, float] | None = None) ->
     steps = [unit * f for f in (0.0625, 0.125, 0.25, 0.5, 1, 2, 4, 8, 16, 32, 64, 128, 256, 512)]
     step = next((s for s in steps if s * band.view.zoom >= room), steps[-1])
     first, last = band.seen()
-    index = math.floor(first / step)
-    while index * step <= last:
+    index = math.floor(first / step - 1)
+    while index * step <= last + 1:
         value = index * step
         band.tick(value, 6, look.colour("quiet"))
         if step * band.view.zoom / 4 >= 6:

@@ -62,7 +62,7 @@ class CutStage(SheetStage):
         self._build_card()
         self._proposals: dict[str, list[Proposal]] = {}
         self._asked: set[str] = set()
-        self._shown: Cut | None = None
+        self._entered = False
 
     def _build_proposals(self) -> None:
         self.proposal_line = QWidget()
@@ -101,6 +101,7 @@ class CutStage(SheetStage):
     # -- showing ---------------------------------------------------------------------------------------
 
     def entered(self) -> None:
+        self._entered = True
         self._ask()
 
     def _ask(self) -> None:
@@ -122,10 +123,9 @@ class CutStage(SheetStage):
 
     def refresh(self) -> None:
         sheet = self.session.sheet
-        if self.session.stage == "cut":
+        if self.session.stage == "cut" and self._entered:
             self._ask()
         cut = sheet.cut if sheet else None
-        self._shown = cut
         self.option_line.setEnabled(sheet is not None)
         method = "count" if isinstance(cut, CountCut) else "size"
         if cut is not None:

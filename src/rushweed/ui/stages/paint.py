@@ -111,6 +111,8 @@ class PaintStage(Stage):
     # -- showing ---------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
+        if self.session.gesturing:
+            return
         level, stamp = self.session.level, self.session.stamp
         self.option_line.setEnabled(level is not None)
         self.card.setEnabled(level is not None)

@@ -24,7 +24,11 @@ def commands(stage: PaintStage) -> list[Command]:
         stages = () if everywhere else ("paint",)
         return Command(f"paint.{name}", words, keys, help, run, needs, stages, "Paint")
 
-    turn, layers = stage.rearrange, stage.card.layers
+    turn = stage.rearrange
+
+    def layers(nearer: int = 0) -> None:
+        stage.card.layers.move_layer(nearer) if nearer else stage.card.layers.add()
+
     return [
         row(
             "new",
@@ -40,13 +44,29 @@ def commands(stage: PaintStage) -> list[Command]:
         row("turn", "Turn the stamp or area", ("U",), "A quarter clockwise.", partial(turn, "turn")),
         row("clear", "Erase the selected area", ("Delete",), "On the layer in use.", stage.erase_area, area),
         row(
-            "scatter", "Scatter on or off", ("D",), "Draw tiles of the stamp by chance.", stage.scatter.toggle
+            "scatter",
+            "Scatter on or off",
+            ("D",),
+            "Draw tiles of the stamp by chance.",
+            lambda: stage.scatter.toggle(),
         ),
-        row("cells", "Show or hide the cells", ("C",), "Crosses where cells meet.", stage.grid.toggle),
-        row("shapes", "Show or hide the shapes", ("H",), "Of every tile in the level.", stage.shapes.toggle),
-        row("nearer", "Move the layer nearer", ("PgUp",), "One place.", partial(layers.move_layer, 1)),
-        row("farther", "Move the layer farther", ("PgDown",), "One place.", partial(layers.move_layer, -1)),
-        row("layer", "Add a layer", (), "Nearest of all.", layers.add),
+        row(
+            "cells",
+            "Show or hide the cells",
+            ("C",),
+            "Crosses where cells meet.",
+            lambda: stage.grid.toggle(),
+        ),
+        row(
+            "shapes",
+            "Show or hide the shapes",
+            ("H",),
+            "Of every tile in the level.",
+            lambda: stage.shapes.toggle(),
+        ),
+        row("nearer", "Move the layer nearer", ("PgUp",), "One place.", partial(layers, 1)),
+        row("farther", "Move the layer farther", ("PgDown",), "One place.", partial(layers, -1)),
+        row("layer", "Add a layer", (), "Nearest of all.", layers),
         row(
             "backdrop",
             "Use the sheet shown as a backdrop",

@@ -9,15 +9,14 @@ from PyQt6.QtCore import QRect, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.edit import cells_by_id
-from rushweed.core.document.model import CHUNK, Level, Project, TileLayer
-from rushweed.core.level.chunks import changed_chunks, chunk_at, region
+from rushweed.core.document.model import Level, Project, TileLayer
+from rushweed.core.level.chunks import changed_chunks
 from rushweed.core.level.stamp import Stamp
-from rushweed.core.shape.primitives import mirrored, turned
 from rushweed.ui.controls import tag
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
-from rushweed.ui.desk.shape_marks import Placed
 from rushweed.ui.proof import picture_area
+from rushweed.ui.stages.shape_layer import ShapeLayer, changed_box
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint import PaintStage
@@ -32,6 +31,8 @@ class PaintOverlay:
     def __init__(self, stage: PaintStage) -> None:
         self.stage = stage
         self.boxes: list[QRectF] = []
+        self.shapes = ShapeLayer(stage)
+        self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         level, project, view = self.stage.session.level, self.stage.session.project, self.stage.desk.view
@@ -47,7 +48,7 @@ class PaintOverlay:
         if self.stage.grid.on:
             self._cells(painter, room, level)
         if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
-            self.stage.marks.paint_merged(painter, view, self._placed(project, level, room))
+            self.shapes.paint(painter, room, level)
         self._edges(painter, ground, level)
         if self.stage.area is not None:
             self._area(painter, level)
@@ -62,32 +63,6 @@ class PaintOverlay:
         xs, ys = np.meshgrid(np.arange(x, x + columns + 1) * cw, np.arange(y, y + rows + 1) * ch)
         points = np.stack((xs.ravel(), ys.ravel()), axis=1)
         paint_crosses(painter, view, room, points, self.stage.look.colour("art_paper", 0.55))
-
-    def _placed(self, project: Project, level: Level, room: QRectF) -> list[Placed]:
-        """The shapes of the tiles in sight, turned as the tiles are."""
-        view, (cw, ch) = self.stage.desk.view, level.cell
-        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        x0, y0 = int(a.x() // cw), int(a.y() // ch)
-        columns, rows = int(b.x() // cw) - x0 + 1, int(b.y() // ch) - y0 + 1
-        known = cells_by_id(project)
-        shapes = [known[c][1].shapes if c in known else () for c in level.table]
-        found: list[Placed] = []
-        for layer in level.layers:
-            if not isinstance(layer, TileLayer) or not layer.shown:
-                continue
-            cells = region(layer.tiles, x0, y0, columns, rows)
-            for j, i in zip(*np.nonzero(cells), strict=True):
-                value = int(cells[j, i])
-                index = (value >> 3) - 1
-                if index >= len(shapes) or not shapes[index]:
-                    continue
-                for shape in shapes[index]:
-                    if value & 4:
-                        shape = mirrored(shape, cw)
-                    for _ in range(value & 3):
-                        shape = turned(shape, (cw, ch))
-                    found.append((shape, (x0 + int(i)) * cw, (y0 + int(j)) * ch))
-        return found
 
     def _edges(self, painter: QPainter, ground: QRectF, level: Level) -> None:
         paint_corners(
@@ -200,7 +175,7 @@ class PaintOverlay:
             if (one.id, one.shown, one.opacity_percent) != (two.id, two.shown, two.opacity_percent):
                 return None
             for cx, cy in changed_chunks(one.tiles, two.tiles):
-                boxes = boxes.united(self._changed_box(one, two, cx, cy))
+                boxes = boxes.united(changed_box(one, two, cx, cy))
         if boxes.isNull():
             return QRectF()
         cw, ch = b.cell
@@ -208,16 +183,6 @@ class PaintOverlay:
             boxes.x() * cw, boxes.y() * ch, boxes.width() * cw, boxes.height() * ch
         )
         return box.adjusted(-10, -10, 10, 10)
-
-    @staticmethod
-    def _changed_box(one: TileLayer, two: TileLayer, cx: int, cy: int) -> QRect:
-        p, q = chunk_at(one.tiles, cx, cy), chunk_at(two.tiles, cx, cy)
-        empty = np.zeros((CHUNK, CHUNK), np.uint32)
-        ys, xs = np.nonzero((p.cells if p else empty) != (q.cells if q else empty))
-        if not xs.size:
-            return QRect()
-        left, top = int(xs.min()), int(ys.min())
-        return QRect(cx * CHUNK + left, cy * CHUNK + top, int(xs.max()) - left + 1, int(ys.max()) - top + 1)
 
     def pointer_region(self) -> QRectF | None:
         """The marks of the pointer before and after the move, and the rulers."""
@@ -229,8 +194,12 @@ class PaintOverlay:
         cw, ch = level.cell
         x, y, columns, rows = self.stage.reach()
         now = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch).adjusted(-10, -32, 180, 10)
-        self.stage.desk.update(0, 0, self.stage.desk.width(), rulers.THICK)
-        self.stage.desk.update(0, 0, rulers.THICK, self.stage.desk.height())
+        for place in {self._ruled, self.stage.at}:
+            if place is not None:
+                cell = self.stage.desk.view.rect(place[0] * cw, place[1] * ch, cw, ch).toAlignedRect()
+                self.stage.desk.repaint_part(QRect(cell.x() - 1, 0, cell.width() + 2, rulers.THICK))
+                self.stage.desk.repaint_part(QRect(0, cell.y() - 1, rulers.THICK, cell.height() + 2))
+        self._ruled = self.stage.at
         for box in self.boxes:
             now = now.united(box)
         return now
