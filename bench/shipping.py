@@ -22,7 +22,13 @@ def packing() -> Iterator[Row]:
     area = sum(w * h for w, h in sizes)
     page = sum(p.width * p.height for p in pages)
     taken = timed(lambda: pack(sizes), 3)
-    yield Row("2,000 pictures: share of the page empty", f"{1 - area / page:.1%}", "8.0%", (1 - area / page) / 0.08, 1)
+    yield Row(
+        "2,000 pictures: share of the page empty",
+        f"{1 - area / page:.1%}",
+        "8.0%",
+        (1 - area / page) / 0.08,
+        1,
+    )
     yield Row("  the time of it", ms(taken), "1000 ms", taken, 1)
 
 

@@ -29,7 +29,10 @@ def made(tmp_path: Path, picture: Callable[..., Path]) -> Path:
 def test_from_a_picture_to_shipped_files(made: Path, tmp_path: Path) -> None:
     done = run("cut", made, "tiles", "--grid", "16x16")
     assert done.returncode == 0 and "8 cells of 16 x 16" in done.stdout and "8 px below" in done.stdout
-    assert run("tune", made, "tiles.png", "--ppu", "32", "--pivot", "bottom", "--filter", "linear").returncode == 0
+    assert (
+        run("tune", made, "tiles.png", "--ppu", "32", "--pivot", "bottom", "--filter", "linear").returncode
+        == 0
+    )
     sheet = Folder(made).open().sheets[0]
     assert (sheet.tune.ppu, sheet.tune.filter, sheet.cells[0].pivot) == (32, "linear", (8, 16))
     assert run("tune", made, "tiles", "--pivot", "3,4").returncode == 0
@@ -40,9 +43,13 @@ def test_from_a_picture_to_shipped_files(made: Path, tmp_path: Path) -> None:
     assert len(json.loads((tmp_path / "out" / "manifest.json").read_text())["frames"]) == 8
 
 
-def test_gather_names_the_bad_file_and_takes_the_rest(made: Path, tmp_path: Path, picture: Callable[..., Path]) -> None:
+def test_gather_names_the_bad_file_and_takes_the_rest(
+    made: Path, tmp_path: Path, picture: Callable[..., Path]
+) -> None:
     (tmp_path / "bad.png").write_bytes(b"no picture")
-    done = run("gather", made, tmp_path / "bad.png", picture("more.png"), picture("tiles.png", 64, 40), "--json")
+    done = run(
+        "gather", made, tmp_path / "bad.png", picture("more.png"), picture("tiles.png", 64, 40), "--json"
+    )
     report = json.loads(done.stdout)
     assert done.returncode == 2
     assert report["gathered"] == ["more.png"] and report["same"][0]["as"] == "tiles.png"

@@ -18,7 +18,7 @@ from rushweed.core.level.edit import (
     covering_layer,
     erase,
     erase_gone,
-    fill_spots,
+    fill,
     gone_tiles,
     move_layer,
     move_region,
@@ -90,7 +90,9 @@ def test_the_last_value_for_a_cell_named_twice_holds() -> None:
 
 
 @given(*[st.integers(-30, 30)] * 4)
-def test_a_line_is_joined_ends_where_it_should_and_names_no_cell_twice(x0: int, y0: int, x1: int, y1: int) -> None:
+def test_a_line_is_joined_ends_where_it_should_and_names_no_cell_twice(
+    x0: int, y0: int, x1: int, y1: int
+) -> None:
     xs, ys = line(x0, y0, x1, y1)
     assert (xs[0], ys[0], xs[-1], ys[-1]) == (x0, y0, x1, y1)
     assert np.abs(np.diff(xs)).max(initial=0) <= 1 and np.abs(np.diff(ys)).max(initial=0) <= 1
@@ -151,15 +153,20 @@ def test_a_stamp_taken_from_the_level_paints_the_same_again_turned(small) -> Non
 def test_fill_reaches_joined_cells_and_replace_all_alike(small) -> None:  # type: ignore[no-untyped-def]
     project, level, layer = small
     project = paint(project, level, layer, single("t0"), line(4, 0, 4, 5))
-    spots = fill_spots(project, level, layer, 0, 0)
-    assert len(spots[0]) == 24
-    filled = paint_pattern(project, level, layer, single("t1"), spots)
+    filled = fill(project, level, layer, single("t1"), 0, 0)
     assert (held(filled, level, layer)[:, :4] >> 3 == 2).all()
     assert (held(filled, level, layer)[:, 5:] == 0).all()
-    everywhere = fill_spots(project, level, layer, 0, 0, everywhere=True)
-    assert len(everywhere[0]) == 54
+    everywhere = fill(project, level, layer, single("t1"), 0, 0, everywhere=True)
+    assert (held(everywhere, level, layer) >> 3 == 2).sum() == 54
+    assert not held(fill(filled, level, layer, None, 0, 0), level, layer)[:, :4].any()
+    checked = held(fill(project, level, layer, from_grid([["t1", "t2"]]), 0, 0), level, layer) >> 3
+    assert checked[2, :4].tolist() == [2, 3, 2, 3]
+    holes = held(fill(project, level, layer, from_grid([["t1", None]]), 0, 0), level, layer) >> 3
+    assert holes[2, :4].tolist() == [2, 0, 2, 0]
+    some = held(fill(project, level, layer, from_grid([["t1", "t2"]]), 0, 0, scatter=3), level, layer) >> 3
+    assert set(np.unique(some[:, :4]).tolist()) == {2, 3}
     with pytest.raises(EditError):
-        fill_spots(project, level, layer, 99, 0)
+        fill(project, level, layer, single("t1"), 99, 0)
 
 
 def test_a_pattern_repeats_from_the_level_and_scatter_follows_its_weights(small) -> None:  # type: ignore[no-untyped-def]
@@ -207,7 +214,9 @@ def test_locked_layers_backdrops_and_wrong_sizes_are_refused(demo: tuple[Project
     with pytest.raises(EditError, match="backdrop"):
         paint(project, level.id, level.layers[0].id, single(tile), at((0, 0)))
     with pytest.raises(EditError, match="24 x 32"):
-        paint(project, level.id, level.layers[1].id, single(named(project, "wren.png").cells[0].id), at((0, 0)))
+        paint(
+            project, level.id, level.layers[1].id, single(named(project, "wren.png").cells[0].id), at((0, 0))
+        )
     with pytest.raises(EditError):
         paint(project, level.id, level.layers[1].id, single("nowhere"), at((0, 0)))
 
@@ -254,7 +263,9 @@ def test_tiles_whose_cell_is_gone_are_counted_and_can_be_erased(demo: tuple[Proj
     project, _ = demo
     less = remove_sheet(project, named(project, "boardwalk.png").id)
     level = less.levels[0]
-    before = sum(int((region(x.tiles, *level.bounds) > 0).sum()) for x in level.layers if isinstance(x, TileLayer))
+    before = sum(
+        int((region(x.tiles, *level.bounds) > 0).sum()) for x in level.layers if isinstance(x, TileLayer)
+    )
     assert sum(gone_tiles(less, level).values()) == before > 100
     assert not gone_tiles(project, project.levels[0])
     assert not gone_tiles(erase_gone(less, level.id), level_of(erase_gone(less, level.id), level.id))
@@ -268,7 +279,9 @@ def test_a_level_is_drawn_as_its_tiles_say_layer_over_layer(demo: tuple[Project,
     project, level = add_level(project, "test", (16, 16), size=(3, 2))
     layer = level_of(project, level).layers[0].id
     water, bloom = by_name["water_0"], by_name["loose_bloom"]
-    project = paint(project, level, layer, Stamp((water.id,), np.ones((1, 1), int), np.full((1, 1), 1)), at((1, 1)))
+    project = paint(
+        project, level, layer, Stamp((water.id,), np.ones((1, 1), int), np.full((1, 1), 1)), at((1, 1))
+    )
     project, near = add_layer(project, level, "Near")
     project = paint(project, level, near, single(bloom.id), at((1, 1)))
     made: Level = level_of(project, level)

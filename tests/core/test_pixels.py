@@ -21,6 +21,7 @@ Maker = Callable[..., Path]
 
 def header_png(width: int, height: int) -> bytes:
     """A PNG that claims a size and holds almost nothing."""
+
     def chunk(kind: bytes, data: bytes) -> bytes:
         return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
 

@@ -131,7 +131,9 @@ def test_one_shape_is_given_to_many_tiles_and_the_rest_is_shared(demo: tuple[Pro
     assert give_common(made, ids, "bottom half", "one-way", "top") is made
 
 
-def test_several_shapes_a_tile_can_be_added_changed_copied_and_taken_away(demo: tuple[Project, Stock]) -> None:
+def test_several_shapes_a_tile_can_be_added_changed_copied_and_taken_away(
+    demo: tuple[Project, Stock],
+) -> None:
     project, _ = demo
     one, two = (c.id for c in named(project, "wren.png").cells[:2])
     project = add_shape(project, [one], Box(0, 0, 8, 8))

@@ -19,6 +19,7 @@ from rushweed.core.ship.atlas import AtlasSettings, build, with_gutter
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.manifest import LevelFile, Manifest, schemas
 from rushweed.core.ship.pack import pack
+from rushweed.core.tune.edit import set_pivot_px
 from tests.conftest import named, project_with
 
 Demo = tuple[Project, Stock]
@@ -63,7 +64,9 @@ def test_gutters_repeat_the_edge() -> None:
     assert (wide[2:4, 2:5] == pixels).all() and (wide[3, 0] == pixels[1, 0]).all()
 
 
-@pytest.mark.parametrize("settings_", [AtlasSettings(), AtlasSettings(0, 256, True, False), AtlasSettings(4, 1024, False)])
+@pytest.mark.parametrize(
+    "settings_", [AtlasSettings(), AtlasSettings(0, 256, True, False), AtlasSettings(4, 1024, False)]
+)
 def test_every_frame_of_the_atlas_gives_its_cell_back(demo: Demo, settings_: AtlasSettings) -> None:
     project, stock = demo
     if settings_.limit == 256:
@@ -100,8 +103,21 @@ def test_shipping_twice_gives_the_same_bytes(demo: Demo, tmp_path: Path) -> None
     for a, b in zip(one.files, two.files, strict=True):
         assert a.read_bytes() == b.read_bytes(), a.name
     times = {p: p.stat().st_mtime_ns for p in one.files}
-    ship(*demo, tmp_path / "a")
-    assert times == {p: p.stat().st_mtime_ns for p in one.files}
+    again = ship(*demo, tmp_path / "a")
+    assert again == one and times == {p: p.stat().st_mtime_ns for p in one.files}
+
+
+def test_what_was_changed_or_lost_is_shipped_anew(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    first = ship(project, stock, tmp_path)
+    before = {p: p.read_bytes() for p in first.files}
+    (tmp_path / "manifest.json").write_text("{}")
+    (tmp_path / "atlas_0.png").unlink()
+    ship(project, stock, tmp_path)
+    assert {p: p.read_bytes() for p in first.files} == before
+    moved = set_pivot_px(project, [named(project, "crate.png").cells[0].id], 3, 3)
+    ship(moved, stock, tmp_path)
+    assert (tmp_path / "manifest.json").read_bytes() != before[tmp_path / "manifest.json"]
 
 
 def test_the_manifest_says_all_a_game_needs(demo: Demo, tmp_path: Path) -> None:

@@ -38,7 +38,13 @@ def alike(a: Project, b: Project) -> bool:
     return all(level_text(x) == level_text(y) for x, y in zip(a.levels, b.levels, strict=True))
 
 
-@given(st.integers(0, 2**32 - 1), st.integers(-40, 40), st.integers(-40, 40), st.integers(1, 80), st.integers(1, 50))
+@given(
+    st.integers(0, 2**32 - 1),
+    st.integers(-40, 40),
+    st.integers(-40, 40),
+    st.integers(1, 80),
+    st.integers(1, 50),
+)
 def test_rows_of_text_hold_every_tile(seed: int, left: int, top: int, columns: int, rows: int) -> None:
     rng = np.random.default_rng(seed)
     cells = (rng.integers(0, 5, (rows, columns)) * (rng.random((rows, columns)) > 0.4)).astype(np.uint32)
@@ -192,7 +198,9 @@ def test_a_full_or_read_only_disk_leaves_the_saved_project(
     assert Folder(demo_folder).open().levels[0].name == "quay"
 
 
-def test_a_promise_made_is_kept_at_the_next_opening(demo_folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_promise_made_is_kept_at_the_next_opening(
+    demo_folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """The power goes after the promise and before the first file is moved."""
     folder = Folder(demo_folder)
     project = folder.open()
@@ -285,7 +293,9 @@ def test_kill_at_random_moments_of_edits_and_saves_loses_nothing(demo_folder: Pa
     """The process is killed again and again; each time the newest edit that was put away is there, whole."""
     chance = random.Random(7)
     for _ in range(12):
-        process = subprocess.Popen([sys.executable, "-c", WORKER, str(demo_folder)], stdout=subprocess.PIPE, text=True)
+        process = subprocess.Popen(
+            [sys.executable, "-c", WORKER, str(demo_folder)], stdout=subprocess.PIPE, text=True
+        )
         assert process.stdout is not None
         said = int(process.stdout.readline())
         time.sleep(chance.random() * 0.15)

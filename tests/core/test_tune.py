@@ -138,8 +138,11 @@ def test_clear_texels_lend_no_colour() -> None:
 
 def test_the_scene_stands_the_selection_on_its_pivot_beside_one_unit(demo: tuple[Project, Stock]) -> None:
     project, stock = demo
-    props = Props(np.full((336, 512, 4), 255, np.uint8), np.full((16, 16, 4), 255, np.uint8),
-                  np.full((32, 24, 4), 255, np.uint8))
+    props = Props(
+        np.full((336, 512, 4), 255, np.uint8),
+        np.full((16, 16, 4), 255, np.uint8),
+        np.full((32, 24, 4), 255, np.uint8),
+    )
     sheet = named(project, "wren.png")
     scene = compose(props, sheet, sheet.cells[0], stock.pixels(sheet), (256, 144))
     assert scene.picture.shape == (144, 256, 4) and not scene.floor

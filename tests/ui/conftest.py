@@ -78,7 +78,9 @@ class Hands:
     def at(self, x: float, y: float) -> QPoint:
         return self.window.desk.view.to_screen(x, y).toPoint()
 
-    def event(self, kind: QEvent.Type, at: QPoint, button: Qt.MouseButton, held: Qt.MouseButton, keys) -> None:  # type: ignore[no-untyped-def]
+    def event(
+        self, kind: QEvent.Type, at: QPoint, button: Qt.MouseButton, held: Qt.MouseButton, keys
+    ) -> None:  # type: ignore[no-untyped-def]
         desk = self.window.desk
         glob = desk.mapToGlobal(QPointF(at))
         QApplication.sendEvent(desk, QMouseEvent(kind, QPointF(at), glob, button, held, keys))
@@ -95,12 +97,16 @@ class Hands:
             self.event(QEvent.Type.MouseMove, spot, none, button, keys)
         self.event(QEvent.Type.MouseButtonRelease, spots[-1], button, none, keys)
 
-    def click(self, x: float, y: float, button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE) -> None:
+    def click(
+        self, x: float, y: float, button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE
+    ) -> None:
         self.drag((x, y), button=button, keys=keys)
 
     def press_widget(self, widget: QWidget, x: int | None = None, y: int | None = None, keys=NONE) -> None:  # type: ignore[no-untyped-def]
         centre = widget.rect().center()
-        self.qtbot.mouseClick(widget, LEFT, keys, QPoint(centre.x() if x is None else x, centre.y() if y is None else y))
+        self.qtbot.mouseClick(
+            widget, LEFT, keys, QPoint(centre.x() if x is None else x, centre.y() if y is None else y)
+        )
 
     # -- keys ----------------------------------------------------------------------------------------
 

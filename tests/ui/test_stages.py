@@ -41,7 +41,9 @@ def test_a_licence_typed_for_two_sheets_at_once(hands: Hands) -> None:
     hands.wait(lambda: not any(f.rule == "missing-licence" for f in hands.session.findings))
 
 
-def test_a_folder_of_pictures_is_gathered_with_progress_and_can_be_cancelled(hands: Hands, picture, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+def test_a_folder_of_pictures_is_gathered_with_progress_and_can_be_cancelled(
+    hands: Hands, picture, tmp_path: Path
+) -> None:  # type: ignore[no-untyped-def]
     for i in range(40):
         picture(f"many/p_{i}.png", 30 + i, 20)
     gather = hands.window.stages["gather"]
@@ -504,7 +506,9 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
 # -- from a picture to a level that ships --------------------------------------------------------------
 
 
-def test_the_whole_way_from_a_picture_to_shipped_files(application, picture, tmp_path: Path, qtbot: QtBot) -> None:  # type: ignore[no-untyped-def]
+def test_the_whole_way_from_a_picture_to_shipped_files(
+    application, picture, tmp_path: Path, qtbot: QtBot
+) -> None:  # type: ignore[no-untyped-def]
     rng = np.random.default_rng(3)
     rgba = np.zeros((32, 64, 4), np.uint8)
     rgba[:, :, :3] = rng.integers(0, 255, (32, 64, 3))

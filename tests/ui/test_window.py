@@ -101,7 +101,9 @@ def test_edits_are_saved_and_found_again(hands: Hands, demo_folder: Path) -> Non
     session = hands.session
     session.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
     assert hands.window.windowTitle().startswith("*")
-    hands.wait(lambda: "kept safe" in session.save_state()[1] and (demo_folder / ".rushweed/kept.json").exists())
+    hands.wait(
+        lambda: "kept safe" in session.save_state()[1] and (demo_folder / ".rushweed/kept.json").exists()
+    )
     hands.keys("Ctrl+S")
     hands.wait(lambda: not session.unsaved and not session.saving)
     assert Folder(demo_folder).open().levels[0].name == "quay"
@@ -127,7 +129,9 @@ def test_a_save_that_fails_says_so_and_the_edits_stay(hands: Hands, demo_folder:
     hands.wait(lambda: not session.unsaved)
 
 
-def test_a_second_window_on_the_project_may_look_only(application: Application, hands: Hands, demo_folder: Path) -> None:
+def test_a_second_window_on_the_project_may_look_only(
+    application: Application, hands: Hands, demo_folder: Path
+) -> None:
     second = application.open(demo_folder)
     assert second.session.read_only and second.notice.isVisible()
     before = second.session.project
@@ -167,7 +171,9 @@ def test_closing_asks_and_each_answer_does_what_it_says(
     assert fresh.open().levels[0].name == "quay" and fresh.kept() is None
 
 
-def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(hands: Hands, picture, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(
+    hands: Hands, picture, tmp_path: Path
+) -> None:  # type: ignore[no-untyped-def]
     (tmp_path / "bad.png").write_bytes(b"words")
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(p)) for p in (tmp_path / "bad.png", picture("mine.png", 48, 48))])

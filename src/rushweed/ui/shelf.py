@@ -191,7 +191,8 @@ class _List(QWidget):
         if known is None or not (known[0] is key or known[0] == key):
             if part.id not in self._wanted:
                 self._wanted.append(part.id)
-            self._idle.start()
+            if self.images.ready:
+                self._idle.start()
         return known[1] if known else self._blank
 
     def _draw_wanted(self) -> None:

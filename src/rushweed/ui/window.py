@@ -89,7 +89,10 @@ class Window(QMainWindow):
         """What can wait until the window is on screen: the other stages, the commands, the findings."""
         if not self._completed:
             self._completed = True
+            self.desk.images.ready = True
             self._add_commands()
+            self._repaint()
+            self._refresh_stage()
             self.proof.refresh()
             self.stage(self.session.stage).entered()
             self.session.find_soon()
@@ -392,6 +395,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self._remember()
+        self._completed = True  # nothing more is begun for a window that has gone
         self.session.workshop.finish()
         self.session.folder.unlock()
         event.accept()

@@ -94,14 +94,13 @@ def ink(rgba: np.ndarray) -> np.ndarray:
 
 def occupied(mask: np.ndarray, grid: Grid) -> np.ndarray:
     """Which cells hold any ink: bool (rows, columns). `mask` is bool (height, width)."""
-    xs, ys = grid.starts(0), grid.starts(1)
-    total = np.zeros((mask.shape[0] + 1, mask.shape[1] + 1), np.int32)
-    np.cumsum(mask, axis=0, dtype=np.int32, out=total[1:, 1:])
-    np.cumsum(total[1:, 1:], axis=1, out=total[1:, 1:])
-    right, below = xs + grid.cell[0], ys + grid.cell[1]
-    held = total[np.ix_(below, right)] - total[np.ix_(ys, right)]
-    held -= total[np.ix_(below, xs)] - total[np.ix_(ys, xs)]
-    return np.asarray(held > 0)
+    bands = _any_within(mask, grid.starts(1), grid.cell[1])
+    return _any_within(bands.T, grid.starts(0), grid.cell[0]).T
+
+
+def _any_within(mask: np.ndarray, starts: np.ndarray, length: int) -> np.ndarray:
+    """Whether anything is set in each stretch of rows: bool (stretches, width)."""
+    return np.stack([mask[start : start + length].any(axis=0) for start in starts.tolist()])
 
 
 def places(cut: Cut, grid: Grid, full: np.ndarray) -> list[tuple[int, int]]:

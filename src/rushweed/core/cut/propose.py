@@ -17,7 +17,8 @@ from rushweed.core.document.model import GridCut
 
 LEAST, MOST = 4, 512  # px a side of a cell
 GUTTERS = range(9)
-SAMPLE = 768  # rows or columns read for colour changes
+SAMPLE = 512  # rows or columns read for colour changes
+LOOKED_AT = 12  # pairs of steps whose cells are looked into
 
 
 class Proposal(NamedTuple):
@@ -103,16 +104,15 @@ def ink_of(rgba: np.ndarray) -> tuple[np.ndarray, tuple[int, int, int] | None, b
 def propose(rgba: np.ndarray, most: int = 5) -> Proposals:
     """Grids for a sheet, uint8 (height, width, 4), best first; none if nothing stands out."""
     mask, colour, opaque = ink_of(rgba)
+    size = (rgba.shape[1], rgba.shape[0])
     steps = []
     for axis in (0, 1):
         measured = _measure(rgba, mask, axis, opaque)
         steps.append(_steps(measured))
-    found = []
-    for x in steps[0]:
-        for y in steps[1]:
-            proposal = _judge(mask, x, y, opaque, (rgba.shape[1], rgba.shape[0]))
-            if proposal is not None:
-                found.append(proposal)
+    pairs = [(_fit(x, y), x, y) for x in steps[0] for y in steps[1]]
+    pairs.sort(key=lambda pair: -pair[0])
+    looked_at = (_judge(mask, x, y, opaque, size) for _score, x, y in pairs[:LOOKED_AT])
+    found = [proposal for proposal in looked_at if proposal is not None]
     found.sort(key=lambda p: -p.score)
     kept: list[Proposal] = []
     for proposal in found:
@@ -127,8 +127,9 @@ def _measure(rgba: np.ndarray, mask: np.ndarray, axis: int, opaque: bool) -> _Ax
     colours = rgba[..., :3] if axis == 0 else rgba[..., :3].transpose(1, 0, 2)
     length = lines.shape[1]
     cross = np.zeros(length + 1)
-    cross[1:-1] = np.count_nonzero(lines[:, 1:] & lines[:, :-1], axis=0)
     stride = max(lines.shape[0] // SAMPLE, 1)
+    both = lines[:, 1:] & lines[:, :-1]
+    cross[1:-1] = _column_counts(both)
     part = colours[::stride].astype(np.int16)
     energy = np.zeros(length + 1)
     step = np.abs(np.diff(part, axis=1)).max(axis=2)
@@ -136,12 +137,21 @@ def _measure(rgba: np.ndarray, mask: np.ndarray, axis: int, opaque: bool) -> _Ax
         seen = lines[::stride]
         step = step * (seen[:, 1:] & seen[:, :-1])
     energy[1:-1] = np.minimum(step, 96).mean(axis=0)
-    held = np.count_nonzero(lines, axis=0)
+    held = _column_counts(lines)
     clear = held < 0.2 * max(float(held.mean()), 1)
     if opaque:
         spread = part.max(axis=0).astype(int) - part.min(axis=0)
         clear = spread.max(axis=1) <= 6
     return _Axis(length, cross, energy, clear, opaque)
+
+
+def _column_counts(mask: np.ndarray) -> np.ndarray:
+    """How many are set in each column of a bool array: added up in bytes, 255 rows at a time."""
+    total = np.zeros(mask.shape[1], np.int64)
+    data = mask.view(np.uint8)
+    for start in range(0, mask.shape[0], 255):
+        total += data[start : start + 255].sum(axis=0, dtype=np.uint8)
+    return total
 
 
 def _steps(axis: _Axis, most: int = 10) -> list[_Step]:
@@ -164,7 +174,7 @@ def _with_gutters(axis: _Axis, cell: int) -> list[_Step]:
             break
         for margin in {0, gap} if gap else range(1):
             count = (axis.length - margin + gap) // (cell + gap)
-            if count < 2:
+            if count < 2 or gap and not axis.clear[margin + cell]:
                 continue
             score = _gap_score(axis, cell, margin, gap, count) if gap else _line_score(axis, cell, count)
             left = axis.length - margin - count * (cell + gap) + gap
@@ -225,6 +235,17 @@ def _prefer_finest(steps: list[_Step]) -> list[_Step]:
     return result
 
 
+def _fit(x: _Step, y: _Step) -> float:
+    """How well two steps fit together, before looking into the cells."""
+    if x.number == 1 or y.number == 1:
+        score = max(x.score if x.number > 1 else 0, y.score if y.number > 1 else 0) * 0.9
+    else:
+        score = float(np.sqrt(max(x.score, 0.01) * max(y.score, 0.01)))
+    ratio = max(x.cell, y.cell) / min(x.cell, y.cell)
+    score *= 1.0 if ratio == 1 else 0.93 if ratio <= 2 else 0.8
+    return score * (1.0 if x.cell % 8 == 0 and y.cell % 8 == 0 else 0.95)
+
+
 def _judge(mask: np.ndarray, x: _Step, y: _Step, opaque: bool, size: tuple[int, int]) -> Proposal | None:
     """Both axes together: what the cells hold, what is left over, and the words for it."""
     if x.number == 1 and y.number == 1:
@@ -233,12 +254,7 @@ def _judge(mask: np.ndarray, x: _Step, y: _Step, opaque: bool, size: tuple[int, 
         return None
     cut = GridCut((x.cell, y.cell), (x.margin, y.margin), (x.gap, y.gap))
     grid = grid_of(cut, size)
-    score = float(np.sqrt(max(x.score, 0.01) * max(y.score, 0.01)))
-    if x.number == 1 or y.number == 1:
-        score = max(x.score if x.number > 1 else 0, y.score if y.number > 1 else 0) * 0.9
-    ratio = max(x.cell, y.cell) / min(x.cell, y.cell)
-    score *= 1.0 if ratio == 1 else 0.93 if ratio <= 2 else 0.8
-    score *= 1.0 if all(c % 8 == 0 for c in grid.cell) else 0.95
+    score = _fit(x, y)
     held = occupied(mask, grid)
     score *= 0.55 + 0.45 * float(held.mean())
     through = 0 if opaque else int(cut_through(mask, grid).sum())

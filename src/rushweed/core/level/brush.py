@@ -30,9 +30,12 @@ def rectangle(x0: int, y0: int, x1: int, y1: int, outline: bool = False) -> Spot
 
 def flood(cells: np.ndarray, x: int, y: int) -> np.ndarray:
     """The cells joined to (x, y) by edges and holding the same value: bool like `cells`."""
+    alike = cells == cells[y, x]
+    if alike.all():
+        return np.asarray(alike)
     from scipy import ndimage  # late: it takes a third of a second to import
 
-    labels, _count = ndimage.label(cells == cells[y, x])
+    labels, _count = ndimage.label(alike)
     return np.asarray(labels == labels[y, x])
 
 

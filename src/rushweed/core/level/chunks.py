@@ -51,8 +51,7 @@ def put(tiles: Tiles, xs: np.ndarray, ys: np.ndarray, values: np.ndarray) -> Til
     """
     if xs.size == 0:
         return tiles
-    if max(int(np.abs(xs).max()), int(np.abs(ys).max())) > FARTHEST:
-        raise EditError(f"A level reaches at most {FARTHEST:,} cells from cell 0, 0.", "Paint nearer to it.")
+    _within(int(np.abs(xs).max()), int(np.abs(ys).max()))
     cx, cy = xs // CHUNK, ys // CHUNK
     tiles = _covering(tiles, int(cx.min()), int(cy.min()), int(cx.max()), int(cy.max()))
     slots = (cy - tiles.top) * tiles.columns + cx - tiles.left
@@ -80,8 +79,37 @@ def put(tiles: Tiles, xs: np.ndarray, ys: np.ndarray, values: np.ndarray) -> Til
 
 def put_region(tiles: Tiles, left: int, top: int, cells: np.ndarray) -> Tiles:
     """Set a whole rectangle: uint32 (rows, columns), empty cells included."""
-    ys, xs = np.mgrid[top : top + cells.shape[0], left : left + cells.shape[1]]
-    return put(tiles, xs.ravel(), ys.ravel(), cells.ravel())
+    rows, columns = cells.shape
+    if not cells.size:
+        return tiles
+    _within(left, top)
+    _within(left + columns - 1, top + rows - 1)
+    first, last = left // CHUNK, (left + columns - 1) // CHUNK
+    tiles = _covering(tiles, first, top // CHUNK, last, (top + rows - 1) // CHUNK)
+    chunks: list[Chunk | None] | None = None
+    for cy in range(top // CHUNK, (top + rows - 1) // CHUNK + 1):
+        y0, y1 = max(cy * CHUNK, top), min((cy + 1) * CHUNK, top + rows)
+        for cx in range(first, last + 1):
+            x0, x1 = max(cx * CHUNK, left), min((cx + 1) * CHUNK, left + columns)
+            part = cells[y0 - top : y1 - top, x0 - left : x1 - left]
+            slot = (cy - tiles.top) * tiles.columns + cx - tiles.left
+            old = tiles.chunks[slot]
+            here = slice(y0 - cy * CHUNK, y1 - cy * CHUNK), slice(x0 - cx * CHUNK, x1 - cx * CHUNK)
+            if not part.any() if old is None else (part == old.cells[here]).all():
+                continue
+            chunks = list(tiles.chunks) if chunks is None else chunks
+            made = np.zeros((CHUNK, CHUNK), np.uint32) if old is None else old.cells.copy()
+            made[here] = part
+            made.setflags(write=False)
+            chunks[slot] = Chunk(made) if made.any() else None
+    if chunks is None:
+        return tiles
+    return Tiles(tiles.left, tiles.top, tiles.columns, tiles.rows, tuple(chunks))
+
+
+def _within(x: int, y: int) -> None:
+    if max(abs(x), abs(y)) > FARTHEST:
+        raise EditError(f"A level reaches at most {FARTHEST:,} cells from cell 0, 0.", "Paint nearer to it.")
 
 
 def _covering(tiles: Tiles, left: int, top: int, right: int, bottom: int) -> Tiles:

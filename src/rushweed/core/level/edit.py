@@ -226,18 +226,42 @@ def erase(project: Project, level_id: str, layer_id: str, spots: Spots) -> Proje
     return _put(project, level, layer, xs, ys, np.zeros(xs.size, np.uint32))
 
 
-def fill_spots(
-    project: Project, level_id: str, layer_id: str, x: int, y: int, everywhere: bool = False
-) -> Spots:
-    """The cells a fill from (x, y) reaches: joined and alike, or with `everywhere` all alike."""
+def fill(
+    project: Project,
+    level_id: str,
+    layer_id: str,
+    stamp: Stamp | None,
+    x: int,
+    y: int,
+    everywhere: bool = False,
+    scatter: int | None = None,
+) -> Project:
+    """Fill the cells joined to (x, y) that hold the same, or with `everywhere` all that hold the same.
+
+    The stamp repeats from cell 0, 0, or is drawn from by chance with a `scatter` seed; without a stamp
+    the cells are emptied. Raises EditError outside the level.
+    """
     level, layer = _painted(project, level_id, layer_id)
     left, top, columns, rows = level.bounds
     if not (left <= x < left + columns and top <= y < top + rows):
         raise EditError("A fill must start inside the level.", "Point at a cell of the level.")
     cells = region(layer.tiles, left, top, columns, rows)
     mask = (same if everywhere else flood)(cells, x - left, y - top)
-    ys, xs = np.nonzero(mask)
-    return xs + left, ys + top
+    if stamp is not None and (scatter is not None or (stamp.slots == 0).any()):
+        ys, xs = np.nonzero(mask)
+        return paint_pattern(project, level_id, layer_id, stamp, (xs + left, ys + top), scatter)
+    if stamp is None:
+        np.copyto(cells, 0, where=mask)
+    else:
+        level, index = _indices(project, level, stamp.cells)
+        values = index[stamp.slots] * 8 + stamp.turns.astype(np.uint32)
+        lines = (np.arange(rows) + top) % stamp.size[1], (np.arange(columns) + left) % stamp.size[0]
+        np.copyto(cells, values if values.size == 1 else values[np.ix_(*lines)], where=mask)
+    tiles = put_region(layer.tiles, left, top, cells)
+    if tiles is layer.tiles:
+        return project
+    layers = tuple(replace(layer, tiles=tiles) if item is layer else item for item in level.layers)
+    return put_level(project, replace(level, layers=layers))
 
 
 def take(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 from collections.abc import Callable
 from pathlib import Path
@@ -15,9 +16,10 @@ from rushweed.core.document.model import Project
 from rushweed.core.level.render import TileSet, level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import AtlasSettings, build
-from rushweed.core.ship.manifest import level_file, manifest_of
+from rushweed.core.ship.manifest import MANIFEST_FORMAT, level_file, manifest_of
 from rushweed.core.store.files import write_file
 from rushweed.core.store.folder import file_name
+from rushweed.core.store.form import level_text, sheet_text
 
 Progress = Callable[[float, str], None]
 MOST_PICTURE = 64 * 1024 * 1024  # px of a level picture
@@ -51,6 +53,11 @@ def ship(
         raise StoreError(
             f"{out} could not be made: {file_reason(error)}.", "Choose a folder you may write to."
         ) from error
+    key = _key_of(project, stock, settings)
+    before = _shipped_before(out, key)
+    if before is not None:
+        progress(1.0, "Nothing has changed since it was shipped")
+        return before
     progress(0.0, "Packing the atlas")
     atlas = build(project, stock, settings)
     files: dict[str, bytes] = {}
@@ -80,9 +87,61 @@ def ship(
             write_file(path, data)
         written.append(path)
     progress(1.0, "Shipped")
-    covered = sum(r[2] * r[3] for r in {(f.page, *f.rect)[1:] + (f.page,) for f in atlas.frames})
+    covered = sum(w * h for _page, _x, _y, w, h in {(f.page, *f.rect) for f in atlas.frames})
     area_px = sum(p.shape[0] * p.shape[1] for p in atlas.pages)
-    return Shipped(out, written, len(atlas.frames), len(atlas.pages), covered / area_px)
+    done = Shipped(out, written, len(atlas.frames), len(atlas.pages), covered / area_px)
+    _note(done, key)
+    return done
+
+
+class _Note(msgspec.Struct, frozen=True):
+    """What was shipped last into a folder: the key of all that went in, and the files as written."""
+
+    key: str
+    files: dict[str, tuple[int, int]]  # name -> size, mtime in ns
+    frames: int
+    pages: int
+    filled: float
+
+
+NOTE = ".rushweed-ship.json"
+
+
+def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
+    """A digest of the project, the settings and the state of its pictures on disk."""
+    digest = hashlib.sha256(repr((settings, MANIFEST_FORMAT, project.name)).encode())
+    for sheet in project.sheets:
+        digest.update(sheet_text(sheet))
+        try:
+            state = (stock.folder / sheet.source.path).stat()
+            digest.update(repr((state.st_size, state.st_mtime_ns)).encode())
+        except OSError:
+            digest.update(b"missing")
+    for level in project.levels:
+        digest.update(level_text(level))
+    return digest.hexdigest()
+
+
+def _shipped_before(out: Path, key: str) -> Shipped | None:
+    """The last shipping into `out`, if the same went in and its files stand as they were written."""
+    try:
+        note = msgspec.json.decode((out / NOTE).read_bytes(), type=_Note)
+        if note.key != key:
+            return None
+        for name, (size, written_ns) in note.files.items():
+            state = (out / name).stat()
+            if (state.st_size, state.st_mtime_ns) != (size, written_ns):
+                return None
+    except (OSError, msgspec.DecodeError):
+        return None
+    return Shipped(out, [out / name for name in note.files], note.frames, note.pages, note.filled)
+
+
+def _note(done: Shipped, key: str) -> None:
+    states = {str(p.relative_to(done.folder)): p.stat() for p in done.files}
+    files = {name: (state.st_size, state.st_mtime_ns) for name, state in states.items()}
+    note = _Note(key, files, done.frames, done.pages, done.filled)
+    write_file(done.folder / NOTE, msgspec.json.encode(note))
 
 
 def _level_names(project: Project) -> list[str]:

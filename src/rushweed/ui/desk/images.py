@@ -33,13 +33,19 @@ def array_of(image: QImage) -> np.ndarray:
 
 
 class SheetImages:
-    """The picture of each sheet as an image, made when first shown."""
+    """The picture of each sheet as an image, made when first shown.
+
+    Until `ready` is set everything is clear: the window comes up before it reads a picture.
+    """
 
     def __init__(self, stock: Stock) -> None:
+        self.ready = False
         self._stock = stock
         self._images: OrderedDict[str, tuple[np.ndarray, QImage]] = OrderedDict()
 
     def image(self, sheet: Sheet) -> QImage:
+        if not self.ready:
+            return QImage()
         pixels = self._stock.pixels_or_blank(sheet)
         key = sheet.source.sha256
         known = self._images.get(key)

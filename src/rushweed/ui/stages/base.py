@@ -183,7 +183,8 @@ class SheetStage(Stage):
         if grid is None or not sheet.cells:
             rulers.even(band, Scale(1, "px"))
         else:
-            profile = self.desk.sheet_painter.profile(sheet)[band.axis] if self.key == "cut" else None
+            inked = self.key == "cut" and self.desk.images.ready
+            profile = self.desk.sheet_painter.profile(sheet)[band.axis] if inked else None
             rulers.cells(band, grid, [c.rect for c in self.session.cells], profile)
 
     def describe(self, at: DeskEvent) -> str:

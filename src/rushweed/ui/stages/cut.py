@@ -211,7 +211,7 @@ class CutStage(SheetStage):
             self._position.setText(f"{x}, {y} px  {units(x, ppu)}, {units(y, ppu)} u")
             self._size.setText(f"{w} × {h} px  {units(w, ppu)} × {units(h, ppu)} u")
             assert sheet is not None
-            self._content.setText(self._content_words(sheet, cell))
+            self._content.setText(self._content_words(sheet, cell) if self._entered else "")
         elif cells:
             sizes = {(c.rect[2], c.rect[3]) for c in cells}
             self._position.setText("several")

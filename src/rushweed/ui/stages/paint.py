@@ -17,7 +17,7 @@ from rushweed.core.level.edit import (
     add_level,
     covering_layer,
     erase,
-    fill_spots,
+    fill,
     move_region,
     paint,
     paint_pattern,
@@ -365,10 +365,7 @@ class PaintStage(Stage):
             return
 
         def change(project: Project) -> Project:
-            spots = fill_spots(project, *self._ids(), *cell, everywhere)
-            if stamp is None:
-                return erase(project, *self._ids(), spots)
-            return paint_pattern(project, *self._ids(), stamp, spots, self._chance())
+            return fill(project, *self._ids(), stamp, *cell, everywhere, self._chance())
 
         words = "Replace" if everywhere else "Fill"
         self.session.edit(f"{words} on {self._layer_name()}", change)

@@ -44,7 +44,9 @@ class ShapeLayer:
             changed = self._changed(self._level, level)
             if not changed.isNull():
                 cw, ch = level.cell
-                box = view.rect(changed.x() * cw, changed.y() * ch, changed.width() * cw, changed.height() * ch)
+                box = view.rect(
+                    changed.x() * cw, changed.y() * ch, changed.width() * cw, changed.height() * ch
+                )
                 part = box.adjusted(-REACH, -REACH, REACH, REACH)
                 self._draw(level, part.intersected(desk.room))
         self._key, self._level = key, level
