@@ -69,7 +69,8 @@ def test_check_prints_findings_and_its_exit_code_tells_faults(demo_folder: Path)
     "words",
     [
         ("cut", "{p}", "tiles", "--grid", "0x4"), ("cut", "{p}", "tiles", "--grid", "99x99"),
-        ("cut", "{p}", "tiles", "--grid", "wide"), ("cut", "{p}", "tiles"), ("cut", "{p}", "none", "--grid", "8"),
+        ("cut", "{p}", "tiles", "--grid", "wide"), ("cut", "{p}", "tiles"),
+        ("cut", "{p}", "none", "--grid", "8"),
         ("tune", "{p}", "tiles", "--ppu", "0"), ("tune", "{p}", "tiles", "--pivot", "nowhere"),
         ("tune", "{p}", "tiles", "--filter", "blurry"), ("check", "{p}/none"), ("new", "{p}"),
         ("ship", "{p}", "--out", "{p}/rushweed.json"), ("gather", "{p}", "{p}/missing.png"),

@@ -37,7 +37,8 @@ def test_a_grid_by_counts_divides_and_tells_the_remainder() -> None:
 @pytest.mark.parametrize(
     "cut",
     [
-        GridCut((0, 16)), GridCut((-3, 16)), GridCut((65, 16)), GridCut((16, 99)), CountCut(0, 1), CountCut(65, 1),
+        GridCut((0, 16)), GridCut((-3, 16)), GridCut((65, 16)), GridCut((16, 99)),
+        CountCut(0, 1), CountCut(65, 1),
         GridCut((16, 16), (-1, 0)), GridCut((16, 16), spacing=(0, -2)), GridCut((16, 16), (60, 0)),
     ],
 )  # fmt: skip

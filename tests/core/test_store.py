@@ -75,9 +75,10 @@ def test_an_edit_of_one_cell_changes_one_line(demo_folder: Path) -> None:
     before = {p: p.read_text().splitlines() for p in demo_folder.rglob("*.json")}
     cell = named(project, "boardwalk.png").cells[7]
     assert folder.save(rename_cell(project, cell.id, "handrail")) == 1
-    changed = [
-        (a, b) for p, lines in before.items() for a, b in zip(lines, p.read_text().splitlines(), strict=True) if a != b
-    ]  # fmt: skip
+    pairs = [
+        pair for p, lines in before.items() for pair in zip(lines, p.read_text().splitlines(), strict=True)
+    ]
+    changed = [(a, b) for a, b in pairs if a != b]
     assert len(changed) == 1 and "handrail" in changed[0][1]
 
 
@@ -280,7 +281,8 @@ if kept: project = kept.project
 start = int(project.levels[0].name.split("_")[-1]) if "_" in project.levels[0].name else 0
 for n in itertools.count(start + 1):
     name = f"level_{n}"
-    project = replace(project, name=name, levels=tuple(replace(v, name=f"{v.name.split('_')[0]}_{n}") for v in project.levels))
+    levels = tuple(replace(v, name=f"{v.name.split('_')[0]}_{n}") for v in project.levels)
+    project = replace(project, name=name, levels=levels)
     if n % 3 == 0:
         folder.save(project)
     else:

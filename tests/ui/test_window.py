@@ -178,8 +178,8 @@ def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(p)) for p in (tmp_path / "bad.png", picture("mine.png", 48, 48))])
     drop = QDropEvent(
-        QPointF(400, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
-        QEvent.Type.Drop,
+        QPointF(400, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier, QEvent.Type.Drop,
     )  # fmt: skip
     hands.window.event(drop)
     hands.wait(lambda: any(s.name == "mine.png" for s in hands.session.project.sheets))

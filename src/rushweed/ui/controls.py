@@ -101,7 +101,7 @@ class Check(QWidget):
 
 
 class IconButton(QWidget):
-    """A glyph to press, with an optional frame and the letter of its key; `active` stands for a tool in use."""
+    """A glyph to press, with an optional frame and the letter of its key; `active` marks the tool in use."""
 
     pressed = pyqtSignal()
 

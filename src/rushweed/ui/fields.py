@@ -91,6 +91,7 @@ class NumbersField(QLineEdit):
         self._drag: tuple[float, tuple[float, ...]] | None = None
         self.setFixedHeight(HIGH)
         self.setProperty("mono", "true")
+        self.setProperty("wrong", "false")
         self.setTextMargins(0, 0, self._unit_width(), 0)
         self.textEdited.connect(self._typed)
         self.editingFinished.connect(self._finish)

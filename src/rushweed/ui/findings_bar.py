@@ -178,7 +178,9 @@ class FindingsBar(QWidget):
         ranked = sorted(
             found,
             key=lambda f: (
-                f.weight != "fault", not ({f.place.sheet, f.place.level} & here), f.place.stage != self.session.stage
+                f.weight != "fault",
+                not ({f.place.sheet, f.place.level} & here),
+                f.place.stage != self.session.stage,
             ),
         )  # fmt: skip
         self._show(ranked[0] if ranked else None)

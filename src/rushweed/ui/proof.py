@@ -158,10 +158,9 @@ class Proof(QWidget):
         picture = level_picture(
             project, level, self.session.stock.pixels_or_blank, area, self.session.tiles(level)
         )
-        if level.view == "side":
-            if self._props is None:
-                self._props = scene_props()
-            _stand(picture, self._props.figure, level.start[0] - left, level.start[1] - top)
+        if self._props is None:
+            self._props = scene_props()
+        _stand(picture, self._props.figure, level.start[0] - left, level.start[1] - top)
         self.picture.scene, self.picture.words = None, "at the start"
         self._put(picture)
         ppu = next((s.tune.ppu for s in project.sheets if any(c.id in level.table for c in s.cells)), 16)

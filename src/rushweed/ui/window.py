@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import importlib
-from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QSettings, Qt, QTimer, pyqtSignal
@@ -24,7 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from rushweed.core.store.folder import Kept
-from rushweed.ui.actions import Command, Commands
+from rushweed.ui.actions import Commands
 from rushweed.ui.desk.canvas import Desk, ZoomControl
 from rushweed.ui.desk.tools import ToolColumn
 from rushweed.ui.finder import Finder
@@ -39,6 +38,7 @@ from rushweed.ui.stages.base import Stage
 from rushweed.ui.strip import Strip
 from rushweed.ui.theme import Look
 from rushweed.ui.tray import Tray
+from rushweed.ui.window_commands import window_commands
 
 
 class Window(QMainWindow):
@@ -56,7 +56,6 @@ class Window(QMainWindow):
         self._completed = False
         self._lay_out()
         self.commands = Commands(self, lambda: session.stage)
-        self.finder = Finder(look, self.commands, self)
         self._connect()
         self._restore()
         self._show_stage(session.stage)
@@ -89,6 +88,7 @@ class Window(QMainWindow):
         """What can wait until the window is on screen: the other stages, the commands, the findings."""
         if not self._completed:
             self._completed = True
+            self.finder = Finder(self.look, self.commands, self)
             self.desk.images.ready = True
             self._add_commands()
             self._repaint()
@@ -199,49 +199,9 @@ class Window(QMainWindow):
     # -- commands --------------------------------------------------------------------------------------
 
     def _add_commands(self) -> None:
-        session, desk = self.session, self.desk
-        rows = [
-            Command("file.save", "Save", ("Ctrl+S",), "Write the project to its folder.", session.save,
-                    lambda: "Open for looking only." if session.read_only else "", group="Project"),
-            Command("file.open", "Open a project", ("Ctrl+O",), "Choose its folder.", self.choose_project, group="Project"),
-            Command("file.new", "New project", ("Ctrl+N",), "In an empty folder of your choice.", self.choose_new, group="Project"),
-            Command("file.demo", "Open the Tidelamp demo", (), "A fresh copy in a folder of your choice.", self.choose_demo, group="Project"),
-            Command("edit.undo", "Undo", ("Ctrl+Z",), "Take the last edit back.", session.undo,
-                    lambda: "" if session.history.undo_label else "There is nothing to undo.", group="Edit"),
-            Command("edit.redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Make the edit again.", session.redo,
-                    lambda: "" if session.history.redo_label else "There is nothing to redo.", group="Edit"),
-            Command("edit.all", "Select all cells", ("Ctrl+A",), "Of the sheet shown.", self.select_all,
-                    lambda: "" if session.sheet and session.sheet.cells else "The sheet has no cells.", group="Edit"),
-            Command("edit.none", "Select nothing", ("Ctrl+Shift+A",), "", lambda: session.choose_cells(()), group="Edit"),
-            Command("edit.rename", "Rename the cell", ("F2",), "In the Strip.", self.rename_cell,
-                    lambda: "" if session.cell else "No cell is selected.", group="Edit"),
-            Command("edit.keep", "Give the same cut to the selected sheets", (), "From the sheet shown.", self.same_cut,
-                    lambda: "" if len(session.sheet_ids) > 1 else "Select several sheets on the Shelf.", group="Cut"),
-            Command("view.in", "Zoom in", ("+", "="), "Or turn the wheel: it zooms at the pointer.", lambda: desk.zoom_step(1), group="View"),
-            Command("view.out", "Zoom out", ("-",), "", lambda: desk.zoom_step(-1), group="View"),
-            Command("view.fit", "Zoom to fit", ("Ctrl+0",), "The greatest whole multiple that shows all.", desk.zoom_fit, group="View"),
-            *(Command(f"view.x{n}", f"Zoom to x{n}", (f"Ctrl+{n}",), "", partial(desk.zoom_to, n), group="View")
-              for n in (1, 2, 3, 4, 6, 8)),
-            Command("view.dusk", "Day or Dusk", ("Ctrl+Shift+D",), "Change the theme.", self.toggle_theme, group="View"),
-            Command("help.find", "Find a command", ("Ctrl+Shift+F",), "This list.", self.open_finder, group="Help"),
-            Command("findings.show", "Show the finding", ("F8",), "Go to its place.", self.findings.show_place,
-                    lambda: "" if self.findings.finding else "Nothing was found.", group="Findings"),
-            Command("findings.fix", "Fix the finding", ("Shift+F8",), "With the cure on the button.", self.findings.fix,
-                    lambda: "" if self.findings.finding and self.findings.finding.fix else "It has no ready cure.", group="Findings"),
-            Command("findings.list", "List all findings", ("Ctrl+F8",), "Above the bar.", self.findings.open_list, group="Findings"),
-        ]  # fmt: skip
-        for number, stage in enumerate(self.stages.values()):
-            rows.append(
-                Command(f"stage.{stage.key}", f"Go to {stage.title}", (f"Alt+{number + 1}",), "",
-                        partial(session.go, stage.key), group="Stages")
-            )  # fmt: skip
-            for tool in stage.tools:
-                rows.append(
-                    Command(f"tool.{stage.key}.{tool.id}", f"{stage.title}: {tool.words}", (tool.key,), tool.help,
-                            partial(stage.use, tool.id), stages=(stage.key,), group=stage.title)
-                )  # fmt: skip
-        self.commands.add(rows)
-        for stage in self.stages.values():
+        stages = self.stages
+        self.commands.add(window_commands(self))
+        for stage in stages.values():
             self.commands.add(stage.commands())
 
     def _menu(self, at: QPointF) -> None:
@@ -249,7 +209,7 @@ class Window(QMainWindow):
         for group in (
             ("file.new", "file.open", "file.demo", "file.save"),
             ("gather.add", "paint.new", "ship.ship"),
-            ("view.dusk", "help.find"),
+            ("view.dusk", "view.find"),
         ):
             for command_id in group:
                 row = self.commands.row(command_id)

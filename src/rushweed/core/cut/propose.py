@@ -271,7 +271,7 @@ def _judge(mask: np.ndarray, x: _Step, y: _Step, opaque: bool, size: tuple[int, 
 
 
 def _evidence(grid: Grid, through: int, over: tuple[int, int], opaque: bool) -> str:
-    parts = [f"{grid.columns} × {grid.rows}"]
+    parts = []
     if opaque:
         parts.append("an edge at its lines")
     elif through == 0:

@@ -27,7 +27,7 @@ class Props(NamedTuple):
 
 class Scene(NamedTuple):
     """The picture, uint8 RGBA; where a unit starts and ends on the yardstick (x, top, bottom); the px a
-    unit; how much the art is enlarged; where the pivot of the selection stands; whether it lies as a floor."""
+    unit; how much the art is enlarged; where the selection's pivot stands; whether it lies as a floor."""
 
     picture: np.ndarray
     yard: tuple[float, float, float]

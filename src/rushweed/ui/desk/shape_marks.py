@@ -51,7 +51,7 @@ class ShapeMarks:
         return self._dots
 
     def paint(self, painter: QPainter, view: View, shapes: Iterable[Placed]) -> None:
-        """Draw shapes given with their cell's place, in sheet or level px."""
+        """Draw shapes given with their cell's place, in sheet or level px, each by itself."""
         paths = {role: QPainterPath() for role in ("solid", "one-way", "sensor")}
         combs: list[QLineF] = []
         for shape, x, y in shapes:
@@ -61,30 +61,73 @@ class ShapeMarks:
             path.closeSubpath()
             if shape.role == "one-way":
                 combs += comb(ring, shape.stops)
-        origin = QPointF(view.offset.x() % 24, view.offset.y() % 24)
         painter.save()
-        painter.setBrushOrigin(origin)
+        painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
         painter.fillPath(paths["solid"], QBrush(self._hatch_brush()))
         painter.fillPath(paths["sensor"], QBrush(self._dot_brush()))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         casing = self.look.colour("art_casing", 0.82)
         self._outline(painter, paths["solid"], self.look.colour("art_solid"), casing, 1)
-        if combs:
-            painter.setPen(QPen(casing, 4, cap=Qt.PenCapStyle.FlatCap))
-            draw_lines(painter, combs)
-            painter.setPen(QPen(self.look.colour("art_oneway"), 2, cap=Qt.PenCapStyle.FlatCap))
-            draw_lines(painter, combs)
+        self._comb(painter, combs)
         self._outline(painter, paths["one-way"], self.look.colour("art_oneway"), casing, 2)
         if not paths["sensor"].isEmpty():
-            painter.setPen(QPen(casing, 1))
-            painter.drawPath(paths["sensor"])
-            for wide, colour in ((5, casing), (3, self.look.colour("art_sensor"))):
-                pen = QPen(colour, wide, cap=Qt.PenCapStyle.FlatCap)
-                pen.setDashPattern([wide / wide, (12 - wide) / wide])
-                pen.setDashOffset(-(5 - wide) / 2 / wide)
+            for pen in self._dotted():
                 painter.setPen(pen)
                 painter.drawPath(paths["sensor"])
         painter.restore()
+
+    def paint_merged(self, painter: QPainter, view: View, shapes: Iterable[Placed]) -> None:
+        """As `paint`, but shapes of one kind that share a whole edge read as one: the outline runs around
+        them, bold for solid ones, whose hatch stands only in a band along it."""
+        fills = {"solid": QPainterPath(), "sensor": QPainterPath()}
+        edges: dict[str, dict[tuple[float, float, float, float], None]] = {}
+        combs: list[QLineF] = []
+        for shape, x, y in shapes:
+            points = [(x + px, y + py) for px, py in corners(shape)]
+            ring = QPolygonF([view.to_screen(*p) for p in points])
+            if shape.role == "one-way":
+                combs += comb(ring, shape.stops)
+            else:
+                fills[shape.role].addPolygon(ring)
+                fills[shape.role].closeSubpath()
+            mine = edges.setdefault(shape.role, {})
+            for (ax, ay), (bx, by) in zip(points, (*points[1:], points[0]), strict=True):
+                if mine.pop((bx, by, ax, ay), 0) == 0:
+                    mine[ax, ay, bx, by] = None
+        lines = {
+            role: [QLineF(view.to_screen(ax, ay), view.to_screen(bx, by)) for ax, ay, bx, by in found]
+            for role, found in edges.items()
+        }
+        painter.save()
+        painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
+        painter.fillPath(fills["sensor"], QBrush(self._dot_brush()))
+        painter.setClipPath(fills["solid"], Qt.ClipOperation.IntersectClip)
+        painter.setPen(QPen(QBrush(self._hatch_brush()), 28, cap=Qt.PenCapStyle.SquareCap))
+        draw_lines(painter, lines.get("solid", []))
+        painter.restore()
+        self._comb(painter, combs)
+        for role, colour in (("one-way", "art_oneway"), ("solid", "art_solid")):
+            for shade, wide in ((self.look.colour("art_casing", 0.82), 4), (self.look.colour(colour), 2)):
+                painter.setPen(QPen(shade, wide, cap=Qt.PenCapStyle.SquareCap))
+                draw_lines(painter, lines.get(role, []))
+        for pen in self._dotted():
+            painter.setPen(pen)
+            draw_lines(painter, lines.get("sensor", []))
+
+    def _comb(self, painter: QPainter, combs: list[QLineF]) -> None:
+        for colour, wide in ((self.look.colour("art_casing", 0.82), 4), (self.look.colour("art_oneway"), 2)):
+            painter.setPen(QPen(colour, wide, cap=Qt.PenCapStyle.FlatCap))
+            draw_lines(painter, combs)
+
+    def _dotted(self) -> list[QPen]:
+        """Pens that draw a dotted outline: a fine casing, then dots of 3 px every 12 on darker ones."""
+        pens = [QPen(self.look.colour("art_casing", 0.82), 1)]
+        for wide, colour in ((5, self.look.colour("art_casing", 0.82)), (3, self.look.colour("art_sensor"))):
+            pen = QPen(colour, wide, cap=Qt.PenCapStyle.FlatCap)
+            pen.setDashPattern([1, (12 - wide) / wide])
+            pen.setDashOffset(-(5 - wide) / 2 / wide)
+            pens.append(pen)
+        return pens
 
     @staticmethod
     def _outline(painter: QPainter, path: QPainterPath, line: QColor, casing: QColor, wide: float) -> None:
@@ -94,33 +137,6 @@ class ShapeMarks:
             painter.drawPath(path)
             painter.setPen(QPen(line, wide, join=join))
             painter.drawPath(path)
-
-    def paint_merged(self, painter: QPainter, view: View, shapes: Iterable[Placed]) -> None:
-        """As `paint`, but solid shapes that share a whole edge read as one: a bold outline around them
-        and hatch only in a band along it."""
-        solid, rest = QPainterPath(), []
-        edges: dict[tuple[float, float, float, float], int] = {}
-        for shape, x, y in shapes:
-            if shape.role != "solid":
-                rest.append((shape, x, y))
-                continue
-            points = [(x + px, y + py) for px, py in corners(shape)]
-            solid.addPolygon(QPolygonF([view.to_screen(*p) for p in points]))
-            solid.closeSubpath()
-            for (ax, ay), (bx, by) in zip(points, (*points[1:], points[0]), strict=True):
-                if edges.pop((bx, by, ax, ay), None) is None:
-                    edges[ax, ay, bx, by] = 1
-        lines = [QLineF(view.to_screen(ax, ay), view.to_screen(bx, by)) for ax, ay, bx, by in edges]
-        painter.save()
-        painter.setClipPath(solid, Qt.ClipOperation.IntersectClip)
-        painter.setBrushOrigin(QPointF(view.offset.x() % 12, view.offset.y() % 12))
-        painter.setPen(QPen(QBrush(self._hatch_brush()), 28, cap=Qt.PenCapStyle.SquareCap))
-        draw_lines(painter, lines)
-        painter.restore()
-        for colour, wide in ((self.look.colour("art_casing", 0.82), 4), (self.look.colour("art_solid"), 2)):
-            painter.setPen(QPen(colour, wide, cap=Qt.PenCapStyle.SquareCap))
-            draw_lines(painter, lines)
-        self.paint(painter, view, rest)
 
     def sample(self, painter: QPainter, box: QRectF, role: str) -> None:
         """A small picture of a role for buttons and heads."""

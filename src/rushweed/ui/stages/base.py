@@ -119,6 +119,7 @@ class Stage(QObject):
             self.desk.update()
 
 
+ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 POINT = Tool("point", "Select", "cursor", "V", "Select cells; drag a box for many, Ctrl adds")
 
 
@@ -276,10 +277,7 @@ class SheetStage(Stage):
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         """Arrows walk over the cells; Shift extends."""
-        steps = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-        }  # fmt: skip
-        step = steps.get(Qt.Key(event.key()))
+        step = ARROWS.get(Qt.Key(event.key()))
         sheet = self.session.sheet
         if step is None or sheet is None or not sheet.cells:
             return False

@@ -55,8 +55,8 @@ class CutStage(SheetStage):
         self._method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
         self.option_line.setLayout(
-            row(self._method, self._by_size, self._by_count, label("Margin"), self._margin, label("Spacing"), self._spacing,
-                self._empty, None)
+            row(self._method, self._by_size, self._by_count, label("Margin"), self._margin,
+                label("Spacing"), self._spacing, self._empty, None)
         )  # fmt: skip
         self._build_proposals()
         self._build_card()
@@ -164,7 +164,13 @@ class CutStage(SheetStage):
         for proposal in found[:3]:
             cut = proposal.cut()
             chosen = sheet is not None and sheet.cut is not None and self._same(sheet, cut)
-            chip = Chip(self.look, proposal.words(), proposal.evidence, chosen, "Press to cut by this grid")
+            chip = Chip(
+                self.look,
+                proposal.words(),
+                proposal.evidence,
+                chosen,
+                f"{proposal.columns} × {proposal.rows} cells, a fit of {proposal.score:.0%}. Press to take it.",
+            )
             chip.pressed.connect(lambda c=cut: self.take(c))
             chip.hovered.connect(lambda on, c=cut: self._ghost(c if on else None))
             self._chips.addWidget(chip)

@@ -32,7 +32,7 @@ from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
-from rushweed.ui.stages.base import Stage, Tool
+from rushweed.ui.stages.base import ARROWS, Stage, Tool
 from rushweed.ui.stages.level_card import LevelCard
 from rushweed.ui.stages.paint_commands import commands
 from rushweed.ui.stages.paint_overlay import DRAGGED, PaintOverlay
@@ -160,7 +160,8 @@ class PaintStage(Stage):
             return ""
         column, line_ = self._cell(at)
         ppu = self._ppu(level)
-        text = f"column {column}, row {line_}   {int(at.x // 1)}, {int(at.y // 1)} px   {at.x / ppu:.2f}, {at.y / ppu:.2f} u"
+        text = f"column {column}, row {line_}   {int(at.x // 1)}, {int(at.y // 1)} px"
+        text += f"   {at.x / ppu:.2f}, {at.y / ppu:.2f} u"
         layer = self.session.layer
         value = int(region(layer.tiles, column, line_, 1, 1)[0, 0]) if layer else 0
         if value and (value >> 3) <= len(level.table):
@@ -282,10 +283,7 @@ class PaintStage(Stage):
         super().cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:
-        steps = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-        }  # fmt: skip
-        step = steps.get(Qt.Key(event.key()))
+        step = ARROWS.get(Qt.Key(event.key()))
         level = self.session.level
         if step is None or level is None:
             return False

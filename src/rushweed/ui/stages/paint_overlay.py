@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QImage, QPainter, QPen
 
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Level, Project, TileLayer
@@ -14,8 +14,9 @@ from rushweed.core.level.chunks import changed_chunks
 from rushweed.core.level.stamp import Stamp
 from rushweed.ui.controls import tag
 from rushweed.ui.desk import rulers
+from rushweed.ui.desk.images import image_of
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
-from rushweed.ui.proof import picture_area
+from rushweed.ui.proof import picture_area, scene_props
 from rushweed.ui.stages.shape_layer import ShapeLayer, changed_box
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ class PaintOverlay:
         self.stage = stage
         self.boxes: list[QRectF] = []
         self.shapes = ShapeLayer(stage)
+        self._figure: QImage | None = None
         self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
@@ -78,7 +80,16 @@ class PaintOverlay:
         )
         tag(painter, self.stage.look, box.left() + 6, box.top() + 6, f"picture {width} × {height}")
         flag = view.to_screen(*level.start)
+        figure = self._figure_image()
+        high, wide = figure.height() * view.zoom, figure.width() * view.zoom
+        painter.drawImage(QRectF(round(flag.x() - wide / 2), flag.y() - high, wide, high), figure)
         paint_plumb(painter, flag, flag.y() - 30, self.stage.look, self.stage.tool == "start")
+
+    def _figure_image(self) -> QImage:
+        """The reference figure, who stands where the player starts."""
+        if self._figure is None:
+            self._figure = image_of(scene_props().figure)
+        return self._figure
 
     def _area(self, painter: QPainter, level: Level) -> None:
         assert self.stage.area is not None

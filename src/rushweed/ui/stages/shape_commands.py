@@ -26,7 +26,7 @@ def commands(stage: ShapeStage) -> list[Command]:
 
     give = [
         row(name.replace(" ", "_"), f"Shape: {name}", (str(i + 1),) if i < 9 else (),
-            "Give it to the selected cells, or make it ready to brush.", partial(stage.give, name), lambda: "")
+            "Give it to the selected cells, or brush it.", partial(stage.give, name), lambda: "")
         for i, name in enumerate(COMMON)
     ]  # fmt: skip
     turn = stage.rearrange

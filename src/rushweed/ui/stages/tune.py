@@ -310,11 +310,14 @@ class TuneStage(SheetStage):
         def cut() -> str:
             return "" if self._subject() else "The sheet has no cells yet."
 
+        def chosen() -> str:
+            return "" if self.session.cell else "No cell is selected."
+
         return [
             Command("tune.one", "One cell = one unit", (), "Set pixels per unit to the height of a cell.",
                     self.one_unit, cut, ("tune",), "Tune"),
             Command("tune.all", "Give all cells this pivot", (), "As a share of each cell's size.",
-                    self.give_all, lambda: "" if self.session.cell else "No cell is selected.", ("tune",), "Tune"),
+                    self.give_all, chosen, ("tune",), "Tune"),
             *(
                 Command(f"tune.pivot.{name.replace(' ', '_')}", f"Pivot at the {name}", (key,),
                         "For the selected cells, or all.", partial(self._place, name), cut, ("tune",), "Tune")

@@ -1,0 +1,126 @@
+"""The commands of the window as a whole, one row each; stages add their own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+from rushweed.ui.actions import Command
+
+if TYPE_CHECKING:
+    from rushweed.ui.window import Window
+
+ZOOMS = (1, 2, 3, 4, 6, 8)
+
+
+def window_commands(window: Window) -> list[Command]:
+    return [*_project(window), *_edit(window), *_view(window), *_findings(window), *_stages(window)]
+
+
+def _row(group: str, name: str, words: str, key: str, help: str, run: Callable[[], object],
+         needs: Callable[[], str] = lambda: "") -> Command:  # fmt: skip
+    keys = tuple(key.split(" ")) if key else ()
+    return Command(f"{group.lower()}.{name}", words, keys, help, run, needs, (), group)
+
+
+def _project(window: Window) -> list[Command]:
+    session = window.session
+    row = partial(_row, "File")
+
+    def writable() -> str:
+        return "Open for looking only." if session.read_only else ""
+
+    return [
+        row("save", "Save", "Ctrl+S", "Write the project to its folder.", session.save, writable),
+        row("open", "Open a project", "Ctrl+O", "Choose its folder.", window.choose_project),
+        row("new", "New project", "Ctrl+N", "In an empty folder of your choice.", window.choose_new),
+        row("demo", "Open the Tidelamp demo", "", "A fresh copy in a folder you choose.", window.choose_demo),
+    ]
+
+
+def _edit(window: Window) -> list[Command]:
+    session = window.session
+    row = partial(_row, "Edit")
+
+    def undo() -> str:
+        return "" if session.history.undo_label else "There is nothing to undo."
+
+    def redo() -> str:
+        return "" if session.history.redo_label else "There is nothing to redo."
+
+    def cells() -> str:
+        return "" if session.sheet and session.sheet.cells else "The sheet has no cells."
+
+    def cell() -> str:
+        return "" if session.cell else "No cell is selected."
+
+    def sheets() -> str:
+        return "" if len(session.sheet_ids) > 1 else "Select several sheets on the Shelf."
+
+    return [
+        row("undo", "Undo", "Ctrl+Z", "Take the last edit back.", session.undo, undo),
+        row("redo", "Redo", "Ctrl+Shift+Z Ctrl+Y", "Make the edit again.", session.redo, redo),
+        row("all", "Select all cells", "Ctrl+A", "Of the sheet shown.", window.select_all, cells),
+        row("none", "Select nothing", "Ctrl+Shift+A", "No cell.", partial(session.choose_cells, ())),
+        row("rename", "Rename the cell", "F2", "In the Strip.", window.rename_cell, cell),
+        row("same_cut", "Give the same cut to the selected sheets", "", "From the sheet shown.",
+            window.same_cut, sheets),
+    ]  # fmt: skip
+
+
+def _view(window: Window) -> list[Command]:
+    desk = window.desk
+    row = partial(_row, "View")
+    zooms = [
+        row(f"x{n}", f"Zoom to x{n}", f"Ctrl+{n}", "Every px so many on screen.", partial(desk.zoom_to, n))
+        for n in ZOOMS
+    ]
+    return [
+        row("in", "Zoom in", "+ =", "The wheel zooms at the pointer.", partial(desk.zoom_step, 1)),
+        row("out", "Zoom out", "-", "The wheel zooms at the pointer.", partial(desk.zoom_step, -1)),
+        row("fit", "Zoom to fit", "Ctrl+0", "The greatest whole multiple that shows all.", desk.zoom_fit),
+        *zooms,
+        row("dusk", "Day or Dusk", "Ctrl+Shift+D", "Change the theme.", window.toggle_theme),
+        row("find", "Find a command", "Ctrl+Shift+F", "This list.", window.open_finder),
+    ]
+
+
+def _findings(window: Window) -> list[Command]:
+    bar = window.findings
+    row = partial(_row, "Findings")
+
+    def found() -> str:
+        return "" if bar.finding else "Nothing was found."
+
+    def curable() -> str:
+        return "" if bar.finding and bar.finding.fix else "It has no ready cure."
+
+    return [
+        row("show", "Show the finding", "F8", "Go to its place.", bar.show_place, found),
+        row("fix", "Fix the finding", "Shift+F8", "With the cure on the button.", bar.fix, curable),
+        row("list", "List all findings", "Ctrl+F8", "Above the bar.", bar.open_list),
+    ]
+
+
+def _stages(window: Window) -> list[Command]:
+    rows = []
+    for number, stage in enumerate(window.stages.values()):
+        go = partial(window.session.go, stage.key)
+        rows.append(
+            _row(
+                "Stages",
+                stage.key,
+                f"Go to {stage.title}",
+                f"Alt+{number + 1}",
+                "Another step of the work.",
+                go,
+            )
+        )
+        for tool in stage.tools:
+            words, use = f"{stage.title}: {tool.words}", partial(stage.use, tool.id)
+            name = f"tool.{stage.key}.{tool.id}"
+            rows.append(
+                Command(name, words, (tool.key,), tool.help, use, stages=(stage.key,), group=stage.title)
+            )
+    return rows
