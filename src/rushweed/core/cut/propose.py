@@ -18,6 +18,7 @@ from rushweed.core.document.model import GridCut
 LEAST, MOST = 4, 512  # px a side of a cell
 GUTTERS = range(9)
 SAMPLE = 512  # rows or columns read for colour changes
+REPEATED = 128  # rows read for colours that come again
 LOOKED_AT = 12  # pairs of steps whose cells are looked into
 
 
@@ -69,6 +70,7 @@ class _Axis(NamedTuple):
     cross: np.ndarray
     energy: np.ndarray
     clear: np.ndarray  # px columns without ink, or all of the separator's colour
+    again: np.ndarray  # how much more often than usual a colour comes again so many px on, 0..1
     opaque: bool
 
 
@@ -142,7 +144,26 @@ def _measure(rgba: np.ndarray, mask: np.ndarray, axis: int, opaque: bool) -> _Ax
     if opaque:
         spread = part.max(axis=0).astype(int) - part.min(axis=0)
         clear = spread.max(axis=1) <= 6
-    return _Axis(length, cross, energy, clear, opaque)
+    again = _again(colours[:: max(lines.shape[0] // REPEATED, 1)]) if opaque else np.zeros(1)
+    return _Axis(length, cross, energy, clear, again, opaque)
+
+
+def _again(colours: np.ndarray) -> np.ndarray:
+    """For each distance in px, how much more often than at its neighbours a colour comes again there.
+
+    Tiles drawn from one texture show themselves so even where no edge can be seen between them.
+    colours: uint8 (rows, length, 3). Returns float (distances,), 0..1.
+    """
+    codes = colours.astype(np.uint32) @ np.array([65536, 256, 1], np.uint32)
+    most = min(codes.shape[1] // 2, 136)
+    share = np.zeros(most + 1)
+    for far in range(2, most + 1):
+        share[far] = np.count_nonzero(codes[:, far:] == codes[:, :-far]) / codes[:, far:].size
+    peak = np.zeros(most + 1)
+    for far in range(LEAST, most - 1):
+        usual = max(share[far - 2], share[far + 2], share[far - 1], share[far + 1])
+        peak[far] = max((share[far] - usual) / max(1 - usual, 0.05), 0)
+    return peak
 
 
 def _column_counts(mask: np.ndarray) -> np.ndarray:
@@ -155,7 +176,7 @@ def _column_counts(mask: np.ndarray) -> np.ndarray:
 
 
 def _steps(axis: _Axis, most: int = 10) -> list[_Step]:
-    """The best steps along one axis, and the whole axis as one cell."""
+    """The best steps along one axis, and the whole axis as one cell: the likelier, the less a step fits."""
     found: list[_Step] = []
     for cell in range(LEAST, min(axis.length // 2, MOST) + 1):
         best = max((s for s in _with_gutters(axis, cell)), key=lambda s: s.score, default=None)
@@ -163,8 +184,8 @@ def _steps(axis: _Axis, most: int = 10) -> list[_Step]:
             found.append(best)
     found = _prefer_finest(found)
     found.sort(key=lambda s: -s.score)
-    alone = _Step(axis.length, 0, 0, 1, 0.35)
-    return [*found[:most], alone]
+    best = found[0].score if found else 0.0
+    return [*found[:most], _Step(axis.length, 0, 0, 1, max(0.25, 0.95 - 0.9 * best))]
 
 
 def _with_gutters(axis: _Axis, cell: int) -> list[_Step]:
@@ -189,7 +210,8 @@ def _line_score(axis: _Axis, cell: int, count: int) -> float:
     trust = min(1.0, 0.55 + 0.15 * len(lines))
     change = _contrast(axis.energy, lines)
     if axis.opaque:
-        return change * trust
+        again = float(axis.again[cell]) if cell < len(axis.again) else 0.0
+        return max(change * trust, min(2.2 * again, 0.95) * trust)
     usual = float(axis.cross[1:-1].mean())
     if usual <= 0:
         return 0.0
@@ -237,10 +259,7 @@ def _prefer_finest(steps: list[_Step]) -> list[_Step]:
 
 def _fit(x: _Step, y: _Step) -> float:
     """How well two steps fit together, before looking into the cells."""
-    if x.number == 1 or y.number == 1:
-        score = max(x.score if x.number > 1 else 0, y.score if y.number > 1 else 0) * 0.9
-    else:
-        score = float(np.sqrt(max(x.score, 0.01) * max(y.score, 0.01)))
+    score = float(np.sqrt(max(x.score, 0.01) * max(y.score, 0.01)))
     ratio = max(x.cell, y.cell) / min(x.cell, y.cell)
     score *= 1.0 if ratio == 1 else 0.93 if ratio <= 2 else 0.8
     return score * (1.0 if x.cell % 8 == 0 and y.cell % 8 == 0 else 0.95)

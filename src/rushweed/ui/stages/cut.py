@@ -169,7 +169,7 @@ class CutStage(SheetStage):
                 proposal.words(),
                 proposal.evidence,
                 chosen,
-                f"{proposal.columns} × {proposal.rows} cells, a fit of {proposal.score:.0%}. Press to take it.",
+                f"{proposal.columns} × {proposal.rows} cells, {proposal.score:.0%} sure. Press to take it.",
             )
             chip.pressed.connect(lambda c=cut: self.take(c))
             chip.hovered.connect(lambda on, c=cut: self._ghost(c if on else None))

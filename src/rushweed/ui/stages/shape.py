@@ -44,7 +44,7 @@ class ShapeStage(SheetStage):
     tools = (
         POINT._replace(help="Select cells and shapes; drag a shape or its corners, Alt keeps the centre"),
         Tool("box", "Box", "rectangle", "B", "Drag a box in a cell; Shift makes it square", 1),
-        Tool("give", "Give the common shape", "paint-brush-broad", "G", "Brush the chosen shape over tiles", 1),
+        Tool("give", "Give a common shape", "paint-brush-broad", "G", "Brush the chosen one over tiles", 1),
         Tool("erase", "Take shapes away", "eraser", "E", "Brush over tiles to clear them", 1),
     )  # fmt: skip
 
