@@ -12,7 +12,7 @@ from typing import Annotated, Any
 import typer
 
 from rushweed.core.document.errors import EditError, RushweedError
-from rushweed.core.document.model import CountCut, Cut, GridCut, Project, Sheet
+from rushweed.core.document.model import CountCut, Cut, GridCut, PiecesCut, Project, Sheet
 from rushweed.core.store.folder import Folder
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False)
@@ -128,31 +128,82 @@ def cut(
     count: Annotated[str, typer.Option(metavar="CxR", help="Columns and rows.")] = "",
     margin: Annotated[str, typer.Option(metavar="X,Y", help="Px before the first cell.")] = "0",
     spacing: Annotated[str, typer.Option(metavar="X,Y", help="Px between cells.")] = "0",
+    pieces: Annotated[bool, typer.Option("--pieces", help="Cut into free-form pieces.")] = False,
+    join: Annotated[int | None, typer.Option(min=0, help="Px within which parts are one piece.")] = None,
+    auto: Annotated[bool, typer.Option("--auto", help="Take the first proposal.")] = False,
     keep_empty: Annotated[bool, typer.Option(help="Keep cells without art.")] = False,
 ) -> None:
-    """Cut a sheet by a grid; what it leaves over is told."""
+    """Cut a sheet by a grid or into pieces; what it leaves over is told."""
     from rushweed.core.cut.edit import cut_sheet
     from rushweed.core.cut.grid import grid_of
+    from rushweed.core.cut.islands import propose_join
+    from rushweed.core.cut.propose import ink_of
+    from rushweed.core.cut.take import choices
     from rushweed.core.pixels.stock import Stock
 
     with errors_told(), changing(project) as (folder, value):
-        if bool(grid) == bool(count):
-            raise EditError("cut needs either --grid or --count.", "For example --grid 16x16.")
+        if sum((bool(grid), bool(count), pieces, auto)) != 1:
+            raise EditError(
+                "cut needs one of --grid, --count, --pieces or --auto.", "For example --grid 16x16."
+            )
         found = find_sheet(value, sheet)
+        pixels = Stock(folder.path).pixels(found)
         room = (pair(margin, "--margin"), pair(spacing, "--spacing"))
         how: Cut
         if grid:
             how = GridCut(pair(grid, "--grid"), *room, leave_out_empty=not keep_empty)
-        else:
+        elif count:
             how = CountCut(*pair(count, "--count"), *room, leave_out_empty=not keep_empty)
-        value = cut_sheet(value, found.id, how, Stock(folder.path).pixels(found))
+        elif pieces:
+            how = PiecesCut(join if join is not None else propose_join(ink_of(pixels)[0]))
+        else:
+            how = choices(pixels).best
+        value = cut_sheet(value, found.id, how, pixels)
         folder.save(value)
-        lines = grid_of(how, found.source.size, found.name)
-        cells = len(find_sheet(value, found.id).cells)
-    empty = lines.columns * lines.rows - cells
-    print(f"{found.name}: {cells} cells of {lines.cell[0]} x {lines.cell[1]} px, {empty} empty left out.")
+        cells = find_sheet(value, found.id).cells
+    if isinstance(how, PiecesCut):
+        print(f"{found.name}: {len(cells)} pieces, parts within {how.join} px joined.")
+        return
+    lines = grid_of(how, found.source.size, found.name)
+    empty = lines.columns * lines.rows - len(cells)
+    print(
+        f"{found.name}: {len(cells)} cells of {lines.cell[0]} x {lines.cell[1]} px, {empty} empty left out."
+    )
     if any(lines.left_over):
         print(f"{lines.left_over[0]} px are left over on the right, {lines.left_over[1]} px below.")
+
+
+@app.command()
+def propose(image: Path, as_json: AsJson = False) -> None:
+    """Say which grids, or how many pieces, a picture seems to have."""
+    from rushweed.core.cut.islands import pieces
+    from rushweed.core.cut.propose import ink_of
+    from rushweed.core.cut.take import choices
+    from rushweed.core.pixels.read import read_picture
+
+    with errors_told():
+        rgba = read_picture(image).rgba
+        found = choices(rgba)
+        best = found.best
+    kind = "pieces" if isinstance(best, PiecesCut) else "grid" if isinstance(best, GridCut) else "single"
+    if as_json:
+        grids = [
+            {"cell": g.cell, "margin": g.margin, "spacing": g.spacing, "columns": g.columns, "rows": g.rows,
+             "score": g.score, "evidence": g.evidence}
+            for g in found.grids
+        ]  # fmt: skip
+        rects = pieces(ink_of(rgba)[0], found.join) if found.pieces else []
+        report = {
+            "size": [rgba.shape[1], rgba.shape[0]], "key_colour": found.background, "grids": grids,
+            "pieces": {"join": found.join, "rects": rects}, "best": kind,
+        }  # fmt: skip
+        print(json.dumps(report))
+        return
+    for g in found.grids:
+        print(f"{g.score:.2f}  {g.words()}  {g.columns} x {g.rows} cells, {g.evidence}")
+    if found.pieces:
+        print(f"{found.pieces} pieces, parts within {found.join} px joined")
+    print(f"best: {kind}")
 
 
 @app.command()

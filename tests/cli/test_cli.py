@@ -97,3 +97,22 @@ def test_a_project_that_a_window_holds_is_left_alone(made: Path) -> None:
     folder.keep(rename(project, project.sheets[0].id, "other.png"), 4)
     done = run("cut", made, "tiles", "--grid", "16")
     assert done.returncode == 2 and "4 unsaved edits" in done.stderr
+
+
+def test_propose_says_what_a_picture_seems_to_be(demo_folder: Path) -> None:
+    report = json.loads(run("propose", demo_folder / "art" / "wren.png", "--json").stdout)
+    assert (
+        report["best"] == "grid" and report["grids"][0]["cell"] == [24, 32] and report["size"] == [192, 128]
+    )
+    report = json.loads(run("propose", demo_folder / "art" / "eel.bmp", "--json").stdout)
+    assert report["key_colour"] == [255, 0, 255] and len(report["pieces"]["rects"]) == 6
+    assert "best: pieces" in run("propose", demo_folder / "art" / "lamps.png").stdout
+    done = run("propose", demo_folder / "rushweed.json")
+    assert done.returncode == 2 and "not a PNG" in done.stderr
+
+
+def test_sheets_are_cut_into_pieces_and_by_the_best_proposal(demo_folder: Path) -> None:
+    done = run("cut", demo_folder, "lamps", "--pieces", "--join", "6")
+    assert done.returncode == 0 and "11 pieces" in done.stdout, done.stderr
+    assert "22 cells of 24 x 32" in run("cut", demo_folder, "wren", "--auto").stdout
+    assert run("cut", demo_folder, "wren", "--auto", "--pieces").returncode == 2

@@ -107,7 +107,7 @@ def test_the_first_proposal_is_shown_and_a_press_on_its_chip_cuts(hands: Hands) 
     hands.type(stage._cell, "40x40")
     hands.wait(lambda: bool(stage._proposals))
     hands.qtbot.wait(30)
-    assert stage._first() is not None
+    assert stage._first() == GridCut((24, 32))
     chip = stage._chips.itemAt(1).widget()
     assert "24 × 32" in chip.words  # type: ignore[union-attr]
     hands.press_widget(chip)
@@ -120,6 +120,24 @@ def test_counts_make_the_cell_size(hands: Hands) -> None:
     assert stage._method.value == "count"
     hands.type(stage._counts, "4 x 3")
     assert {c.rect[2:] for c in hands.sheet("eel.bmp").cells} == {(40, 32)}
+
+
+def test_pieces_are_cut_with_a_live_join_distance_and_one_is_left_out(hands: Hands) -> None:
+    hands.open_sheet("lamps.png", "cut")
+    stage = cut_stage(hands)
+    hands.press_widget(stage._method, x=stage._method.width() - 20)
+    assert len(hands.sheet("lamps.png").cells) >= 11
+    hands.type(stage._join, "0")
+    assert len(hands.sheet("lamps.png").cells) == 17
+    hands.type(stage._join, "6", enter=False)
+    assert len(hands.sheet("lamps.png").cells) == 11
+    hands.qtbot.keyClick(stage._join, Qt.Key.Key_Return)
+    hands.press_widget(stage._fit, x=stage._fit.width() - 20)
+    assert len({c.rect[2:] for c in hands.sheet("lamps.png").cells}) == 1
+    hands.session.choose_cells((hands.sheet("lamps.png").cells[0].id,))
+    hands.keys("Delete")
+    assert len(hands.sheet("lamps.png").cells) == 10
+    assert not hands.window.grab().isNull()
 
 
 def test_a_place_is_left_out_and_kept_again_with_the_tool(hands: Hands) -> None:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from rushweed.core.cut.grid import even_cut, grid_of
 from rushweed.core.document.edit import rename_cell
 from rushweed.core.document.model import Cell
 from rushweed.ui.controls import elided, label, row
@@ -258,11 +259,9 @@ class Strip(QWidget):
         shown = cells
         if shaping and self._which.value != "all":
             shown = [c for c in cells if bool(c.shapes) == (self._which.value == "with")]
-        grid = sheet.cut if sheet else None
+        grid = even_cut(sheet) if sheet else None
         empty = ""
         if sheet is not None and grid is not None and cells:
-            from rushweed.core.cut.grid import grid_of
-
             lines = grid_of(grid, sheet.source.size)
             left = lines.columns * lines.rows - len(cells)
             empty = f", {left} left out" if left else ""

@@ -9,23 +9,30 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.cut.grid import grid_of, ink, occupied, places
+from rushweed.core.cut.grid import even_cut, grid_of, ink, occupied, places
+from rushweed.core.cut.islands import equal_cells, pieces
+from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.ids import new_id, unique_names
-from rushweed.core.document.model import Box, Cell, Cut, Polygon, Project, Shape, Sheet
+from rushweed.core.document.model import Box, Cell, Cut, PiecesCut, Polygon, Project, Shape, Sheet
 
 
 def cut_sheet(project: Project, sheet_id: str, cut: Cut, rgba: np.ndarray) -> Project:
-    """Cut a sheet by a grid; cells that overlap an old one keep its id, name, pivot and shapes.
+    """Cut a sheet by a grid or into pieces. A cell that overlaps an old one is its heir.
 
     rgba: uint8 (height, width, 4) of the sheet. Raises CutError if the sheet does not allow the cut.
     """
     sheet = sheet_of(project, sheet_id)
     if sheet.cut == cut and sheet.cells:
         return project
-    grid = grid_of(cut, sheet.source.size, sheet.name)
-    full = occupied(ink(rgba), grid)
-    rects = [grid.rect(column, row) for column, row in places(cut, grid, full)]
+    if isinstance(cut, PiecesCut):
+        rects = pieces(ink_of(rgba)[0], cut.join, cut.least)
+        if cut.fit != "tight":
+            rects = equal_cells(rects, sheet.source.size, cut.fit)
+    else:
+        grid = grid_of(cut, sheet.source.size, sheet.name)
+        full = occupied(ink(rgba), grid)
+        rects = [grid.rect(column, row) for column, row in places(cut, grid, full)]
     cells = recut(sheet, rects)
     return put_sheet(project, replace(sheet, cut=cut, cells=cells, waste_accepted=False))
 
@@ -108,19 +115,27 @@ def leave_out(
 ) -> Project:
     """Keep the cells at (column, row) `spots` out of the sheet, or in it, by hand."""
     sheet = sheet_of(project, sheet_id)
-    if sheet.cut is None:
+    before = even_cut(sheet)
+    if before is None:
         return project
     chosen = set(spots)
-    left_out = set(sheet.cut.left_out) - chosen
-    kept = set(sheet.cut.kept) - chosen
+    left_out = set(before.left_out) - chosen
+    kept = set(before.kept) - chosen
     if out:
         left_out |= chosen
     else:
         kept |= chosen
-    cut = replace(sheet.cut, left_out=tuple(sorted(left_out)), kept=tuple(sorted(kept)))
+    cut = replace(before, left_out=tuple(sorted(left_out)), kept=tuple(sorted(kept)))
     accepted = sheet.waste_accepted
     project = cut_sheet(project, sheet_id, cut, rgba)
     return put_sheet(project, replace(sheet_of(project, sheet_id), waste_accepted=accepted))
+
+
+def remove_cells(project: Project, sheet_id: str, cell_ids: Iterable[str]) -> Project:
+    """Take cells out of a sheet. On a grid use `leave_out`, which a later cut remembers."""
+    sheet, gone = sheet_of(project, sheet_id), set(cell_ids)
+    cells = tuple(cell for cell in sheet.cells if cell.id not in gone)
+    return project if len(cells) == len(sheet.cells) else put_sheet(project, replace(sheet, cells=cells))
 
 
 def accept_waste(project: Project, sheet_id: str) -> Project:
@@ -130,9 +145,10 @@ def accept_waste(project: Project, sheet_id: str) -> Project:
 
 def spots_of(sheet: Sheet, cell_ids: Iterable[str]) -> list[tuple[int, int]]:
     """The (column, row) of some cells on the sheet's grid."""
-    if sheet.cut is None:
+    cut = even_cut(sheet)
+    if cut is None:
         return []
-    grid = grid_of(sheet.cut, sheet.source.size, sheet.name)
+    grid = grid_of(cut, sheet.source.size, sheet.name)
     wanted = set(cell_ids)
     return [
         (

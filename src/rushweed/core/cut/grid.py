@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import CountCut, Cut, GridCut
+from rushweed.core.document.model import CountCut, EvenCut, GridCut, PiecesCut, Sheet
 
 MOST_CELLS = 65_536
 SOLID = 8  # alpha at or above counts as ink
@@ -36,7 +36,12 @@ class Grid(NamedTuple):
         return x, y, w, h
 
 
-def grid_of(cut: Cut, size: tuple[int, int], name: str = "The sheet") -> Grid:
+def even_cut(sheet: Sheet) -> EvenCut | None:
+    """The sheet's cut if it is a grid."""
+    return None if sheet.cut is None or isinstance(sheet.cut, PiecesCut) else sheet.cut
+
+
+def grid_of(cut: EvenCut, size: tuple[int, int], name: str = "The sheet") -> Grid:
     """The grid that a cut makes on a sheet of `size` px. Raises CutError if there is none."""
     if min(cut.margin) < 0 or min(cut.spacing) < 0:
         raise CutError("Margin and spacing cannot be below 0 px.", "Use 0 or more.")
@@ -103,7 +108,7 @@ def _any_within(mask: np.ndarray, starts: np.ndarray, length: int) -> np.ndarray
     return np.stack([mask[start : start + length].any(axis=0) for start in starts.tolist()])
 
 
-def places(cut: Cut, grid: Grid, full: np.ndarray) -> list[tuple[int, int]]:
+def places(cut: EvenCut, grid: Grid, full: np.ndarray) -> list[tuple[int, int]]:
     """The (column, row) of every cell the cut keeps, in reading order; `full` is from `occupied`."""
     keep = full.copy() if cut.leave_out_empty else np.ones_like(full)
     for column, row in cut.kept:

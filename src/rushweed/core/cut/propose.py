@@ -19,11 +19,13 @@ LEAST, MOST = 4, 512  # px a side of a cell
 GUTTERS = range(9)
 SAMPLE = 512  # rows or columns read for colour changes
 REPEATED = 128  # rows read for colours that come again
+MOSTLY = 0.5  # share of ink above which repeats of colours are worth reading
+UNSURE = 0.45  # a score below it is said to be a guess
 LOOKED_AT = 12  # pairs of steps whose cells are looked into
 
 
 class Proposal(NamedTuple):
-    """A grid with how well it fits, 0..1, and why."""
+    """A grid with how well it fits, 0..1, how many of its cells hold ink, and why."""
 
     cell: tuple[int, int]
     margin: tuple[int, int]
@@ -31,6 +33,7 @@ class Proposal(NamedTuple):
     columns: int
     rows: int
     score: float
+    held: int
     evidence: str
 
     def cut(self) -> GridCut:
@@ -144,7 +147,8 @@ def _measure(rgba: np.ndarray, mask: np.ndarray, axis: int, opaque: bool) -> _Ax
     if opaque:
         spread = part.max(axis=0).astype(int) - part.min(axis=0)
         clear = spread.max(axis=1) <= 6
-    again = _again(colours[:: max(lines.shape[0] // REPEATED, 1)]) if opaque else np.zeros(1)
+    full = opaque or lines.mean() > MOSTLY
+    again = _again(colours[:: max(lines.shape[0] // REPEATED, 1)]) if full else np.zeros(1)
     return _Axis(length, cross, energy, clear, again, opaque)
 
 
@@ -184,8 +188,8 @@ def _steps(axis: _Axis, most: int = 10) -> list[_Step]:
             found.append(best)
     found = _prefer_finest(found)
     found.sort(key=lambda s: -s.score)
-    best = found[0].score if found else 0.0
-    return [*found[:most], _Step(axis.length, 0, 0, 1, max(0.25, 0.95 - 0.9 * best))]
+    likely = found[0].score if found else 0.0
+    return [*found[:most], _Step(axis.length, 0, 0, 1, max(0.25, 0.95 - 0.9 * likely))]
 
 
 def _with_gutters(axis: _Axis, cell: int) -> list[_Step]:
@@ -209,14 +213,14 @@ def _line_score(axis: _Axis, cell: int, count: int) -> float:
     lines = np.arange(1, count) * cell
     trust = min(1.0, 0.55 + 0.15 * len(lines))
     change = _contrast(axis.energy, lines)
+    again = min(2.2 * float(axis.again[cell]), 0.95) if cell < len(axis.again) else 0.0
     if axis.opaque:
-        again = float(axis.again[cell]) if cell < len(axis.again) else 0.0
-        return max(change * trust, min(2.2 * again, 0.95) * trust)
+        return max(change, again) * trust
     usual = float(axis.cross[1:-1].mean())
     if usual <= 0:
         return 0.0
     clean = 1 - min(float(axis.cross[lines].mean()) / usual, 1.0)
-    return max(clean, 0.9 * change) * trust
+    return max(clean, 0.9 * change, again) * trust
 
 
 def _contrast(energy: np.ndarray, lines: np.ndarray) -> float:
@@ -261,7 +265,9 @@ def _fit(x: _Step, y: _Step) -> float:
     """How well two steps fit together, before looking into the cells."""
     score = float(np.sqrt(max(x.score, 0.01) * max(y.score, 0.01)))
     ratio = max(x.cell, y.cell) / min(x.cell, y.cell)
-    score *= 1.0 if ratio == 1 else 0.93 if ratio <= 2 else 0.8
+    score *= 1.0 if ratio == 1 else 0.93 if ratio <= 2 else 0.8 if ratio <= 4 else 0.5
+    if x.gap != y.gap and x.number > 1 and y.number > 1:
+        score *= 0.85
     return score * (1.0 if x.cell % 8 == 0 and y.cell % 8 == 0 else 0.95)
 
 
@@ -277,6 +283,7 @@ def _judge(mask: np.ndarray, x: _Step, y: _Step, opaque: bool, size: tuple[int, 
     held = occupied(mask, grid)
     score *= 0.55 + 0.45 * float(held.mean())
     through = 0 if opaque else int(cut_through(mask, grid).sum())
+    score *= 1 - 0.1 * through / max(int(held.sum()), 1)
     over = grid.left_over
     return Proposal(
         grid.cell,
@@ -285,12 +292,13 @@ def _judge(mask: np.ndarray, x: _Step, y: _Step, opaque: bool, size: tuple[int, 
         grid.columns,
         grid.rows,
         round(min(score, 1.0), 3),
-        _evidence(grid, through, over, opaque),
+        int(held.sum()),
+        _evidence(grid, through, over, opaque, score),
     )
 
 
-def _evidence(grid: Grid, through: int, over: tuple[int, int], opaque: bool) -> str:
-    parts = []
+def _evidence(grid: Grid, through: int, over: tuple[int, int], opaque: bool, score: float) -> str:
+    parts = ["unsure"] if score < UNSURE else []
     if opaque:
         parts.append("an edge at its lines")
     elif through == 0:

@@ -54,7 +54,17 @@ class CountCut(Frozen, frozen=True, tag_field="by", tag="count"):
     kept: tuple[tuple[int, int], ...] = ()
 
 
-Cut = GridCut | CountCut
+class PiecesCut(Frozen, frozen=True, tag_field="by", tag="pieces"):
+    """Free-form pieces: boxes at most `join` px apart are one, those under `least` px are dropped; `fit` is
+    tight boxes, or equal cells with the pieces centred or standing at their foot."""
+
+    join: int = 0
+    least: int = 1
+    fit: Literal["tight", "centre", "feet"] = "tight"
+
+
+EvenCut = GridCut | CountCut
+Cut = EvenCut | PiecesCut
 
 
 class Tune(Frozen, frozen=True):

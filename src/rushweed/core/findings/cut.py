@@ -9,7 +9,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.cut.edit import accept_waste, cut_sheet
-from rushweed.core.cut.grid import cut_through, grid_of, ink
+from rushweed.core.cut.grid import cut_through, even_cut, grid_of, ink
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Project
@@ -22,10 +22,11 @@ OPAQUE_SHARE = 0.85  # a sheet with more ink than this joins its tiles on purpos
 def grid_remainder(project: Project, stock: Stock) -> Iterator[Finding]:
     """Art that lies outside every cell because the grid does not come out even."""
     for sheet in project.sheets:
-        if sheet.cut is None or sheet.waste_accepted:
+        cut = even_cut(sheet)
+        if cut is None or sheet.waste_accepted:
             continue
         try:
-            grid = grid_of(sheet.cut, sheet.source.size, sheet.name)
+            grid = grid_of(cut, sheet.source.size, sheet.name)
         except RushweedError:
             continue
         right, below = grid.left_over
@@ -53,13 +54,14 @@ def grid_remainder(project: Project, stock: Stock) -> Iterator[Finding]:
 def cut_art(project: Project, stock: Stock) -> Iterator[Finding]:
     """Cells whose border cuts through art."""
     for sheet in project.sheets:
-        if sheet.cut is None or not sheet.cells:
+        cut = even_cut(sheet)
+        if cut is None or not sheet.cells:
             continue
         mask = ink(stock.pixels_or_blank(sheet))
         if np.count_nonzero(mask) > OPAQUE_SHARE * mask.size:
             continue
         try:
-            grid = grid_of(sheet.cut, sheet.source.size, sheet.name)
+            grid = grid_of(cut, sheet.source.size, sheet.name)
         except RushweedError:
             continue
         through = cut_through(mask, grid)
@@ -80,7 +82,7 @@ def cut_art(project: Project, stock: Stock) -> Iterator[Finding]:
 def nothing_cut(project: Project, stock: Stock) -> Iterator[Finding]:
     """A cut that leaves no cell because every one is empty."""
     for sheet in project.sheets:
-        if sheet.cut is not None and not sheet.cells:
+        if even_cut(sheet) is not None and not sheet.cells:
             yield Finding(
                 "nothing-cut",
                 "fault",
@@ -93,8 +95,7 @@ def nothing_cut(project: Project, stock: Stock) -> Iterator[Finding]:
 def _keep_empty(project: Project, sheet_id: str, stock: Stock) -> Project:
     """Cut the sheet by the same grid, empty cells kept."""
     sheet = sheet_of(project, sheet_id)
-    assert sheet.cut is not None
+    cut = even_cut(sheet)
+    assert cut is not None
     project = put_sheet(project, replace(sheet, cut=None))
-    return cut_sheet(
-        project, sheet_id, replace(sheet.cut, leave_out_empty=False), stock.pixels_or_blank(sheet)
-    )
+    return cut_sheet(project, sheet_id, replace(cut, leave_out_empty=False), stock.pixels_or_blank(sheet))

@@ -73,6 +73,13 @@ def crossings(grid: Grid, kept: np.ndarray) -> np.ndarray:
     return np.stack((px, py), axis=1)
 
 
+def corner_points(sheet: Sheet) -> np.ndarray:
+    """The corners of cells that lie on no grid, in sheet px: float (n, 2)."""
+    rects = np.array([cell.rect for cell in sheet.cells], float).reshape(-1, 4)
+    x, y, right, below = rects[:, 0], rects[:, 1], rects[:, 0] + rects[:, 2], rects[:, 1] + rects[:, 3]
+    return np.concatenate([np.stack(p, axis=1) for p in ((x, y), (right, y), (x, below), (right, below))])
+
+
 def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarray, colour: QColor) -> None:
     """A cross in each gutter crossing: arms of 6 px, 8 from x6 up; thinned out when they would touch."""
     if not len(points):

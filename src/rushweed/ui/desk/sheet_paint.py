@@ -6,13 +6,14 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.cut.grid import Grid, grid_of, ink
+from rushweed.core.cut.grid import Grid, even_cut, grid_of, ink
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import (
     Coverage,
+    corner_points,
     crossings,
     paint_crosses,
     paint_hover,
@@ -45,9 +46,10 @@ class SheetPainter:
         key = (sheet.cut, sheet.source)
         if self._grid[0] != key:
             grid = None
-            if sheet.cut is not None:
+            cut = even_cut(sheet)
+            if cut is not None:
                 try:
-                    grid = grid_of(sheet.cut, sheet.source.size, sheet.name)
+                    grid = grid_of(cut, sheet.source.size, sheet.name)
                 except RushweedError:
                     grid = None
             self._grid = (key, grid)
@@ -109,11 +111,14 @@ class SheetPainter:
         self, painter: QPainter, view: View, room: QRectF, sheet: Sheet, chosen: list[Cell]
     ) -> None:
         grid = self.grid(sheet)
-        if grid is None or not sheet.cells:
+        if not sheet.cells:
             return
         if self._kept[0] is not sheet.cells:
-            self._kept = (sheet.cells, crossings(grid, self.kept(sheet, grid)))
+            points = corner_points(sheet) if grid is None else crossings(grid, self.kept(sheet, grid))
+            self._kept = (sheet.cells, points)
         paint_crosses(painter, view, room, self._kept[1], self.look.colour("art_ink"))
+        if grid is None:
+            return
         spans = (grid.starts(0), grid.starts(1))
         rects = [c.rect for c in chosen[:64]]
         paint_ticks(painter, view, sheet.source.size, spans, grid.cell, self.look, rects)

@@ -10,11 +10,12 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
-from rushweed.core.cut.edit import cut_sheet, leave_out, spots_of
-from rushweed.core.cut.grid import grid_of
-from rushweed.core.cut.propose import Proposal, propose
+from rushweed.core.cut.edit import cut_sheet, leave_out, remove_cells, spots_of
+from rushweed.core.cut.grid import even_cut, grid_of
+from rushweed.core.cut.propose import Proposal
+from rushweed.core.cut.take import Choices, choices
 from rushweed.core.document.edit import rename_cell
-from rushweed.core.document.model import Cell, CountCut, Cut, GridCut, Project, Sheet
+from rushweed.core.document.model import Cell, CountCut, Cut, GridCut, PiecesCut, Project, Sheet
 from rushweed.core.level.edit import cells_used
 from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
 from rushweed.ui.actions import Command
@@ -35,11 +36,24 @@ class CutStage(SheetStage):
     )
 
     def build(self) -> None:
-        self._method = ChoiceRow(self.look, [("size", "Grid"), ("count", "Count")])
+        self._method = ChoiceRow(self.look, [("size", "Grid"), ("count", "Count"), ("pieces", "Pieces")])
         self._cell = NumbersField(2, least=1, most=16384, look=self.look)
         self._counts = NumbersField(2, unit="", least=1, most=4096, look=self.look)
         self._margin = NumbersField(2, most=4096, look=self.look)
         self._spacing = NumbersField(2, most=4096, look=self.look)
+        self._join = NumbersField(1, least=0, most=256, look=self.look)
+        self._least = NumbersField(1, least=1, most=4096, look=self.look)
+        self._fit = ChoiceRow(self.look, [("tight", "Tight"), ("centre", "Centred"), ("feet", "On its feet")])
+        self._fit.setToolTip("Tight boxes, or equal cells so that pivots do not wander")
+        self._fit.edited.connect(lambda _v: self._apply())
+        self._join.setToolTip("Parts at most this far apart are one piece")
+        self._least.setToolTip("Pieces of fewer px are dropped")
+        self._join.show_value(0)
+        self._least.show_value(1)
+        for field in (self._join, self._least):
+            field.setFixedWidth(64)
+            field.edited.connect(lambda _v: self._try())
+            field.settled.connect(self._apply)
         self._empty = Check(self.look, self.icons, "Leave out empty")
         for field, wide in ((self._cell, 96), (self._counts, 80), (self._margin, 84), (self._spacing, 84)):
             field.setFixedWidth(wide)
@@ -52,15 +66,21 @@ class CutStage(SheetStage):
         self._by_size, self._by_count = QWidget(), QWidget()
         self._by_size.setLayout(row(label("Cell"), self._cell))
         self._by_count.setLayout(row(label("Columns, rows"), self._counts))
+        self._even, self._by_pieces = QWidget(), QWidget()
+        room = row(label("Margin"), self._margin, label("Spacing"), self._spacing, self._empty)
+        self._even.setLayout(room)
+        least = row(
+            label("Join within"), self._join, label("Drop under"), self._least, label("As"), self._fit
+        )
+        self._by_pieces.setLayout(least)
         self._method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
         self.option_line.setLayout(
-            row(self._method, self._by_size, self._by_count, label("Margin"), self._margin,
-                label("Spacing"), self._spacing, self._empty, None)
+            row(self._method, self._by_size, self._by_count, self._even, self._by_pieces, None)
         )  # fmt: skip
         self._build_proposals()
         self._build_card()
-        self._proposals: dict[str, list[Proposal]] = {}
+        self._proposals: dict[str, Choices] = {}
         self._asked: set[str] = set()
         self._entered = False
 
@@ -111,13 +131,13 @@ class CutStage(SheetStage):
             return
         self._asked.add(sheet.source.sha256)
 
-        def work(job: Job) -> list[Proposal]:
-            return propose(self.session.stock.pixels(sheet)).grids
+        def work(job: Job) -> Choices:
+            return choices(self.session.stock.pixels(sheet))
 
         job = self.session.workshop.start("Proposing a grid", work)
         job.done.connect(lambda found, key=sheet.source.sha256: self._found(key, found))
 
-    def _found(self, key: str, found: list[Proposal]) -> None:
+    def _found(self, key: str, found: Choices) -> None:
         self._proposals[key] = found
         self._show_chips()
 
@@ -127,9 +147,13 @@ class CutStage(SheetStage):
             self._ask()
         cut = sheet.cut if sheet else None
         self.option_line.setEnabled(sheet is not None)
-        method = "count" if isinstance(cut, CountCut) else "size"
-        if cut is not None:
-            self._method.show_value(method)
+        if isinstance(cut, PiecesCut):
+            self._method.show_value("pieces")
+            self._join.show_value(cut.join)
+            self._least.show_value(cut.least)
+            self._fit.show_value(cut.fit)
+        elif cut is not None:
+            self._method.show_value("count" if isinstance(cut, CountCut) else "size")
             self._margin.show_value(cut.margin)
             self._spacing.show_value(cut.spacing)
             self._empty.show_value(cut.leave_out_empty)
@@ -146,9 +170,10 @@ class CutStage(SheetStage):
         self._show_card(sheet)
 
     def _show_chips(self) -> None:
+        """The proposals for the sheet shown, best first; the pieces go first where no grid is likely."""
         sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.sha256, []) if sheet else []
-        key = (sheet.source.sha256 if sheet else "", sheet.cut if sheet else None, len(found))
+        found = self._proposals.get(sheet.source.sha256) if sheet else None
+        key = (sheet.source.sha256 if sheet else "", sheet.cut if sheet else None, found)
         if key == self._chip_key:
             return
         self._chip_key = key
@@ -157,28 +182,40 @@ class CutStage(SheetStage):
             widget = item.widget() if item else None
             if widget:
                 widget.deleteLater()
-        words = "Proposed" if found else "Looking for a grid ..." if sheet and not sheet.cells else "Proposed"
-        self._chips.addWidget(label(words, "quiet"))
-        if sheet is not None and sheet.source.sha256 in self._proposals and not found:
-            self._chips.addWidget(label("no grid stands out; type a cell size", "quiet"))
-        for proposal in found[:3]:
-            cut = proposal.cut()
-            chosen = sheet is not None and sheet.cut is not None and self._same(sheet, cut)
-            chip = Chip(
-                self.look,
-                proposal.words(),
-                proposal.evidence,
-                chosen,
-                f"{proposal.columns} × {proposal.rows} cells, {proposal.score:.0%} sure. Press to take it.",
-            )
-            chip.pressed.connect(lambda c=cut: self.take(c))
-            chip.hovered.connect(lambda on, c=cut: self._ghost(c if on else None))
-            self._chips.addWidget(chip)
+        looking = sheet is not None and found is None
+        self._chips.addWidget(label("Looking for a grid ..." if looking else "Proposed", "quiet"))
+        if sheet is not None and found is not None:
+            chips = [self._grid_chip(sheet, p) for p in found.grids[:3]]
+            if found.pieces > 1:
+                chips.insert(0 if found.pieces_first else len(chips), self._pieces_chip(sheet, found))
+            for chip in chips[:3] if len(chips) < 4 else [*chips[:2], chips[-1]]:
+                self._chips.addWidget(chip)
+            if not chips:
+                self._chips.addWidget(label("nothing stands out: it may be one single picture", "quiet"))
         self._chips.addStretch(1)
 
+    def _grid_chip(self, sheet: Sheet, proposal: Proposal) -> Chip:
+        cut = proposal.cut()
+        tip = f"{proposal.columns} × {proposal.rows} cells, {proposal.score:.0%} sure. Press to take it."
+        chip = Chip(self.look, proposal.words(), proposal.evidence, self._same(sheet, cut), tip)
+        chip.pressed.connect(partial(self.take, cut))
+        chip.hovered.connect(lambda on: self._ghost(cut if on else None))
+        return chip
+
+    def _pieces_chip(self, sheet: Sheet, found: Choices) -> Chip:
+        cut = PiecesCut(found.join)
+        words = f"join within {found.join} px" if found.join else "each by itself"
+        chosen = isinstance(sheet.cut, PiecesCut) and sheet.cut.join == found.join
+        chip = Chip(self.look, f"{found.pieces} pieces", words, chosen, "Press to cut into free-form pieces")
+        chip.pressed.connect(partial(self.take, cut))
+        return chip
+
     def _show_method(self) -> None:
-        self._by_size.setVisible(self._method.value != "count")
-        self._by_count.setVisible(self._method.value == "count")
+        method = self._method.value
+        self._by_size.setVisible(method == "size")
+        self._by_count.setVisible(method == "count")
+        self._even.setVisible(method != "pieces")
+        self._by_pieces.setVisible(method == "pieces")
 
     def _same(self, sheet: Sheet, cut: GridCut) -> bool:
         grid = self.desk.sheet_painter.grid(sheet)
@@ -251,8 +288,12 @@ class CutStage(SheetStage):
     def _show_grid(self, sheet: Sheet | None) -> None:
         grid = self.desk.sheet_painter.grid(sheet) if sheet else None
         if sheet is None or grid is None:
-            for line in (self._cells, self._left, self._left_out):
-                line.setText("not cut yet" if line is self._cells and sheet else "–")
+            words = "not cut yet" if sheet else "–"
+            if sheet is not None and sheet.cut is not None:
+                words = many(len(sheet.cells), "piece")
+            self._cells.setText(words)
+            self._left.setText("–")
+            self._left_out.setText("–")
             return
         total = grid.columns * grid.rows
         self._cells.setText(f"{grid.columns} × {grid.rows} places, {many(len(sheet.cells), 'cell')}")
@@ -273,7 +314,10 @@ class CutStage(SheetStage):
     def _method_chosen(self, key: str) -> None:
         self._show_method()
         sheet = self.session.sheet
-        if sheet is not None and sheet.cut is not None:
+        found = self._proposals.get(sheet.source.sha256) if sheet else None
+        if key == "pieces" and found is not None and not isinstance(self._before(), PiecesCut):
+            self._join.show_value(found.join)
+        if sheet is not None and (sheet.cut is not None or key == "pieces"):
             self._apply()
 
     def _typed(self) -> Cut | None:
@@ -283,6 +327,9 @@ class CutStage(SheetStage):
         sheet = self.session.sheet
         if sheet is None:
             return None
+        if self._method.value == "pieces":
+            join, least = int(self._join.values[0]), int(self._least.values[0])
+            return PiecesCut(join, least, self._fit.value or "tight")  # type: ignore[arg-type]
         old = self._before()
         places = {
             "margin": two(self._margin), "spacing": two(self._spacing), "leave_out_empty": self._empty.on,
@@ -294,7 +341,7 @@ class CutStage(SheetStage):
         else:
             cut = GridCut(two(self._cell), **places)  # type: ignore[arg-type]
             same = isinstance(old, GridCut) and old.cell == cut.cell
-        if same and old is not None:
+        if same and isinstance(old, (GridCut, CountCut)):
             cut = replace(cut, left_out=old.left_out, kept=old.kept)
         return cut
 
@@ -367,9 +414,15 @@ class CutStage(SheetStage):
             )
 
     def leave_out_selected(self) -> None:
-        sheet = self.session.sheet
-        if sheet is not None:
-            self._leave(spots_of(sheet, self.session.cell_ids), True)
+        sheet, ids = self.session.sheet, self.session.cell_ids
+        if sheet is None:
+            return
+        if even_cut(sheet) is not None:
+            self._leave(spots_of(sheet, ids), True)
+        else:
+            self.session.edit(
+                f"Leave out {many(len(ids), 'piece')}", lambda p: remove_cells(p, sheet.id, ids)
+            )
 
     def commands(self) -> list[Command]:
         def chosen() -> str:
@@ -383,12 +436,12 @@ class CutStage(SheetStage):
                     lambda: "" if self._first() else "No grid is proposed.", ("cut",), "Cut"),
         ]  # fmt: skip
 
-    def _first(self) -> Proposal | None:
+    def _first(self) -> Cut | None:
         sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.sha256, []) if sheet else []
-        return found[0] if found else None
+        found = self._proposals.get(sheet.source.sha256) if sheet else None
+        return None if found is None else found.best
 
     def take_first(self) -> None:
         first = self._first()
         if first is not None:
-            self.take(first.cut())
+            self.take(first)

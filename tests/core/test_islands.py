@@ -1,0 +1,125 @@
+"""Free-form pieces."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy import ndimage
+
+from rushweed.core.cut.edit import cut_sheet, remove_cells
+from rushweed.core.cut.islands import equal_cells, joined, pieces, propose_join, reading_order
+from rushweed.core.cut.propose import ink_of, propose
+from rushweed.core.cut.take import choices
+from rushweed.core.document.errors import CutError
+from rushweed.core.document.model import CountCut, GridCut, PiecesCut, Project
+from rushweed.core.pixels.stock import Stock
+from tests.conftest import named
+
+
+def sheet(*boxes: tuple[int, int, int, int], size: tuple[int, int] = (100, 80)) -> np.ndarray:
+    mask = np.zeros(size[::-1], bool)
+    for x, y, w, h in boxes:
+        mask[y : y + h, x : x + w] = True
+    return mask
+
+
+@settings(max_examples=50)
+@given(st.integers(0, 100_000), st.floats(0.02, 0.5))
+def test_pieces_are_the_connected_parts(seed: int, share: float) -> None:
+    mask = np.random.default_rng(seed).random((40, 50)) < share
+    found = pieces(mask)
+    labels, count = ndimage.label(mask, np.ones((3, 3)))
+    expected = {(s[1].start, s[0].start, s[1].stop - s[1].start, s[0].stop - s[0].start)
+                for s in ndimage.find_objects(labels)}  # fmt: skip
+    assert len(found) == count and set(found) == expected
+
+
+@settings(max_examples=40)
+@given(st.integers(0, 100_000), st.integers(1, 8))
+def test_joined_boxes_are_farther_apart_than_the_join_distance(seed: int, join: int) -> None:
+    rng = np.random.default_rng(seed)
+    left, top = rng.integers(0, 90, (2, 25))
+    boxes = np.stack((left, top, left + rng.integers(1, 9, 25), top + rng.integers(1, 9, 25)), axis=1)
+    made = joined(boxes, join)
+    for i in range(len(made)):
+        for j in range(i):
+            a, b = made[i], made[j]
+            gap = max(a[0] - b[2], b[0] - a[2], a[1] - b[3], b[1] - a[3])
+            assert gap > join
+    for x0, y0, x1, y1 in boxes:
+        assert any(a <= x0 and b <= y0 and c >= x1 and d >= y1 for a, b, c, d in made)
+
+
+def test_parts_within_the_join_distance_are_one_and_specks_are_dropped() -> None:
+    mask = sheet((10, 10, 4, 4), (16, 10, 4, 4), (40, 10, 6, 6), (80, 70, 1, 1))
+    assert len(pieces(mask)) == 4
+    assert pieces(mask, join=2, least=2) == [(10, 10, 10, 4), (40, 10, 6, 6)]
+
+
+def test_reading_order_follows_ragged_rows() -> None:
+    rects = [(50, 12, 8, 8), (10, 8, 8, 12), (30, 10, 8, 8), (12, 40, 8, 8), (40, 44, 8, 10)]
+    assert reading_order(rects) == [rects[1], rects[2], rects[0], rects[3], rects[4]]
+
+
+def test_equal_cells_hold_their_pieces_and_stay_on_the_sheet() -> None:
+    rects = [(0, 4, 10, 6), (30, 2, 6, 12)]
+    feet = equal_cells(rects, (60, 20), "feet")
+    assert {r[2:] for r in feet} == {(10, 12)} and feet[0] == (0, 0, 10, 12) and feet[1] == (28, 2, 10, 12)
+    for cell, piece in zip(equal_cells(rects, (60, 20), "centre"), rects, strict=True):
+        assert cell[0] <= piece[0] and cell[0] + cell[2] >= piece[0] + piece[2] and min(cell[:2]) >= 0
+
+
+def test_too_many_pieces_are_refused() -> None:
+    mask = np.zeros((400, 400), bool)
+    mask[::2, ::2] = True
+    with pytest.raises(CutError, match="40,000"):
+        pieces(mask)
+
+
+def test_the_lamps_fall_into_their_pieces_and_sparks_hold_together(demo: tuple[Project, Stock]) -> None:
+    project, stock = demo
+    lamps = named(project, "lamps.png")
+    mask = ink_of(stock.pixels(lamps))[0]
+    assert len(pieces(mask)) == 17
+    assert len(pieces(mask, 6)) == 11  # eight things and three sparks of three blobs each
+    made = cut_sheet(project, lamps.id, PiecesCut(6, 1, "feet"), stock.pixels(lamps))
+    cells = named(made, "lamps.png").cells
+    assert len(cells) == 11 and len({c.rect[2:] for c in cells}) == 1
+    fewer = remove_cells(made, lamps.id, [cells[0].id])
+    assert named(fewer, "lamps.png").cells == cells[1:]
+    again = cut_sheet(made, lamps.id, PiecesCut(6), stock.pixels(lamps))
+    assert {c.id for c in named(again, "lamps.png").cells} == {c.id for c in cells}
+
+
+def test_a_keyed_sheet_falls_apart_by_its_background(demo: tuple[Project, Stock]) -> None:
+    project, stock = demo
+    eel = stock.pixels(named(project, "eel.bmp"))
+    mask, colour, opaque = ink_of(eel)
+    assert colour == (255, 0, 255) and not opaque
+    assert len(pieces(mask, propose_join(mask))) == 6
+
+
+@pytest.mark.parametrize(
+    ("name", "kind"),
+    [("boardwalk.png", GridCut), ("wren.png", GridCut), ("lamps.png", PiecesCut), ("crate.png", CountCut)],
+)
+def test_the_best_cut_is_a_grid_pieces_or_one_picture(
+    demo: tuple[Project, Stock], name: str, kind: type
+) -> None:
+    project, stock = demo
+    assert isinstance(choices(stock.pixels(named(project, name))).best, kind)
+
+
+def test_proposals_find_the_grid_of_made_up_sheets_of_every_kind() -> None:
+    from bench.sheets import KINDS, sheets
+
+    right: dict[str, list[bool]] = {kind: [] for kind in KINDS}
+    for made in sheets(96):
+        grids = propose(made.rgba).grids
+        one_row = made.kind == "strip"
+        right[made.kind].append(
+            bool(grids) and (grids[0].cell[0] == made.cell[0] if one_row else grids[0].cell == made.cell)
+        )
+    share = {kind: sum(r) / len(r) for kind, r in right.items()}
+    assert sum(sum(r) for r in right.values()) / 96 >= 0.85, share
+    assert min(share.values()) >= 0.6, share
