@@ -8,7 +8,9 @@ from bench import cutting, levels, shipping, starting
 from bench.row import Row
 
 ROWS = {
+    "B1": cutting.piece_boxes,
     "B2": cutting.proposals,
+    "C3": cutting.shares,
     "B5": shipping.packing,
     "B6": levels.filling,
     "B7": levels.brush_step,

@@ -265,6 +265,7 @@ def ship(
     gutter: Annotated[int, typer.Option(min=0, max=16, help="Px of repeated edge around frames.")] = 2,
     page: Annotated[int, typer.Option(min=64, max=16384, help="Largest side of an atlas page.")] = 2048,
     any_size: Annotated[bool, typer.Option(help="Pages need not be powers of two.")] = False,
+    jobs: Annotated[int, typer.Option(min=1, max=64, help="Files encoded at a time.")] = 2,
     whole_cells: Annotated[bool, typer.Option(help="Do not trim clear borders.")] = False,
 ) -> None:
     """Write atlas, manifest, levels and credits."""
@@ -275,6 +276,6 @@ def ship(
     with errors_told():
         folder = Folder(project)
         settings = AtlasSettings(gutter, page, not any_size, not whole_cells)
-        done = build(folder.open(), Stock(folder.path), out, settings)
+        done = build(folder.open(), Stock(folder.path), out, settings, jobs=jobs)
     pages = "1 page" if done.pages == 1 else f"{done.pages} pages"
     print(f"Shipped {done.frames} frames on {pages} to {out}, {len(done.files)} files.")

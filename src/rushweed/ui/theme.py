@@ -27,6 +27,7 @@ class Colours:
     rust_wash: str
     fault: str
     desk: str
+    mark: str
     checker_a: str = "#C8C4B8"
     checker_b: str = "#BEBAAE"
     art_paper: str = "#FBF8F0"
@@ -42,12 +43,12 @@ class Colours:
 DAY = Colours(
     paper="#F3EEE2", raised="#FBF8F0", ink="#26302A", quiet="#6B7268", rule="#D8CFBC", rule_deep="#CBC1AB",
     reed="#3C6E53", rust="#B4512B", straw="#E3B94F", straw_deep="#A67F1C", straw_wash="#F6E9C4",
-    rust_wash="#F0D9C8", fault="#9E2B2B", desk="#8F8D86",
+    rust_wash="#F0D9C8", fault="#9E2B2B", desk="#8F8D86", mark="#26302A",
 )  # fmt: skip
 DUSK = Colours(
     paper="#24211C", raised="#2E2A24", ink="#EDE6D6", quiet="#A39C8B", rule="#433D33", rule_deep="#554D40",
     reed="#7FB08F", rust="#E08A5B", straw="#E3B94F", straw_deep="#E3B94F", straw_wash="#453B22",
-    rust_wash="#4A3226", fault="#E0756B", desk="#4A4844",
+    rust_wash="#4A3226", fault="#E0756B", desk="#4A4844", mark="#DDD4C0",
     checker_a="#69665F", checker_b="#625F58",
 )  # fmt: skip
 

@@ -52,17 +52,23 @@ def _large_enough(labels: np.ndarray, boxes: np.ndarray, least: int) -> np.ndarr
 def joined(boxes: np.ndarray, join: int) -> np.ndarray:
     """Boxes (left, top, right, bottom) at most `join` px apart become one, until none are that near."""
     while len(boxes) > 1:
-        group = np.arange(len(boxes))
+        boxes = boxes[np.argsort(boxes[:, 0], kind="stable")]
         left, top, right, bottom = boxes.T
-        for i in range(len(boxes)):
-            gap = np.maximum(
-                np.maximum(left - right[i], left[i] - right), np.maximum(top - bottom[i], top[i] - bottom)
-            )
-            near = group[gap <= join]
-            lowest = near.min()
-            if (near != lowest).any():
-                group[np.isin(group, near)] = lowest
-        names, index = np.unique(group, return_inverse=True)
+        group = list(range(len(boxes)))
+
+        def root(i: int, group: list[int] = group) -> int:
+            while group[i] != i:
+                group[i] = group[group[i]]
+                i = group[i]
+            return i
+
+        reach = np.searchsorted(left, right + join, side="right").tolist()
+        for i, end in enumerate(reach):
+            apart = np.maximum(top[i + 1 : end] - bottom[i], top[i] - bottom[i + 1 : end])
+            for j in np.flatnonzero(apart <= join).tolist():
+                a, b = root(i), root(i + 1 + j)
+                group[max(a, b)] = min(a, b)
+        names, index = np.unique([root(i) for i in range(len(boxes))], return_inverse=True)
         if len(names) == len(boxes):
             break
         merged = np.empty((len(names), 4), np.int64)

@@ -17,11 +17,11 @@ from rushweed.core.document.model import GridCut
 
 LEAST, MOST = 4, 512  # px a side of a cell
 GUTTERS = range(9)
-SAMPLE = 512  # rows or columns read for colour changes
+SAMPLE = 256  # rows or columns read for colour changes
 REPEATED = 128  # rows read for colours that come again
 MOSTLY = 0.5  # share of ink above which repeats of colours are worth reading
 UNSURE = 0.45  # a score below it is said to be a guess
-LOOKED_AT = 12  # pairs of steps whose cells are looked into
+LOOKED_AT = 8  # pairs of steps whose cells are looked into
 
 
 class Proposal(NamedTuple):
@@ -73,6 +73,7 @@ class _Axis(NamedTuple):
     cross: np.ndarray
     energy: np.ndarray
     clear: np.ndarray  # px columns without ink, or all of the separator's colour
+    before: np.ndarray  # how many of the columns before each are clear
     again: np.ndarray  # how much more often than usual a colour comes again so many px on, 0..1
     opaque: bool
 
@@ -133,8 +134,12 @@ def _measure(rgba: np.ndarray, mask: np.ndarray, axis: int, opaque: bool) -> _Ax
     length = lines.shape[1]
     cross = np.zeros(length + 1)
     stride = max(lines.shape[0] // SAMPLE, 1)
-    both = lines[:, 1:] & lines[:, :-1]
-    cross[1:-1] = _column_counts(both)
+    if axis == 0:
+        cross[1:-1] = _column_counts(mask[:, 1:] & mask[:, :-1])
+        held = _column_counts(mask)
+    else:
+        cross[1:-1] = np.count_nonzero(mask[1:] & mask[:-1], axis=1)
+        held = np.count_nonzero(mask, axis=1)
     part = colours[::stride].astype(np.int16)
     energy = np.zeros(length + 1)
     step = np.abs(np.diff(part, axis=1)).max(axis=2)
@@ -142,14 +147,14 @@ def _measure(rgba: np.ndarray, mask: np.ndarray, axis: int, opaque: bool) -> _Ax
         seen = lines[::stride]
         step = step * (seen[:, 1:] & seen[:, :-1])
     energy[1:-1] = np.minimum(step, 96).mean(axis=0)
-    held = _column_counts(lines)
     clear = held < 0.2 * max(float(held.mean()), 1)
     if opaque:
         spread = part.max(axis=0).astype(int) - part.min(axis=0)
         clear = spread.max(axis=1) <= 6
     full = opaque or lines.mean() > MOSTLY
     again = _again(colours[:: max(lines.shape[0] // REPEATED, 1)]) if full else np.zeros(1)
-    return _Axis(length, cross, energy, clear, again, opaque)
+    before = np.concatenate(([0], np.cumsum(clear)))
+    return _Axis(length, cross, energy, clear, before, again, opaque)
 
 
 def _again(colours: np.ndarray) -> np.ndarray:
@@ -212,15 +217,15 @@ def _line_score(axis: _Axis, cell: int, count: int) -> float:
     """How well lines without gutters fit: little ink across, or a strong change of colour."""
     lines = np.arange(1, count) * cell
     trust = min(1.0, 0.55 + 0.15 * len(lines))
-    change = _contrast(axis.energy, lines)
     again = min(2.2 * float(axis.again[cell]), 0.95) if cell < len(axis.again) else 0.0
     if axis.opaque:
-        return max(change, again) * trust
+        return max(_contrast(axis.energy, lines), again) * trust
     usual = float(axis.cross[1:-1].mean())
     if usual <= 0:
         return 0.0
     clean = 1 - min(float(axis.cross[lines].mean()) / usual, 1.0)
-    return max(clean, 0.9 * change, again) * trust
+    change = 0.9 * _contrast(axis.energy, lines) if clean < 0.9 else 0.0
+    return max(clean, change, again) * trust
 
 
 def _contrast(energy: np.ndarray, lines: np.ndarray) -> float:
@@ -237,12 +242,12 @@ def _contrast(energy: np.ndarray, lines: np.ndarray) -> float:
 def _gap_score(axis: _Axis, cell: int, margin: int, gap: int, count: int) -> float:
     """How well gutters fit: their px are clear all along, the px beside them are not."""
     starts = margin + cell + np.arange(count - 1) * (cell + gap)
-    inside = (starts[:, None] + np.arange(gap)[None, :]).ravel()
-    held = float(axis.clear[inside].mean())
+    held = float((axis.before[starts + gap] - axis.before[starts]).sum()) / (gap * (count - 1))
     if held < 0.9:
         return 0.0
-    beside = np.concatenate((starts - 1, starts + gap))
-    touching = 1 - float(axis.clear[beside[beside < axis.length]].mean())
+    after = np.minimum(starts + gap, axis.length - 1)
+    beside = int(axis.clear[starts - 1].sum()) + int(axis.clear[after].sum())
+    touching = 1 - beside / (2 * (count - 1))
     if touching < 0.35:
         return 0.0
     edge = 1.0 if margin == 0 or axis.clear[:margin].all() else 0.6

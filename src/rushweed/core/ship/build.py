@@ -5,6 +5,8 @@ from __future__ import annotations
 import hashlib
 import io
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -12,8 +14,8 @@ import msgspec
 import numpy as np
 
 from rushweed.core.document.errors import EditError, StoreError, file_reason
-from rushweed.core.document.model import Project
-from rushweed.core.level.render import TileSet, level_picture
+from rushweed.core.document.model import Level, Project
+from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import AtlasSettings, build
 from rushweed.core.ship.manifest import MANIFEST_FORMAT, level_file, manifest_of
@@ -41,8 +43,12 @@ def ship(
     out: Path,
     settings: AtlasSettings = AtlasSettings(),  # noqa: B008
     progress: Progress = lambda share, words: None,
+    jobs: int = 2,
 ) -> Shipped:
-    """Write the game's files into `out`. Raises RushweedError; files are each old or new, never half."""
+    """Write the game's files into `out`, encoding `jobs` of them at a time.
+
+    Each file is old or new, never half. Raises RushweedError.
+    """
     if not any(sheet.cells for sheet in project.sheets):
         raise EditError(f"{project.name} has no cells to ship.", "Cut a sheet first.")
     if out.exists() and not out.is_dir():
@@ -62,21 +68,20 @@ def ship(
     atlas = build(project, stock, settings)
     files: dict[str, bytes] = {}
     page_files = [f"atlas_{i}.png" for i in range(len(atlas.pages))]
-    for i, (name, page) in enumerate(zip(page_files, atlas.pages, strict=True)):
-        progress(0.2 + 0.4 * i / len(atlas.pages), f"Writing {name}")
-        files[name] = png_bytes(page)
     level_files = _level_names(project)
     frame_index = {frame.cell.id: i for i, frame in enumerate(atlas.frames)}
-    for i, (name, level) in enumerate(zip(level_files, project.levels, strict=True)):
-        progress(0.6 + 0.3 * i / len(level_files), f"Writing {name}")
-        files[name] = json_bytes(level_file(project, level, frame_index))
-        width, height = level.bounds[2] * level.cell[0], level.bounds[3] * level.cell[1]
-        if 0 < width * height <= MOST_PICTURE:
-            area = (level.bounds[0] * level.cell[0], level.bounds[1] * level.cell[1], width, height)
-            picture = level_picture(
-                project, level, stock.pixels_or_blank, area, TileSet(project, level, stock.pixels_or_blank)
-            )
-            files[str(Path(name).with_suffix(".png"))] = png_bytes(picture)
+    work: dict[str, Callable[[], bytes]] = {}
+    for name, page in zip(page_files, atlas.pages, strict=True):
+        work[name] = partial(png_bytes, page)
+    for name, level in zip(level_files, project.levels, strict=True):
+        work[name] = partial(_level_bytes, project, level, frame_index)
+        if 0 < level.bounds[2] * level.cell[0] * level.bounds[3] * level.cell[1] <= MOST_PICTURE:
+            work[str(Path(name).with_suffix(".png"))] = partial(_level_png, project, level, stock)
+    with ThreadPoolExecutor(max(jobs, 1)) as pool:
+        made = {name: pool.submit(make) for name, make in work.items()}
+        for i, (name, future) in enumerate(made.items()):
+            progress(0.2 + 0.7 * i / len(made), f"Writing {name}")
+            files[name] = future.result()
     files["CREDITS.txt"] = credits_text(project).encode()
     files["manifest.json"] = json_bytes(manifest_of(project, atlas, page_files, level_files))
     progress(0.92, "Putting the files in place")
@@ -154,6 +159,17 @@ def _level_names(project: Project) -> list[str]:
             name = f"levels/{stem}_{number}.json"
         names.append(name)
     return names
+
+
+def _level_bytes(project: Project, level: Level, frame_index: dict[str, int]) -> bytes:
+    return json_bytes(level_file(project, level, frame_index))
+
+
+def _level_png(project: Project, level: Level, stock: Stock) -> bytes:
+    left, top, columns, rows = level.bounds
+    cw, ch = level.cell
+    area = (left * cw, top * ch, columns * cw, rows * ch)
+    return png_bytes(level_picture(project, level, stock.pixels_or_blank, area))
 
 
 def json_bytes(value: msgspec.Struct) -> bytes:

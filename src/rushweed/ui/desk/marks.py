@@ -135,7 +135,7 @@ def paint_ticks(
             else:
                 y = int(value * view.zoom + view.offset.y()) + 0.5
                 into += [QLineF(left - 10, y, left, y), QLineF(right, y, right + 10, y)]
-        painter.setPen(QPen(look.colour("art_ink"), 1))
+        painter.setPen(QPen(look.colour("mark"), 1))
         draw_lines(painter, plain)
         painter.setPen(QPen(look.colour("art_rust"), 2))
         draw_lines(painter, marked)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QLineF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.cut.grid import Grid, even_cut, grid_of, ink
@@ -15,6 +15,7 @@ from rushweed.ui.desk.marks import (
     Coverage,
     corner_points,
     crossings,
+    draw_lines,
     paint_crosses,
     paint_hover,
     paint_selected,
@@ -88,19 +89,21 @@ class SheetPainter:
         image = self._images.image(sheet)
         painter.drawImage(view.rect(x0, y0, x1 - x0, y1 - y0), image, QRectF(x0, y0, x1 - x0, y1 - y0))
 
-    def pixel_grid(self, painter: QPainter, view: View, room: QRectF, size: tuple[int, int]) -> None:
-        """Faint lines between px, from 8x up."""
+    def pixel_grid(self, painter: QPainter, view: View, room: QRectF, content: QRectF) -> None:
+        """Faint lines between the px of some content, from 8x up."""
         if view.zoom < 8:
             return
-        box = view.rect(0, 0, *size).intersected(room)
+        box = view.rect(content.x(), content.y(), content.width(), content.height()).intersected(room)
         a, b = view.to_content(box.topLeft()), view.to_content(box.bottomRight())
         painter.setPen(QPen(self.look.colour("art_ink", 0.16), 1))
-        for x in range(int(a.x()), int(b.x()) + 1):
+        lines = []
+        for x in range(int(a.x() // 1), int(b.x() // 1) + 1):
             px = int(view.to_screen(x, 0).x()) + 0.5
-            painter.drawLine(QPointF(px, box.top()), QPointF(px, box.bottom()))
-        for y in range(int(a.y()), int(b.y()) + 1):
+            lines.append(QLineF(px, box.top(), px, box.bottom()))
+        for y in range(int(a.y() // 1), int(b.y() // 1) + 1):
             py = int(view.to_screen(0, y).y()) + 0.5
-            painter.drawLine(QPointF(box.left(), py), QPointF(box.right(), py))
+            lines.append(QLineF(box.left(), py, box.right(), py))
+        draw_lines(painter, lines)
 
     def waste(self, painter: QPainter, view: View, room: QRectF, sheet: Sheet) -> None:
         if sheet.cells:
@@ -116,7 +119,7 @@ class SheetPainter:
         if self._kept[0] is not sheet.cells:
             points = corner_points(sheet) if grid is None else crossings(grid, self.kept(sheet, grid))
             self._kept = (sheet.cells, points)
-        paint_crosses(painter, view, room, self._kept[1], self.look.colour("art_ink"))
+        paint_crosses(painter, view, room, self._kept[1], self.look.colour("mark"))
         if grid is None:
             return
         spans = (grid.starts(0), grid.starts(1))

@@ -156,7 +156,7 @@ class SheetStage(Stage):
         sheets.picture(painter, view, room, sheet)
         if self.dims_waste:
             sheets.waste(painter, view, room, sheet)
-        sheets.pixel_grid(painter, view, room, sheet.source.size)
+        sheets.pixel_grid(painter, view, room, self.content())
         self.paint_art_marks(painter, room, sheet)
         sheets.crop_marks(painter, view, room, sheet, self.session.cells)
         sheets.selection(painter, view, room, self.session.cells, self.hovered)

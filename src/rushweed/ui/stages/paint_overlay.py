@@ -47,6 +47,7 @@ class PaintOverlay:
         painter.fillRect(ground.intersected(room), self.stage.desk.sheet_painter._checker)
         self.stage.desk.level_painter.paint(painter, view, self.stage.desk.room, project, level)
         painter.restore()
+        self.stage.desk.sheet_painter.pixel_grid(painter, view, room, self.stage.content())
         if self.stage.grid.on:
             self._cells(painter, room, level)
         if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
