@@ -75,7 +75,7 @@ class Session(QObject):
         self.findings: list[Finding] = []
         self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
         self._finding_job: Job | None = None
-        self._keep_timer = later(self, 150, self._keep)
+        self._keeping = self._keep_again = False
         self._find_timer = later(self, 250, self._find)
 
     # -- reading -----------------------------------------------------------------------------------
@@ -204,7 +204,7 @@ class Session(QObject):
 
     def _after_edit(self) -> None:
         self._repair_focus()
-        self._keep_timer.start()
+        self._keep()
         self._find_timer.start()
         self.saved.emit()
 
@@ -301,7 +301,6 @@ class Session(QObject):
                 self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")
             return None
         self.saving = True
-        self._keep_timer.stop()
         project, edits = self.history.project, self.edits
         job = self.workshop.start("Saving", lambda job: self.folder.save(project), writes=True)
         job.done.connect(lambda _n: self._after_save(project, edits))
@@ -315,38 +314,43 @@ class Session(QObject):
         self.edits -= edits
         self.keep_fault = None
         if self.unsaved:
-            self._keep_timer.start()
+            self._keep()
         self.saved.emit()
 
     def _save_failed(self, error: RushweedError) -> None:
         self.saving = False
-        self._keep_timer.start()
+        self._keep()
         self.tell("fault", error.problem, error.cure)
         self.saved.emit()
 
     def _keep(self) -> None:
+        """Put the edits on disk now; if that is under way already, once more when it is done."""
         if self.read_only or self.saving:
             return
-        project, edits = self.history.project, self.edits
-        if not self.unsaved:
-            self.workshop.start("Keeping", lambda job: self.folder.forget_kept(), writes=True)
+        if self._keeping:
+            self._keep_again = True
             return
-        job = self.workshop.start("Keeping", lambda job: self.folder.keep(project, edits), writes=True)
+        self._keeping, self._keep_again = True, False
+        project, edits, unsaved = self.history.project, self.edits, self.unsaved
+
+        def work(_job: Job) -> None:
+            if unsaved:
+                self.folder.keep(project, edits)
+            else:
+                self.folder.forget_kept()
+
+        job = self.workshop.start("Keeping", work, writes=True)
         job.done.connect(lambda _n: self._kept(None))
         job.failed.connect(self._kept)
 
     def _kept(self, fault: RushweedError | None) -> None:
+        self._keeping = False
         if fault is not None and self.keep_fault is None:
             self.tell("fault", fault.problem, fault.cure)
         self.keep_fault = fault
+        if self._keep_again:
+            self._keep()
         self.saved.emit()
-
-    def keep_now(self) -> None:
-        """Put unsaved edits on disk before the window goes; returns when they are there."""
-        self._keep_timer.stop()
-        self.workshop.finish()
-        if self.unsaved and not self.read_only:
-            self.folder.keep(self.history.project, self.edits)
 
     def take_back(self, kept: Kept) -> None:
         """Take up edits that a crash left behind."""
