@@ -181,6 +181,35 @@ def test_a_name_is_changed_in_the_strip(hands: Hands) -> None:
     assert hands.sheet("boardwalk.png").cells[0].name == "gangway"
 
 
+def test_the_card_says_whether_a_tile_repeats(hands: Hands) -> None:
+    hands.open_sheet("boardwalk.png", "cut")
+    repeats = cut_stage(hands)._repeats
+    hands.session.choose_cells((hands.cell("boardwalk.png", "deck_mid_a").id,))
+    assert [v.text() for v, _d in repeats._verdicts] == ["no seam", "not joined"]
+    hands.session.choose_cells(())
+    assert repeats._nine.image is None
+
+
+def test_many_names_follow_a_pattern_while_it_is_typed(hands: Hands) -> None:
+    sheet = hands.open_sheet("wren.png", "cut")
+    hands.session.choose_cells(tuple(c.id for c in sheet.cells[4:12]))
+    field = hands.window.strip.pattern
+    hands.type(field, "go_{n", enter=False)
+    assert hands.sheet("wren.png").cells == sheet.cells
+    hands.qtbot.keyClicks(field, "}")
+    assert hands.sheet("wren.png").cells[4].name == "go_0"
+    assert hands.session.history.project.sheets[2].cells == sheet.cells
+    hands.qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert [c.name for c in hands.sheet("wren.png").cells[4:12]] == [f"go_{n}" for n in range(8)]
+    assert hands.session.history.undo_label == "Name 8 cells"
+    hands.keys("Ctrl+Z")
+    hands.type(field, "walk -> stroll")
+    assert hands.sheet("wren.png").cells[4].name == "stroll_0"
+    hands.keys("Ctrl+Z")
+    hands.type(field, "{colour}")
+    assert "{colour}" in hands.window.notice._words.text() and hands.sheet("wren.png").cells == sheet.cells
+
+
 # -- Tune -------------------------------------------------------------------------------------------
 
 

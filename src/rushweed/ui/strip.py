@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.cut.grid import even_cut, grid_of
+from rushweed.core.cut.names import TOKENS, name_cells, replace_in_names
 from rushweed.core.document.edit import rename_cell
-from rushweed.core.document.model import Cell
+from rushweed.core.document.model import Cell, Project
 from rushweed.ui.controls import elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
@@ -228,9 +232,19 @@ class Strip(QWidget):
         self._which = ChoiceRow(look, [("all", "All"), ("with", "Shaped"), ("without", "Without")])
         self._which.edited.connect(lambda _v: self.refresh())
         self._chosen = label("", "quiet")
+        self.pattern = TextField("names: walk_{n}", mono=True)
+        self.pattern.setFixedWidth(210)
+        tokens = "\n".join(f"{{{token}}}  {words}" for token, words in TOKENS.items())
+        about = "Names the selected cells; the Strip shows them while you type."
+        self.pattern.setToolTip(f"{about}\n{tokens}\nold -> new  replaces a part of the names")
+        self.pattern.textEdited.connect(self._try_pattern)
+        self.pattern.edited.connect(self._name_by_pattern)
+        self.pattern.editingFinished.connect(lambda: session.preview(None))
         head = QWidget()
         head.setFixedHeight(28)
-        head.setLayout(row(label("Strip", "head"), self._what, 8, self._which, None, self._chosen))
+        head.setLayout(
+            row(label("Strip", "head"), self._what, 8, self._which, None, self._chosen, self.pattern)
+        )
         layout = head.layout()
         assert layout is not None
         layout.setContentsMargins(8, 2, 8, 2)
@@ -267,10 +281,30 @@ class Strip(QWidget):
             empty = f", {left} left out" if left else ""
         self._what.setText(f"{many(len(cells), 'cell')}{empty}" if cells else "")
         number = len(self.session.cells)
+        self.pattern.setVisible(self.session.stage == "cut" and number > 0)
         self._chosen.setText(
             f"{number} selected" if number > 1 else "double-click a name to change it" if cells else ""
         )
         self.film.show_cells(shown, {c.id: i for i, c in enumerate(cells)})
+
+    def _renaming(self, text: str) -> Callable[[Project], Project] | None:
+        """The edit that a pattern stands for, or "old -> new"; None while it is not whole."""
+        sheet, ids = self.session.sheet, self.session.cell_ids
+        if sheet is None or not ids or not text.strip() or text.count("{") != text.count("}"):
+            return None
+        if " -> " in text:
+            find, put = text.split(" -> ", 1)
+            return partial(replace_in_names, sheet_id=sheet.id, cell_ids=ids, find=find, put=put)
+        return partial(name_cells, sheet_id=sheet.id, cell_ids=ids, pattern=text)
+
+    def _try_pattern(self, text: str) -> None:
+        self.session.preview(self._renaming(text))
+
+    def _name_by_pattern(self, text: str) -> None:
+        change = self._renaming(text)
+        if change is not None:
+            self.session.edit(f"Name {many(len(self.session.cell_ids), 'cell')}", change)
+        self.pattern.show_value("")
 
     def _rename(self, cell_id: str, text: str) -> None:
         self.session.edit("Rename a cell", lambda p: rename_cell(p, cell_id, text))

@@ -25,6 +25,7 @@ from rushweed.ui.desk.marks import crossings, paint_crosses
 from rushweed.ui.fields import ChoiceRow, NumbersField, TextField
 from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many, units
 from rushweed.ui.stages.places import PlaceBox
+from rushweed.ui.stages.repeats import Repeats
 from rushweed.ui.work import Job
 
 
@@ -111,6 +112,10 @@ class CutStage(SheetStage):
         card.field("Cells", self._cells)
         card.field("Left over", self._left)
         card.field("Left out", self._left_out)
+        card.add(Rule(self.look))
+        card.add(label("Repeats", "head"))
+        self._repeats = Repeats(self.look)
+        card.add(self._repeats)
         card.add(Rule(self.look))
         card.add(label("Used by", "head"))
         self._used = label("", "quiet")
@@ -264,6 +269,11 @@ class CutStage(SheetStage):
         else:
             for line in (self._position, self._size, self._content):
                 line.setText("–")
+        pixels = None
+        if cell is not None and sheet is not None and self._entered:
+            x, y, w, h = cell.rect
+            pixels = self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w]
+        self._repeats.show_cell(pixels)
         self._pivot.setEnabled(bool(cells))
         names = {place_name(c) for c in cells}
         self._pivot.show_value(names.pop() if len(names) == 1 else None, mixed=len(names) > 0)

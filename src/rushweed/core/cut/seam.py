@@ -1,0 +1,40 @@
+"""Does a tile repeat without a seam? Its opposite edges compared, and a picture of it three times over."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+
+class Seam(NamedTuple):
+    """The colour step across one pair of edges, 0..255, and the largest usual step inside the tile.
+
+    `joined` is whether both edges hold ink anywhere side by side; without it there is nothing to seam.
+    """
+
+    edge: float
+    inside: float
+    joined: bool
+
+    @property
+    def seamless(self) -> bool:
+        """No step at the edge that the tile does not have inside as well."""
+        return self.joined and self.edge <= max(self.inside, 4.0)
+
+
+def seam(cell: np.ndarray, axis: int) -> Seam:
+    """How well a tile, uint8 (height, width, 4), meets itself across (axis 0) or down (axis 1)."""
+    pixels = cell if axis == 0 else cell.transpose(1, 0, 2)
+    colour = pixels[..., :3].astype(float) * (pixels[..., 3:] / 255)
+    full = np.concatenate((colour, pixels[..., 3:].astype(float)), axis=-1)
+    ink = pixels[..., 3] > 0
+    joined = bool((ink[:, 0] & ink[:, -1]).any())
+    edge = float(np.abs(full[:, 0] - full[:, -1]).max(axis=-1).mean())
+    steps = np.abs(np.diff(full, axis=1)).max(axis=-1).mean(axis=0)
+    return Seam(edge, float(steps.max()) if steps.size else 0.0, joined)
+
+
+def repeated(cell: np.ndarray, times: int = 3) -> np.ndarray:
+    """The tile side by side and below itself."""
+    return np.tile(cell, (times, times, 1))
