@@ -116,3 +116,26 @@ def test_sheets_are_cut_into_pieces_and_by_the_best_proposal(demo_folder: Path) 
     assert done.returncode == 0 and "11 pieces" in done.stdout, done.stderr
     assert "22 cells of 24 x 32" in run("cut", demo_folder, "wren", "--auto").stdout
     assert run("cut", demo_folder, "wren", "--auto", "--pieces").returncode == 2
+
+
+def test_without_a_screen_the_window_says_so_in_one_sentence(demo_folder: Path) -> None:
+    import os
+
+    names = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    bare = {k: v for k, v in os.environ.items() if k not in names}
+    words = [sys.executable, "-m", "rushweed", "open", str(demo_folder)]
+    done = subprocess.run(words, capture_output=True, text=True, env=bare, timeout=60)
+    assert done.returncode == 2 and done.stderr.startswith("rushweed: There is no screen")
+
+
+def test_a_demo_without_a_screen_is_built_shipped_and_pictured(tmp_path: Path) -> None:
+    done = run("demo", tmp_path / "tidelamp", "--headless")
+    assert done.returncode == 0, done.stderr
+    assert "9 sheets cut into" in done.stdout and "pictures of the window" in done.stdout
+    assert (tmp_path / "tidelamp-shipped" / "manifest.json").exists()
+    assert len(list((tmp_path / "tidelamp-screenshots").glob("*.png"))) >= 8
+
+
+def test_a_project_that_is_broken_is_told_before_any_window(tmp_path: Path) -> None:
+    done = run("open", tmp_path / "nowhere")
+    assert done.returncode == 2 and "does not exist" in done.stderr and "Traceback" not in done.stderr

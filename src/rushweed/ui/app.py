@@ -71,6 +71,10 @@ class Application:
 
 def run(path: Path | None) -> int:
     """Open the window on a project, the last one, or a new empty one; returns the exit code."""
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        print("rushweed: There is no screen to open a window on. `rushweed --help` lists what needs none.",
+              file=sys.stderr)  # fmt: skip
+        return 2
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Rushweed")
     whole = Application(app)
