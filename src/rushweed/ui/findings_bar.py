@@ -20,6 +20,7 @@ class _Counts(QWidget):
         super().__init__()
         self.look, self.icons = look, icons
         self.faults = self.hints = 0
+        self.checked = False
         self.setFixedWidth(168)
         self.setToolTip("All findings")
 
@@ -31,6 +32,10 @@ class _Counts(QWidget):
         painter.setFont(look.font(12))
         left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
         x = 6.0
+        if not self.checked:
+            painter.setPen(look.colour("quiet"))
+            painter.drawText(QRectF(x + 24, 0, 130, 32), left, "Checking ...")
+            return
         if not self.faults and not self.hints:
             self.icons.paint(painter, QRectF(x, 0, 20, 32), "check-circle", look.colour("reed"), 16)
             painter.setPen(look.colour("ink"))
@@ -156,7 +161,7 @@ class FindingsBar(QWidget):
         self._counts.pressed.connect(self.open_list)
         self.show_button.clicked.connect(self.show_place)
         self.fix_button.clicked.connect(self.fix)
-        session.found.connect(self._refresh)
+        session.found.connect(self._found)
         session.focused.connect(self._refresh)
         session.staged.connect(self._refresh)
         session.saved.connect(self._state_changed)
@@ -167,6 +172,10 @@ class FindingsBar(QWidget):
     @property
     def finding(self) -> Finding | None:
         return self._line.finding
+
+    def _found(self) -> None:
+        self._counts.checked = True
+        self._refresh()
 
     def _refresh(self, *_: object) -> None:
         """Show the finding that matters most here: this sheet's or level's first, faults before hints."""

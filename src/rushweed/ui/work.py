@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -62,6 +63,10 @@ class _Runner(QRunnable):
 
     def run(self) -> None:
         job = self.job
+        with contextlib.suppress(RuntimeError):  # the window went while the work was under way
+            self._work(job)
+
+    def _work(self, job: Job) -> None:
         if job.cancelled:
             job.ended.emit()
             return
