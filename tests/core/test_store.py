@@ -241,6 +241,31 @@ def test_a_promise_edited_by_hand_is_named(demo_folder: Path) -> None:
         Folder(demo_folder).open()
 
 
+@pytest.mark.parametrize("path", ["../outside.txt", "a/../../outside.txt", "/tmp/rushweed-outside.txt"])
+def test_a_hostile_promise_writes_nothing_outside_the_project(
+    demo_folder: Path, path: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    staged = demo_folder / ".rushweed" / "staged"
+    staged.mkdir(parents=True, exist_ok=True)
+    (staged / "00000").write_text("harm")
+    promise = files.Promise((files.Move(path, ".rushweed/staged/00000"),))
+    (demo_folder / ".rushweed" / "promise.json").write_bytes(msgspec.json.encode(promise))
+    monkeypatch.chdir(demo_folder.parent)
+    for folder in (Folder(demo_folder), Folder(Path(demo_folder.name))):
+        with pytest.raises(StoreError, match="outside"):
+            folder.open()
+    assert not (demo_folder.parent / "outside.txt").exists()
+    assert not Path("/tmp/rushweed-outside.txt").exists()
+
+
+def test_kept_edits_that_point_elsewhere_are_not_taken(demo_folder: Path) -> None:
+    note = {"edits": 1, "when": 0, "files": {"sheets/wren.json": "../../art/wren.png"}}
+    (demo_folder / ".rushweed" / "kept.json").write_text(json.dumps(note))
+    folder = Folder(demo_folder)
+    folder.open()
+    assert folder.kept() is None
+
+
 def test_unsaved_edits_are_kept_and_offered_until_saved(demo_folder: Path) -> None:
     folder = Folder(demo_folder)
     project = folder.open()

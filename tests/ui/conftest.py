@@ -29,7 +29,6 @@ def application(qapp: QApplication, tmp_path: Path, monkeypatch: pytest.MonkeyPa
     whole.look.set_dusk(False)
     for window in whole.windows:
         window.session.workshop.finish()
-        window.session.history.project  # noqa: B018
         window.session._saved_project = window.session.history.project
         window.close()
         window.deleteLater()

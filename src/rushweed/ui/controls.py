@@ -100,10 +100,30 @@ class Check(QWidget):
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, self.words)
 
 
-class IconButton(QWidget):
-    """A glyph to press, with an optional frame and the letter of its key; `active` marks the tool in use."""
+class Pressable(QWidget):
+    """Something to press, by the pointer or with Space or Enter; `pressed` says so."""
 
     pressed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.button() == Qt.MouseButton.LeftButton and self.isEnabled():
+            self.pressed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
+            self.pressed.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class IconButton(Pressable):
+    """A glyph to press, with an optional frame and the letter of its key; `active` marks the tool in use."""
 
     def __init__(
         self,
@@ -122,7 +142,6 @@ class IconButton(QWidget):
         self._active = self._hover = False
         self.setFixedSize(side, side)
         self.setToolTip(tip)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(tip.splitlines()[0])
 
     def show_active(self, active: bool) -> None:
@@ -142,18 +161,6 @@ class IconButton(QWidget):
     def leaveEvent(self, event: QEvent | None) -> None:
         self._hover = False
         self.update()
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton and self.isEnabled():
-            self.pressed.emit()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        assert event is not None
-        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self.pressed.emit()
-        else:
-            super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
@@ -181,10 +188,9 @@ class IconButton(QWidget):
             painter.drawText(corner, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, self.letter)
 
 
-class Chip(QWidget):
+class Chip(Pressable):
     """A proposal: a bold part and its evidence; the chosen one has a reed border and a check."""
 
-    pressed = pyqtSignal()
     hovered = pyqtSignal(bool)
 
     def __init__(
@@ -195,7 +201,6 @@ class Chip(QWidget):
         self._hover = False
         self.setFixedHeight(HIGH)
         self.setToolTip(tip)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
     def minimumSizeHint(self) -> QSize:
@@ -206,16 +211,6 @@ class Chip(QWidget):
         bold = QFontMetricsF(self.look.font(12, True)).horizontalAdvance(self.words)
         rest = QFontMetricsF(self.look.font(12)).horizontalAdvance(self.evidence)
         return QSize(int(bold + rest + 17 + (7 if self.evidence else 0) + (20 if self.chosen else 0)), HIGH)
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.pressed.emit()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        assert event is not None
-        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self.pressed.emit()
-        else:
-            super().keyPressEvent(event)
 
     def enterEvent(self, event: object) -> None:
         self._hover = True

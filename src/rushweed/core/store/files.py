@@ -129,6 +129,6 @@ def keep_promise(root: Path, work: Path) -> bool:
 
 def _inside(root: Path, relative: str) -> Path:
     path = root / relative
-    if path.is_absolute() and not path.resolve().is_relative_to(root.resolve()):
+    if not path.resolve().is_relative_to(root.resolve()):
         raise StoreError(f"{relative} lies outside {root.name}.", "Remove promise.json to open the project.")
     return path

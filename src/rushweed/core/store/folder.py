@@ -271,6 +271,8 @@ class Folder:
             note = msgspec.json.decode(note_path.read_bytes(), type=KeptNote)
         except (OSError, msgspec.DecodeError):
             return None
+        if any(name is not None and Path(name).name != name for name in note.files.values()):
+            return None
         instead = {path: self.work / "kept" / name if name else None for path, name in note.files.items()}
         if not instead:
             return None
