@@ -1,0 +1,279 @@
+"""Shelf, Strip, Tray, layers, Proof and what the Desk paints."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtWidgets import QApplication
+
+from rushweed.core.document.model import Box, TileLayer
+from rushweed.core.level.brush import rectangle
+from rushweed.core.level.chunks import region
+from rushweed.core.level.edit import erase, paint
+from rushweed.core.level.render import level_picture
+from rushweed.core.level.stamp import single
+from rushweed.core.tune.edit import set_pivot_px
+from rushweed.ui.desk.images import array_of
+from rushweed.ui.desk.shape_marks import ShapeMarks, comb
+from rushweed.ui.desk.view import View
+from rushweed.ui.shelf import stage_states
+from rushweed.ui.stages.paint import PaintStage
+from rushweed.ui.theme import DAY, Look
+from tests.ui.conftest import Hands
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+def row_of(hands: Hands, name: str) -> int:
+    """The middle of a row of the Shelf, px from its top."""
+    entries = hands.window.shelf.list.entries()
+    return next(y + 16 for kind, part, y in entries if kind == "row" and part.name == name)  # type: ignore[union-attr]
+
+
+# -- Shelf --------------------------------------------------------------------------------------------
+
+
+def test_a_sheet_is_shown_by_a_press_and_a_level_opens_paint(hands: Hands) -> None:
+    rows = hands.window.shelf.list
+    hands.press_widget(rows, 60, row_of(hands, "wren.png"))
+    assert hands.session.sheet is not None and hands.session.sheet.name == "wren.png"
+    hands.press_widget(rows, 60, row_of(hands, "saltings"))
+    assert hands.session.stage == "paint" and hands.session.level is not None
+    assert hands.session.level.name == "saltings"
+    hands.press_widget(rows, 60, row_of(hands, "wren.png"))
+    assert hands.session.stage == "cut"
+
+
+def test_ctrl_and_shift_select_several_sheets(hands: Hands) -> None:
+    rows = hands.window.shelf.list
+    hands.press_widget(rows, 60, row_of(hands, "marsh.png"))
+    hands.press_widget(rows, 60, row_of(hands, "eel.bmp"), keys=SHIFT)
+    assert len(hands.session.sheet_ids) == 4
+    hands.press_widget(rows, 60, row_of(hands, "lamps.png"), keys=CTRL)
+    assert len(hands.session.sheet_ids) == 3
+    hands.press_widget(rows, 60, row_of(hands, "crate.png"), keys=CTRL)
+    assert [s.name for s in hands.session.sheets][-1] == "crate.png"
+
+
+def test_the_shelf_is_searched_and_its_plus_makes_a_level(hands: Hands) -> None:
+    shelf = hands.window.shelf
+    shelf._toggle_find()
+    hands.qtbot.keyClicks(shelf._find, "wre")
+    names = [p.name for kind, p, _y in shelf.list.entries() if kind == "row"]  # type: ignore[union-attr]
+    assert names == ["wren.png"]
+    shelf._toggle_find()
+    head = next(y for kind, p, y in shelf.list.entries() if kind == "head" and str(p).startswith("Levels"))
+    hands.press_widget(shelf.list, shelf.list.width() - 14, head + 12)
+    assert len(hands.session.project.levels) == 3
+
+
+def test_the_dots_tell_what_is_done_and_where_a_fault_is(hands: Hands) -> None:
+    project = hands.session.project
+    sheet = hands.sheet("boardwalk.png")
+    states = stage_states(project, [], frozenset())[sheet.id]
+    assert states["cut"] == states["shape"] == states["paint"] == "done" and states["ship"] == "open"
+    assert stage_states(project, [], frozenset([sheet.id]))[sheet.id]["ship"] == "done"
+    (hands.session.folder.path / "art" / "wren.png").unlink()
+    hands.session.stock._arrays.clear()
+    hands.session.find_soon()
+    hands.wait(lambda: any(f.weight == "fault" for f in hands.session.findings))
+    wren = hands.sheet("wren.png").id
+    assert hands.window.shelf.list.states[wren]["gather"] == "fault"
+
+
+# -- Strip and Tray -----------------------------------------------------------------------------------
+
+
+def test_frames_are_selected_walked_and_spanned_in_the_strip(hands: Hands) -> None:
+    hands.open_sheet("wren.png", "cut")
+    film = hands.window.strip.film
+    hands.press_widget(film, 8 + 80 * 2 + 10, 30)
+    assert hands.session.cell is not None and hands.session.cell.name == "idle_2"
+    hands.qtbot.keyClick(film, Qt.Key.Key_Right)
+    assert hands.session.cell.name == "idle_3"
+    hands.press_widget(film, 8 + 10, 30, SHIFT)
+    assert len(hands.session.cells) == 4
+    hands.press_widget(film, 8 + 10, 30, CTRL)
+    assert len(hands.session.cells) == 3
+    film.reveal(hands.sheet("wren.png").cells[-1].id)
+    assert film._scroll > 0
+
+
+def test_the_strip_shows_tiles_with_and_without_a_shape(hands: Hands) -> None:
+    hands.open_sheet("boardwalk.png", "shape")
+    strip = hands.window.strip
+    hands.press_widget(strip._which, strip._which.width() - 10)
+    shown = {c.name for c in strip.film.cells}
+    assert "stair_down" in shown and "mud_a" not in shown
+    strip._which.choose(1)
+    assert {c.name for c in strip.film.cells}.isdisjoint(shown)
+
+
+def test_a_stamp_of_several_tiles_is_dragged_in_the_tray(hands: Hands) -> None:
+    hands.open_level("pier", "Boardwalk")
+    case = hands.window.tray.case
+    left = int(case._lefts()[0])
+    hands.qtbot.mousePress(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 5, 20))
+    hands.qtbot.mouseMove(case, QPoint(left + 40, 55))
+    hands.qtbot.mouseRelease(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 40, 55))
+    stamp = hands.session.stamp
+    assert stamp is not None and stamp.size == (2, 2) and len(stamp.cells) == 4
+    tray = hands.window.tray
+    tray._toggle(hands.sheet("boardwalk.png").id)
+    assert all(s.name != "boardwalk.png" for g in case.groups for s, _c in g.tiles)
+    tray._toggle(hands.sheet("boardwalk.png").id)
+    hands.qtbot.keyClicks(tray._find, "lamp")
+    assert {c.name for g in case.groups for _s, c in g.tiles} == {"lamp_dark", "lamp_lit"}
+
+
+# -- layers -------------------------------------------------------------------------------------------
+
+
+def test_layers_are_chosen_hidden_moved_and_added(hands: Hands) -> None:
+    hands.open_level("pier", "Boardwalk")
+    stage = hands.window.stage("paint")
+    assert isinstance(stage, PaintStage)
+    rows = stage.card.layers.rows
+    hands.press_widget(rows, 100, 14 + 16)
+    assert hands.session.layer is not None and hands.session.layer.name == "Rails and lamps"
+    hands.keys("PgDown")
+    assert [x.name for x in rows.layers()][:2] == ["Boardwalk", "Rails and lamps"]
+    hands.keys("PgUp")
+    hands.window.commands.run_id("paint.layer")
+    assert hands.session.layer.name == "Layer" and len(rows.layers()) == 6
+    hands.type(stage.card._name, "Mist")
+    hands.type(stage.card._opacity, "40")
+    layer = hands.session.layer
+    assert (layer.name, layer.opacity_percent) == ("Mist", 40)
+    stage.card.remove_layer()
+    assert len(rows.layers()) == 5 and not rows.grab().isNull()
+
+
+def test_a_sheet_is_put_behind_a_level(hands: Hands) -> None:
+    hands.session.choose_sheet(hands.sheet("sky.png").id)
+    hands.open_level("saltings")
+    hands.window.commands.run_id("paint.backdrop")
+    level = hands.session.level
+    assert level is not None and level.layers[0].name == "sky"
+
+
+# -- what is painted ------------------------------------------------------------------------------------
+
+
+def desk_pixels(hands: Hands) -> np.ndarray:
+    return array_of(hands.window.desk.grab().toImage())
+
+
+def test_the_desk_shows_a_level_as_the_core_draws_it_after_any_stroke(hands: Hands) -> None:
+    hands.open_level("saltings", "Ground")
+    stage, desk = hands.window.stage("paint"), hands.window.desk
+    assert isinstance(stage, PaintStage)
+    for check in (stage.shapes, stage.edge):
+        check.toggle()
+    desk.zoom_to(1)
+    desk.look_at(20 * 16, 13 * 16)
+    level, layer = hands.session.level_id, hands.session.layer_id
+    tile = single(hands.cell("marsh.png", "stump").id)
+    edits = [
+        lambda p: paint(p, level, layer, tile, rectangle(10, 10, 14, 11)),
+        lambda p: erase(p, level, layer, rectangle(12, 10, 30, 16)),
+        lambda p: paint(p, level, layer, tile.turned().mirrored(), rectangle(0, 0, 39, 25)),
+    ]
+    for edit in edits:
+        hands.session.edit("Stroke", edit)
+        stage.leave()
+        at = hands.at(100, 100)
+        seen = desk_pixels(hands)[at.y() : at.y() + 200, at.x() : at.x() + 300, :3]
+        project = hands.session.project
+        now = hands.session.level
+        assert now is not None
+        picture = level_picture(project, now, hands.session.stock.pixels, (100, 100, 300, 200))
+        opaque = picture[..., 3] == 255
+        assert opaque.any() and (seen[opaque] == picture[..., :3][opaque]).all()
+    for _ in edits:
+        hands.session.undo()
+
+
+def test_waste_is_dimmed_and_pixels_get_a_grid_from_8x(hands: Hands) -> None:
+    hands.open_sheet("boardwalk.png", "cut")
+    hands.window.stage("cut").leave()
+    at = hands.at(30.5, 107.5)  # in the strip of swatches below the last row
+    drawn = hands.session.stock.pixels(hands.sheet("boardwalk.png"))[107, 30, :3].astype(int)
+    seen = desk_pixels(hands)[at.y(), at.x(), :3].astype(int)
+    grey = np.array([int(DAY.desk[i : i + 2], 16) for i in (1, 3, 5)])
+    assert np.abs(seen - (0.26 * drawn + 0.74 * grey)).max() <= 3
+    hands.window.desk.zoom_to(16)
+    hands.window.desk.look_at(40, 8)
+    corner, middle = hands.at(41, 8), hands.at(41.5, 8.5)
+    picture = desk_pixels(hands)
+    line = picture[middle.y(), corner.x(), :3].astype(int)
+    inner = picture[middle.y(), middle.x(), :3].astype(int)
+    assert (line != inner).any()
+
+
+def test_merged_shapes_have_no_line_where_they_touch(qapp: QApplication) -> None:
+    look = Look()
+    view, marks = View(), ShapeMarks(look)
+    view.zoom, view.offset = 4, QPointF(10, 10)
+    pair = [(Box(0, 0, 16, 16), 0.0, 0.0), (Box(0, 0, 16, 16), 16.0, 0.0)]
+
+    def drawn(merged: bool) -> np.ndarray:
+        image = QImage(160, 90, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(0)
+        painter = QPainter(image)
+        (marks.paint_merged if merged else marks.paint)(painter, view, pair)
+        painter.end()
+        return array_of(image)
+
+    apart, merged = drawn(False), drawn(True)
+    between = 10 + 16 * 4
+    assert (apart[30:50, between, 3] > 180).all()
+    assert (merged[30:50, between, 3] < 180).any()
+    assert (merged[10, 20:60, 3] > 180).all()
+
+
+@pytest.mark.parametrize(("stops", "down"), [("top", 1), ("bottom", -1), ("left", 1), ("right", -1)])
+def test_the_comb_hangs_on_the_side_that_lets_through(stops: str, down: int) -> None:
+    from PyQt6.QtGui import QPolygonF
+
+    ring = QPolygonF([QPointF(0, 0), QPointF(64, 0), QPointF(64, 36), QPointF(0, 36)])
+    lines = comb(ring, stops)  # type: ignore[arg-type]
+    assert len(lines) >= 3
+    for line in lines:
+        along = line.dy() if stops in ("top", "bottom") else line.dx()
+        assert along == 7 * down
+
+
+def test_the_proof_follows_the_selection_and_its_modes(hands: Hands) -> None:
+    hands.open_sheet("wren.png", "tune")
+    proof = hands.window.proof
+
+    def shown() -> bytes:
+        assert proof.picture.image is not None
+        return array_of(proof.picture.image).tobytes()
+
+    seen = {shown()}
+    for mode in (1, 2):
+        proof.mode.choose(mode)
+        seen.add(shown())
+    proof.mode.choose(0)
+    cell = hands.sheet("wren.png").cells[0]
+    hands.session.choose_cells((cell.id,))
+    hands.session.preview(lambda p: set_pivot_px(p, [cell.id], 2, 10))
+    seen.add(shown())
+    hands.session.preview(None)
+    assert len(seen) == 4
+
+
+def test_the_proof_of_a_level_shows_the_start(hands: Hands) -> None:
+    hands.open_level("pier", "Boardwalk")
+    hands.window.proof.refresh()
+    before = array_of(hands.window.proof.picture.image)  # type: ignore[arg-type]
+    hands.keys("T")
+    hands.window.desk.look_at(26 * 16, 10 * 16)
+    hands.click(26 * 16, 12 * 16)
+    level = hands.session.level
+    assert level is not None and level.start == (26 * 16, 12 * 16)
+    hands.wait(lambda: (array_of(hands.window.proof.picture.image) != before).any())  # type: ignore[arg-type]
+    assert isinstance(level.layers[1], TileLayer) and region(level.layers[1].tiles, *level.bounds).any()
