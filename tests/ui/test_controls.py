@@ -403,7 +403,6 @@ def test_commands_are_found_by_any_of_their_words(qtbot: QtBot) -> None:
     commands._pressed("M")
     commands.run_id("d")
     assert ran == ["s"]
-    assert commands.tooltip("a") == "Save  (Ctrl+S)\nWrite the project."
 
 
 def test_work_brings_results_errors_and_progress_and_drops_what_is_cancelled(qtbot: QtBot) -> None:

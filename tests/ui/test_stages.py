@@ -10,6 +10,7 @@ from pytestqt.qtbot import QtBot
 from rushweed.core.document.model import Box, GridCut, Polygon, TileLayer
 from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.store.folder import Folder
+from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.stages.cut import CutStage
 from rushweed.ui.stages.gather import GatherStage
@@ -444,6 +445,7 @@ def test_a_stamp_taken_from_the_level_is_turned_and_painted(painting: Hands) -> 
     painting.drag(spot(10, 12), spot(12, 12))
     stamp = painting.session.stamp
     assert stamp is not None and stamp.size == (3, 1)
+    assert painting.window.tray.case._chosen is None
     painting.keys("U")
     painting.window.desk.look_at(13 * 16, 6 * 16)
     painting.click(*spot(5, 3))
@@ -508,6 +510,15 @@ def test_levels_are_made_named_and_resized(hands: Hands) -> None:
     assert level is not None and level.name == "shoal" and level.bounds == (-5, 0, 55, 30)
 
 
+def test_a_level_is_removed_and_brought_back(hands: Hands) -> None:
+    hands.open_level("saltings")
+    hands.window.commands.run_id("paint.remove")
+    assert [v.name for v in hands.session.project.levels] == ["pier"]
+    assert hands.session.level is not None and hands.session.level.name == "pier"
+    hands.keys("Ctrl+Z")
+    assert len(hands.session.project.levels) == 2
+
+
 def test_a_size_half_typed_takes_no_tile_away(hands: Hands) -> None:
     hands.open_level("pier")
     card, before = hands.window.stages["paint"].card, hands.session.level
@@ -544,7 +555,18 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
     job = stage.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass
-    assert (tmp_path / "out" / "manifest.json").exists() and "Shipped" in hands.window.notice._words.text()
+    states = hands.window.shelf.list.states
+    assert states[hands.sheet("wren.png").id]["ship"] == "done"
+    assert states[hands.sheet("lamps.png").id]["ship"] == "open"
+    hands.session.edit("Tune", lambda p: tune_sheets(p, [hands.sheet("wren.png").id], ppu=20))
+    assert hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "open"
+    assert (tmp_path / "out" / "manifest.json").exists()
+    hands.session.undo()
+    assert hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "done"
+    job = stage.ship_to(tmp_path / "out")
+    with qtbot.waitSignal(job.done, timeout=10_000):
+        pass
+    assert "Shipped" in hands.window.notice._words.text()
     hands.press_widget(stage._page, x=8)
     hands.wait(lambda: stage._fault is not None)
     assert "516 x 340" in hands.window.notice._words.text()

@@ -64,10 +64,6 @@ class Commands:
     def row(self, command_id: str) -> Command:
         return next(row for row in self.rows if row.id == command_id)
 
-    def tooltip(self, command_id: str) -> str:
-        row = self.row(command_id)
-        return f"{row.words}  ({row.keys[0]})\n{row.help}" if row.keys else f"{row.words}\n{row.help}"
-
     def search(self, text: str) -> list[Command]:
         """Commands whose words hold every word typed, those that begin with it first."""
         parts = text.casefold().split()

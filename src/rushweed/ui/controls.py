@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 from rushweed.ui.icons import Icons
 from rushweed.ui.theme import Look
@@ -100,6 +100,15 @@ class Check(QWidget):
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, self.words)
 
 
+def emptied(layout: QLayout) -> None:
+    """Take every widget out of a layout and let it go."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item else None
+        if widget:
+            widget.deleteLater()
+
+
 class Pressable(QWidget):
     """Something to press, by the pointer or with Space or Enter; `pressed` says so."""
 
@@ -147,11 +156,6 @@ class IconButton(Pressable):
     def show_active(self, active: bool) -> None:
         if active != self._active:
             self._active = active
-            self.update()
-
-    def show_glyph(self, glyph: str) -> None:
-        if glyph != self.glyph:
-            self.glyph = glyph
             self.update()
 
     def enterEvent(self, event: object) -> None:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from rushweed.ui.controls import IconButton, button, label, row
+from rushweed.ui.controls import IconButton, button, emptied, label, row
 from rushweed.ui.icons import Icons
 from rushweed.ui.session import Notice
 from rushweed.ui.theme import Look
@@ -78,11 +78,7 @@ class NoticeStrip(QWidget):
         self._kind, self._share = kind, None
         self._words.setText(text)
         self._words.setToolTip(text)
-        while self._holder.count():
-            item = self._holder.takeAt(0)
-            widget = item.widget() if item else None
-            if widget:
-                widget.deleteLater()
+        emptied(self._holder)
         for words, call in answers:
             made = button(words, fix=True)
             made.clicked.connect(lambda _c=False, call=call: self._answer(call))

@@ -50,6 +50,7 @@ class Session(QObject):
     saved = pyqtSignal()  # the save state reads differently
     pointed = pyqtSignal(str)  # what the pointer is over
     found = pyqtSignal()  # new findings
+    shipped = pyqtSignal()  # the sheets as they were shipped have changed
     settling = pyqtSignal()  # a field being typed in should finish now
     working = pyqtSignal(object)  # a Job that a person should see
 
@@ -73,6 +74,7 @@ class Session(QObject):
         self.stamp: Stamp | None = None
         self.picture_size = (256, 144)  # px of the game's picture, as the Proof shows it
         self.findings: list[Finding] = []
+        self.shipped_sheets: dict[str, Sheet] = {}  # as they last were shipped in this session
         self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
         self._finding_job: Job | None = None
         self._keeping = self._keep_again = False
@@ -373,6 +375,11 @@ class Session(QObject):
 
     def _edit_words(self) -> str:
         return "1 edit" if self.edits == 1 else f"{self.edits} edits"
+
+    def note_shipped(self, project: Project) -> None:
+        """Remember the sheets that a folder now holds as they are."""
+        self.shipped_sheets = {sheet.id: sheet for sheet in project.sheets if sheet.cells}
+        self.shipped.emit()
 
     # -- findings ----------------------------------------------------------------------------------
 

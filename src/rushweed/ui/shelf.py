@@ -277,7 +277,6 @@ class Shelf(QWidget):
     def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.look, self.session = look, session
-        self.shipped: frozenset[str] = frozenset()
         self._name = label("", "quiet")
         find = IconButton(look, icons, "magnifying-glass", "Find on the Shelf", px=16)
         add = IconButton(look, icons, "plus", "Add pictures  (Ctrl+I)", px=16)
@@ -313,6 +312,7 @@ class Shelf(QWidget):
         session.focused.connect(self.list.update)
         session.staged.connect(lambda _s: self.list.update())
         session.found.connect(self.refresh)
+        session.shipped.connect(self.refresh)
         self.refresh()
 
     def _toggle_find(self) -> None:
@@ -335,7 +335,9 @@ class Shelf(QWidget):
     def refresh(self) -> None:
         project = self.session.project
         self._name.setText(project.name)
-        states = stage_states(project, self.session.findings, self.shipped)
+        held = self.session.shipped_sheets
+        shipped = frozenset(s.id for s in project.sheets if held.get(s.id) is s)
+        states = stage_states(project, self.session.findings, shipped)
         self.list.states = states
         self.list.relayout()
         self.states_changed.emit({stage: [states[s.id][stage] for s in project.sheets] for stage in STAGES})

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
-from rushweed.core.level.stamp import from_grid
-from rushweed.ui.controls import Chip, elided, label
+from rushweed.core.level.stamp import Stamp, from_grid
+from rushweed.ui.controls import Chip, elided, emptied, label
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.fields import TextField
@@ -53,6 +53,7 @@ class Case(QWidget):
         self.groups: list[Group] = []
         self._chosen: tuple[int, QRect] | None = None  # group, columns and rows within it
         self._start: tuple[int, QPoint] | None = None
+        self._made: Stamp | None = None
         self._scroll = 0.0
         self._hover: tuple[int, int, int] | None = None
         self._checker = checker(look)
@@ -139,7 +140,8 @@ class Case(QWidget):
         for line in range(box.top(), box.bottom() + 1):
             found = [self._tile(group, column, line) for column in range(box.left(), box.right() + 1)]
             grid.append([t[1].id if t else None for t in found])
-        self.session.choose_stamp(from_grid(grid))
+        self._made = from_grid(grid)
+        self.session.choose_stamp(self._made)
         self.update()
 
     def choose_cell(self, cell_id: str) -> None:
@@ -154,10 +156,11 @@ class Case(QWidget):
                     self._start = None
                     return
 
-    def forget(self) -> None:
-        """The stamp came from elsewhere: no tile is marked."""
-        self._chosen = None
-        self.update()
+    def follow(self) -> None:
+        """Mark no tile when the stamp in use came from elsewhere."""
+        if self._chosen is not None and self.session.stamp is not self._made:
+            self._chosen = None
+            self.update()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
@@ -252,6 +255,7 @@ class Tray(QWidget):
         box.addWidget(self.case, 1)
         session.changed.connect(lambda _o, _n: self.refresh())
         session.focused.connect(self.refresh)
+        session.focused.connect(self.case.follow)
 
     def refresh(self) -> None:
         level = self.session.level
@@ -280,11 +284,7 @@ class Tray(QWidget):
         self.case.show_tiles(tiles)
 
     def _show_chips(self, sheets: list[Sheet]) -> None:
-        while self._chips.count():
-            item = self._chips.takeAt(0)
-            widget = item.widget() if item else None
-            if widget:
-                widget.deleteLater()
+        emptied(self._chips)
         for sheet in sheets[:6]:
             chip = Chip(self.look, sheet.name, "", sheet.id not in self._hidden, "Show or hide its tiles")
             chip.pressed.connect(lambda i=sheet.id: self._toggle(i))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
 from functools import partial
-from typing import Any, TypeVar
+from typing import TypeVar
 
 from msgspec.structs import replace
 
@@ -139,8 +139,3 @@ def remove_sheet(project: Project, sheet_id: str) -> Project:
 def remove_level(project: Project, level_id: str) -> Project:
     level_of(project, level_id)
     return replace(project, levels=tuple(level for level in project.levels if level.id != level_id))
-
-
-def changed_fields(old: Any, new: Any) -> frozenset[str]:
-    """The fields of two structs of one kind that are not the same object."""
-    return frozenset(f for f in old.__struct_fields__ if getattr(old, f) is not getattr(new, f))

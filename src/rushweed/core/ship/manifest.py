@@ -10,6 +10,7 @@ from rushweed.core.document.model import BackdropLayer, Level, Project, Role, Sh
 from rushweed.core.level.chunks import region
 from rushweed.core.shape.primitives import corners
 from rushweed.core.ship.atlas import Atlas, Frame
+from rushweed.core.tune.units import size_units
 
 MANIFEST_FORMAT = 1
 AXES = "px from the top left, x right, y down"
@@ -144,7 +145,7 @@ def _frame(frame: Frame) -> FramePart:
         (w, h),
         cell.pivot,
         ppu,
-        (w / ppu, h / ppu),
+        size_units((w, h), ppu),
         [_shape(s) for s in cell.shapes],
     )
 

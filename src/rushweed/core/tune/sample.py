@@ -13,17 +13,6 @@ import numpy as np
 from rushweed.core.document.model import Filter
 
 
-class Affine(NamedTuple):
-    """Maps output px to source px: u = a x + b y + c, v = d x + e y + f, at continuous positions."""
-
-    a: float
-    b: float
-    c: float
-    d: float
-    e: float
-    f: float
-
-
 def premultiply(rgba: np.ndarray) -> np.ndarray:
     """uint8 straight alpha to float32 premultiplied, 0..255."""
     out = rgba.astype(np.float32)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.ui.controls import IconButton, Rule
+from rushweed.ui.controls import IconButton, Rule, emptied
 from rushweed.ui.icons import Icons
 from rushweed.ui.stages.base import Stage
 from rushweed.ui.theme import Look
@@ -30,11 +30,7 @@ class ToolColumn(QWidget):
         if self._stage is not None:
             self._stage.tool_changed.disconnect(self._active)
         self._stage = stage
-        while self._layout.count():
-            item = self._layout.takeAt(0)
-            widget = item.widget() if item else None
-            if widget:
-                widget.deleteLater()
+        emptied(self._layout)
         self.buttons = {}
         group = None
         for tool in stage.tools:

@@ -8,8 +8,7 @@ from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 from PyQt6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell, Project, Sheet
-from rushweed.core.tune.units import plain
+from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.controls import label, row
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.rulers import Band, Scale
@@ -362,11 +361,3 @@ def cell_title(sheet: Sheet | None, cells: list[Cell]) -> tuple[str, str]:
     number = next(i for i, c in enumerate(sheet.cells) if c.id == cells[0].id)
     where = f"{number} {cells[0].name}" if len(cells) == 1 else ""
     return many(len(cells), "cell"), where
-
-
-def same_project_part(old: object, new: object, part: str) -> bool:
-    assert isinstance(old, Project) and isinstance(new, Project)
-    return getattr(old, part) is getattr(new, part)
-
-
-__all__ = ["POINT", "Card", "SheetStage", "Stage", "Tool", "cell_title", "many", "plain", "shared", "units"]

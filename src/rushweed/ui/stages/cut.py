@@ -19,7 +19,7 @@ from rushweed.core.document.model import Cell, CountCut, Cut, GridCut, PiecesCut
 from rushweed.core.level.edit import cells_used
 from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Check, Chip, Rule, label, row
+from rushweed.ui.controls import Check, Chip, Rule, emptied, label, row
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import crossings, paint_crosses
 from rushweed.ui.fields import ChoiceRow, NumbersField, TextField
@@ -182,11 +182,7 @@ class CutStage(SheetStage):
         if key == self._chip_key:
             return
         self._chip_key = key
-        while self._chips.count():
-            item = self._chips.takeAt(0)
-            widget = item.widget() if item else None
-            if widget:
-                widget.deleteLater()
+        emptied(self._chips)
         looking = sheet is not None and found is None
         self._chips.addWidget(label("Looking for a grid ..." if looking else "Proposed", "quiet"))
         if sheet is not None and found is not None:

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cells_by_id, remove_level
 from rushweed.core.document.model import Level, Project
 from rushweed.core.level.brush import Spots, line, rectangle
 from rushweed.core.level.chunks import region
@@ -454,6 +454,11 @@ class PaintStage(Stage):
         if self.session.edit("Make a level", change):
             self.session.choose_level(made)
             self.session.go("paint")
+
+    def remove_level(self) -> None:
+        level = self.session.level
+        if level is not None:
+            self.session.edit(f"Remove {level.name}", lambda p: remove_level(p, level.id))
 
     def backdrop(self) -> None:
         """Put the sheet shown behind the level."""

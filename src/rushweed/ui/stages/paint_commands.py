@@ -66,6 +66,7 @@ def commands(stage: PaintStage) -> list[Command]:
         ),
         row("nearer", "Move the layer nearer", ("PgUp",), "One place.", partial(layers, 1)),
         row("farther", "Move the layer farther", ("PgDown",), "One place.", partial(layers, -1)),
+        row("remove", "Remove the level", (), "Undo brings it back.", stage.remove_level),
         row("layer", "Add a layer", (), "Nearest of all.", layers),
         row(
             "backdrop",

@@ -20,6 +20,7 @@ from rushweed.core.shape.edit import (
     rearrange,
     remove_shape,
     set_role,
+    shaped_counts,
 )
 from rushweed.core.shape.primitives import Snap, area, bounds, contains, corners, snapped
 from rushweed.core.tune.units import plain
@@ -151,10 +152,9 @@ class ShapeStage(SheetStage):
                 f"{plain(size, 1)} px²  {plain(size / ppu**2, 2)} u²   {many(len(corners(shape)), 'corner')}"
             )
         if sheet is not None:
-            shaped = sum(1 for c in sheet.cells if c.shapes)
+            shaped, bare = shaped_counts(self.session.project, sheet.id)
             self._counts.setText(
-                f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape, "
-                f"{len(sheet.cells) - shaped} have none."
+                f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape, {bare} have none."
             )
 
     def _shape(self) -> Shape | None:

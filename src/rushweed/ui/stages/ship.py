@@ -160,6 +160,7 @@ class ShipStage(Stage):
             "Shipping", lambda job: ship(project, stock, folder, settings, job.tell)
         )
         job.done.connect(self._shipped)
+        job.done.connect(lambda _done: self.session.note_shipped(project))
         job.failed.connect(lambda e: self.session.tell("fault", e.problem, e.cure))
         self.session.working.emit(job)
         return job
