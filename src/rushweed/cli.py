@@ -161,8 +161,9 @@ def cut(
         value = cut_sheet(value, found.id, how, pixels)
         folder.save(value)
         cells = find_sheet(value, found.id).cells
-    if isinstance(how, PiecesCut):
-        print(f"{found.name}: {len(cells)} pieces, parts within {how.join} px joined.")
+    if not isinstance(how, (GridCut, CountCut)):
+        within = how.join if isinstance(how, PiecesCut) else 0
+        print(f"{found.name}: {len(cells)} pieces, parts within {within} px joined.")
         return
     lines = grid_of(how, found.source.size, found.name)
     empty = lines.columns * lines.rows - len(cells)

@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from rushweed.core.cut.edit import accept_waste, cut_sheet, leave_out, match_by_overlap, spots_of
-from rushweed.core.cut.grid import cut_through, grid_of, ink, occupied, places
+from rushweed.core.cut.edit import accept_waste, cut_sheet, leave_out, spots_of
+from rushweed.core.cut.grid import cut_through, grid_of, ink, ink_sums, occupied, occupied_by_sums, places
+from rushweed.core.cut.heirs import match_by_overlap
 from rushweed.core.cut.propose import propose
 from rushweed.core.document.edit import rename_cell
 from rushweed.core.document.errors import CutError
@@ -46,6 +47,16 @@ def test_impossible_grids_are_refused_with_a_cure(cut: GridCut | CountCut) -> No
     with pytest.raises(CutError) as error:
         grid_of(cut, (64, 64), "wren.png")
     assert error.value.cure
+
+
+@settings(max_examples=30)
+@given(st.integers(1, 20), st.integers(1, 20), st.integers(0, 4), st.integers(0, 3), st.integers(0, 99))
+def test_places_are_found_full_by_sums_as_by_looking(
+    w: int, h: int, margin: int, gap: int, seed: int
+) -> None:
+    mask = np.random.default_rng(seed).random((40, 50)) < 0.02
+    grid = grid_of(GridCut((w, h), (margin, margin), (gap, gap)), (50, 40))
+    assert np.array_equal(occupied_by_sums(ink_sums(mask), grid), occupied(mask, grid))
 
 
 def test_too_many_cells_are_refused() -> None:

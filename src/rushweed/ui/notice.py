@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from rushweed.ui.controls import IconButton, button, emptied, label, row
 from rushweed.ui.icons import Icons
-from rushweed.ui.session import Notice
+from rushweed.ui.session import Notice, Question
 from rushweed.ui.theme import Look
 from rushweed.ui.work import Job
 
@@ -24,6 +24,7 @@ class NoticeStrip(QWidget):
         self._kind = "told"
         self._share: float | None = None
         self._job: Job | None = None
+        self._question: Question | None = None
         self.setFixedHeight(32)
         self._words = label("")
         self._words.setTextFormat(Qt.TextFormat.PlainText)
@@ -32,7 +33,7 @@ class NoticeStrip(QWidget):
         self._holder = QHBoxLayout(self._buttons)
         self._holder.setContentsMargins(0, 0, 0, 0)
         self._close = IconButton(look, icons, "x", "Close", px=14)
-        self._close.pressed.connect(self.clear)
+        self._close.pressed.connect(self._dismiss)
         self.setLayout(row(self._words, self._buttons, None, self._close))
         layout = self.layout()
         assert layout is not None
@@ -41,14 +42,25 @@ class NoticeStrip(QWidget):
 
     def show_notice(self, notice: Notice | None) -> None:
         if notice is None:
-            if self._job is None and self._kind != "ask":
+            if self._question is not None or (self._job is None and self._kind != "ask"):
                 self.clear()
             return
         self._show(notice.kind, f"{notice.text} {notice.cure}".strip(), [])
 
-    def ask(self, text: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
+    def ask(self, text: str, answers: list[tuple[str, Callable[[], object]]]) -> None:
         """A question with buttons; any answer takes it away."""
         self._show("ask", text, answers)
+
+    def ask_first(self, question: Question) -> None:
+        """A question about an edit that waits for its answer; another edit takes it away."""
+        self._show("ask", question.text, question.answers)
+        self._question = question
+
+    def _dismiss(self) -> None:
+        question = self._question
+        self.clear()
+        if question is not None:
+            question.otherwise()
 
     def watch(self, job: Job) -> None:
         """Show the progress of a job, with a way to cancel it."""
@@ -71,11 +83,11 @@ class NoticeStrip(QWidget):
                 self.clear()
 
     def clear(self) -> None:
-        self._kind, self._share = "told", None
+        self._kind, self._share, self._question = "told", None, None
         self.hide()
 
-    def _show(self, kind: str, text: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
-        self._kind, self._share = kind, None
+    def _show(self, kind: str, text: str, answers: list[tuple[str, Callable[[], object]]]) -> None:
+        self._kind, self._share, self._question = kind, None, None
         self._words.setText(text)
         self._words.setToolTip(text)
         emptied(self._holder)
@@ -86,7 +98,7 @@ class NoticeStrip(QWidget):
         self.show()
         self.update()
 
-    def _answer(self, call: Callable[[], None]) -> None:
+    def _answer(self, call: Callable[[], object]) -> None:
         self.clear()
         call()
 

@@ -33,11 +33,19 @@ STAGES = tuple(TITLES)
 
 
 class Notice(NamedTuple):
-    """What the strip under the rail says; `kind` is fault, told or ask."""
+    """What the strip under the rail says; `kind` is fault or told."""
 
     kind: str
     text: str
     cure: str = ""
+
+
+class Question(NamedTuple):
+    """Something to answer before an edit is made: buttons with what they call, and what closing calls."""
+
+    text: str
+    answers: list[tuple[str, Callable[[], object]]]
+    otherwise: Callable[[], object]
 
 
 class Session(QObject):
@@ -47,6 +55,7 @@ class Session(QObject):
     focused = pyqtSignal()  # another sheet, cell, shape, level, layer or stamp
     staged = pyqtSignal(str)
     told = pyqtSignal(object)  # Notice, or None to take it away
+    asked = pyqtSignal(object)  # Question
     saved = pyqtSignal()  # the save state reads differently
     pointed = pyqtSignal(str)  # what the pointer is over
     found = pyqtSignal()  # new findings
@@ -68,6 +77,7 @@ class Session(QObject):
         self.sheet_id = project.sheets[0].id if project.sheets else ""
         self.sheet_ids: tuple[str, ...] = (self.sheet_id,) if self.sheet_id else ()
         self.cell_ids: tuple[str, ...] = ()
+        self._chosen: tuple[object, object, list[Cell]] = (None, None, [])
         self.shape_index: int | None = None
         self.level_id = project.levels[0].id if project.levels else ""
         self.layer_id = self._first_layer()
@@ -116,10 +126,12 @@ class Session(QObject):
     def cells(self) -> list[Cell]:
         """The selected cells of the current sheet, in the sheet's order."""
         sheet = self.sheet
-        if sheet is None:
+        if sheet is None or not self.cell_ids:
             return []
-        wanted = set(self.cell_ids)
-        return [cell for cell in sheet.cells if cell.id in wanted]
+        if self._chosen[0] is not sheet.cells or self._chosen[1] is not self.cell_ids:
+            wanted = set(self.cell_ids)
+            self._chosen = (sheet.cells, self.cell_ids, [c for c in sheet.cells if c.id in wanted])
+        return self._chosen[2]
 
     @property
     def cell(self) -> Cell | None:
@@ -288,6 +300,12 @@ class Session(QObject):
 
     def tell(self, kind: str, text: str, cure: str = "") -> None:
         self.told.emit(Notice(kind, text, cure))
+
+    def ask(
+        self, text: str, answers: list[tuple[str, Callable[[], object]]], otherwise: Callable[[], object]
+    ) -> None:
+        """Ask in the strip under the rail; the next edit or a press on its cross counts as `otherwise`."""
+        self.asked.emit(Question(text, answers, otherwise))
 
     # -- files -------------------------------------------------------------------------------------
 

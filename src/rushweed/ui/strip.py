@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEve
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.cut.grid import even_cut, grid_of
-from rushweed.core.cut.names import TOKENS, name_cells, replace_in_names
+from rushweed.core.cut.names import TOKENS, name_cells, name_rows, replace_in_names
 from rushweed.core.document.edit import rename_cell
 from rushweed.core.document.model import Cell, Project
 from rushweed.ui.controls import elided, label, row
@@ -236,7 +236,9 @@ class Strip(QWidget):
         self.pattern.setFixedWidth(210)
         tokens = "\n".join(f"{{{token}}}  {words}" for token, words in TOKENS.items())
         about = "Names the selected cells; the Strip shows them while you type."
-        self.pattern.setToolTip(f"{about}\n{tokens}\nold -> new  replaces a part of the names")
+        self.pattern.setToolTip(
+            f"{about}\n{tokens}\nold -> new  replaces a part of the names\nidle, walk  names row after row"
+        )
         self.pattern.textEdited.connect(self._try_pattern)
         self.pattern.edited.connect(self._name_by_pattern)
         self.pattern.editingFinished.connect(lambda: session.preview(None))
@@ -288,13 +290,15 @@ class Strip(QWidget):
         self.film.show_cells(shown, {c.id: i for i, c in enumerate(cells)})
 
     def _renaming(self, text: str) -> Callable[[Project], Project] | None:
-        """The edit that a pattern stands for, or "old -> new"; None while it is not whole."""
+        """The edit that a pattern, a list of rows or "old -> new" stands for; None while it is not whole."""
         sheet, ids = self.session.sheet, self.session.cell_ids
         if sheet is None or not ids or not text.strip() or text.count("{") != text.count("}"):
             return None
         if " -> " in text:
             find, put = text.split(" -> ", 1)
             return partial(replace_in_names, sheet_id=sheet.id, cell_ids=ids, find=find, put=put)
+        if "," in text and "{" not in text:
+            return partial(name_rows, sheet_id=sheet.id, cell_ids=ids, rows=text.split(","))
         return partial(name_cells, sheet_id=sheet.id, cell_ids=ids, pattern=text)
 
     def _try_pattern(self, text: str) -> None:

@@ -34,6 +34,7 @@ class Colours:
     art_ink: str = "#26302A"
     art_rust: str = "#B4512B"
     art_straw: str = "#E3B94F"
+    art_fault: str = "#9E2B2B"
     art_solid: str = "#FBF8F0"
     art_oneway: str = "#F4D27E"
     art_sensor: str = "#B5DCC4"

@@ -181,6 +181,7 @@ class Window(QMainWindow):
         session.changed.connect(lambda _o, _n: self._changed())
         session.focused.connect(self._refresh_stage)
         session.told.connect(self.notice.show_notice)
+        session.asked.connect(self.notice.ask_first)
         session.working.connect(self.notice.watch)
         session.saved.connect(self._saved)
         self.look.changed.connect(self._repaint)

@@ -7,9 +7,10 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import CountCut, EvenCut, GridCut, PiecesCut, Sheet
+from rushweed.core.document.model import CountCut, EvenCut, GridCut, Sheet
 
 MOST_CELLS = 65_536
+OPAQUE_SHARE = 0.85  # a sheet with more ink than this joins its tiles on purpose
 SOLID = 8  # alpha at or above counts as ink
 
 
@@ -35,10 +36,16 @@ class Grid(NamedTuple):
         y = self.margin[1] + row * (h + self.spacing[1])
         return x, y, w, h
 
+    def spot(self, x: float, y: float) -> tuple[int, int] | None:
+        """The (column, row) at a place of the sheet, or None outside the grid."""
+        column = int((x - self.margin[0]) // (self.cell[0] + self.spacing[0]))
+        row = int((y - self.margin[1]) // (self.cell[1] + self.spacing[1]))
+        return (column, row) if 0 <= column < self.columns and 0 <= row < self.rows else None
+
 
 def even_cut(sheet: Sheet) -> EvenCut | None:
     """The sheet's cut if it is a grid."""
-    return None if sheet.cut is None or isinstance(sheet.cut, PiecesCut) else sheet.cut
+    return sheet.cut if isinstance(sheet.cut, (GridCut, CountCut)) else None
 
 
 def grid_of(cut: EvenCut, size: tuple[int, int], name: str = "The sheet") -> Grid:
@@ -103,6 +110,22 @@ def occupied(mask: np.ndarray, grid: Grid) -> np.ndarray:
     return _any_within(bands.T, grid.starts(0), grid.cell[0]).T
 
 
+def ink_sums(mask: np.ndarray) -> np.ndarray:
+    """How much ink lies left of and above each place: int32 (height + 1, width + 1)."""
+    sums = np.zeros((mask.shape[0] + 1, mask.shape[1] + 1), np.int32)
+    np.cumsum(mask, axis=0, out=sums[1:, 1:])
+    np.cumsum(sums, axis=1, out=sums)
+    return sums
+
+
+def occupied_by_sums(sums: np.ndarray, grid: Grid) -> np.ndarray:
+    """`occupied` from `ink_sums`, for many grids on one sheet."""
+    xs, ys = grid.starts(0), grid.starts(1)
+    x1, y1 = xs + grid.cell[0], ys + grid.cell[1]
+    whole = sums[np.ix_(y1, x1)] - sums[np.ix_(ys, x1)] - sums[np.ix_(y1, xs)] + sums[np.ix_(ys, xs)]
+    return np.asarray(whole > 0)
+
+
 def _any_within(mask: np.ndarray, starts: np.ndarray, length: int) -> np.ndarray:
     """Whether anything is set in each stretch of rows: bool (stretches, width)."""
     return np.stack([mask[start : start + length].any(axis=0) for start in starts.tolist()])
@@ -121,28 +144,32 @@ def places(cut: EvenCut, grid: Grid, full: np.ndarray) -> list[tuple[int, int]]:
 
 
 def cut_through(mask: np.ndarray, grid: Grid) -> np.ndarray:
-    """Which cells cut through art: bool (rows, columns).
+    """Which cells cut through art: bool (rows, columns), at their right or lower border."""
+    right, below = cut_borders(mask, grid)
+    return right | below
 
-    A cell counts if ink crosses its right or lower border in part. Borders that are inked along
-    three quarters or more join on purpose, as the tiles of a floor do.
+
+def cut_borders(mask: np.ndarray, grid: Grid) -> tuple[np.ndarray, np.ndarray]:
+    """Which right and which lower borders cut through art: two bool (rows, columns).
+
+    Ink crosses such a border in part. Borders that are inked along three quarters or more join on purpose,
+    as the tiles of a floor do. mask: bool (height, width).
     """
-    through = np.zeros((grid.rows, grid.columns), bool)
-    xs, ys = grid.starts(0), grid.starts(1)
-    w, h = grid.cell
-    for axis, starts, side, gap in ((1, xs, w, grid.spacing[0]), (0, ys, h, grid.spacing[1])):
-        ends = starts[:-1] + side
-        if not ends.size:
-            continue
+    found = []
+    for axis in (1, 0):
         lines = mask if axis == 1 else mask.T
-        crossing = np.ones((lines.shape[0], ends.size), bool)
-        for step in range(-1, gap + 1):
-            crossing &= lines[:, ends + step]
-        others, other = (ys, h) if axis == 1 else (xs, w)
-        for index, start in enumerate(others):
-            inked = crossing[start : start + other].sum(axis=0)
-            part = (inked > 0) & (inked < 0.75 * other)
-            if axis == 1:
-                through[index, :-1] |= part
-            else:
-                through[:-1, index] |= part
-    return through
+        starts, others = (grid.starts(0), grid.starts(1)) if axis == 1 else (grid.starts(1), grid.starts(0))
+        side, other = (grid.cell[0], grid.cell[1]) if axis == 1 else (grid.cell[1], grid.cell[0])
+        gap = grid.spacing[0] if axis == 1 else grid.spacing[1]
+        part = np.zeros((len(others), len(starts)), bool)
+        ends = starts[:-1] + side
+        if ends.size:
+            crossing = np.ones((lines.shape[0], ends.size), bool)
+            for step in range(-1, gap + 1):
+                crossing &= lines[:, ends + step]
+            before = np.zeros((lines.shape[0] + 1, ends.size), np.int32)
+            np.cumsum(crossing, axis=0, out=before[1:])
+            inked = before[others + other] - before[others]
+            part[:, :-1] = (inked > 0) & (inked < 0.75 * other)
+        found.append(part if axis == 1 else part.T)
+    return found[0], found[1]

@@ -81,7 +81,12 @@ def joined(boxes: np.ndarray, join: int) -> np.ndarray:
 
 
 def reading_order(rects: list[Rect]) -> list[Rect]:
-    """Row by row, each from left to right, even when the rows are ragged.
+    """Row by row, each from left to right, even when the rows are ragged."""
+    return [rect for line in row_lines(rects) for rect in line]
+
+
+def row_lines(rects: list[Rect]) -> list[list[Rect]]:
+    """The rows, top to bottom, each from left to right.
 
     A piece belongs to a row if its middle lies within the row's height, or the row's middle within its own.
     """
@@ -98,7 +103,7 @@ def reading_order(rects: list[Rect]) -> list[Rect]:
         else:
             rows.append((rect[1], rect[1] + rect[3], [rect]))
     rows.sort(key=lambda row: (row[0] + row[1]) / 2)
-    return [rect for _top, _bottom, members in rows for rect in sorted(members, key=lambda r: (r[0], r[1]))]
+    return [sorted(members, key=lambda r: (r[0], r[1])) for _top, _bottom, members in rows]
 
 
 def equal_cells(rects: list[Rect], size: tuple[int, int], align: Literal["centre", "feet"]) -> list[Rect]:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from pathlib import Path
 
 from msgspec.structs import replace
 
+from rushweed.core.cut.islands import reading_order, row_lines
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.ids import unique_name
+from rushweed.core.document.ids import natural_key, unique_name
 from rushweed.core.document.model import Cell, Project, Sheet
 
 TOKENS = {
@@ -36,10 +37,46 @@ def name_cells(project: Project, sheet_id: str, cell_ids: Collection[str], patte
     if not chosen:
         raise EditError("No cell is selected to be named.", "Select cells on the Desk or in the Strip.")
     rows = _rows(sheet)
-    fresh = [_filled(pattern, sheet, cell, n, rows) for n, cell in enumerate(chosen)]
+    index = {cell.id: i for i, cell in enumerate(sheet.cells)}
+    fresh = [_filled(pattern, sheet, c, n, index[c.id], rows[c.id]) for n, c in enumerate(chosen)]
     if len(chosen) > 1 and len(set(fresh)) == 1:
         fresh = [f"{name}_{n}" for n, name in enumerate(fresh)]
     return _named(project, sheet, dict(zip((c.id for c in chosen), fresh, strict=True)))
+
+
+def name_rows(project: Project, sheet_id: str, cell_ids: Collection[str], rows: Sequence[str]) -> Project:
+    """Give each row of the cells a name of its own and number its cells from 0: `idle_0`, `idle_1`, `walk_0`.
+
+    Rows are what stands side by side on the sheet, top to bottom; those beyond the last name keep theirs.
+    Raises EditError for an empty name or more names than rows.
+    """
+    sheet, wanted = sheet_of(project, sheet_id), set(cell_ids)
+    stems = [row.strip() for row in rows]
+    if not all(stems):
+        raise EditError("A row has no name between two commas.", "Write them as idle, walk, climb.")
+    chosen = [cell for cell in sheet.cells if cell.id in wanted]
+    by_rect = {cell.rect: cell for cell in chosen}
+    lines = row_lines([cell.rect for cell in chosen])
+    if len(stems) > len(lines):
+        many = "1 row" if len(lines) == 1 else f"{len(lines)} rows"
+        raise EditError(f"{len(stems)} names are more than the {many} selected.", "Select more rows.")
+    fresh = {
+        by_rect[rect].id: f"{stem}_{n}"
+        for stem, line in zip(stems, lines, strict=False)
+        for n, rect in enumerate(line)
+    }
+    return _named(project, sheet, fresh)
+
+
+def natural_order(sheet: Sheet) -> list[str]:
+    """The ids of a sheet's cells by name, 2 before 10."""
+    return [cell.id for cell in sorted(sheet.cells, key=lambda c: natural_key(c.name))]
+
+
+def reading_order_ids(sheet: Sheet) -> list[str]:
+    """The ids of a sheet's cells row by row, each from left to right."""
+    place = {rect: n for n, rect in enumerate(reading_order([cell.rect for cell in sheet.cells]))}
+    return [cell.id for cell in sorted(sheet.cells, key=lambda c: place[c.rect])]
 
 
 def replace_in_names(
@@ -71,18 +108,15 @@ def _named(project: Project, sheet: Sheet, fresh: dict[str, str]) -> Project:
 
 
 def _rows(sheet: Sheet) -> dict[str, tuple[int, int]]:
-    """The row of each cell on the sheet and its place in that row, by its top edge."""
-    tops = sorted({cell.rect[1] for cell in sheet.cells})
-    places: dict[str, tuple[int, int]] = {}
-    for row, top in enumerate(tops):
-        members = sorted((c for c in sheet.cells if c.rect[1] == top), key=lambda c: c.rect[0])
-        places |= {cell.id: (row, column) for column, cell in enumerate(members)}
-    return places
+    """The row of each cell on the sheet and its place in that row."""
+    by_rect = {cell.rect: cell.id for cell in sheet.cells}
+    lines = row_lines(list(by_rect))
+    places = {by_rect[rect]: (row, n) for row, line in enumerate(lines) for n, rect in enumerate(line)}
+    return {cell.id: places[by_rect[cell.rect]] for cell in sheet.cells}
 
 
-def _filled(pattern: str, sheet: Sheet, cell: Cell, n: int, rows: dict[str, tuple[int, int]]) -> str:
-    row, column = rows[cell.id]
-    index = next(i for i, other in enumerate(sheet.cells) if other is cell)
+def _filled(pattern: str, sheet: Sheet, cell: Cell, n: int, index: int, place: tuple[int, int]) -> str:
+    row, column = place
     values = {
         "n": n, "i": index, "row": row, "col": column, "name": cell.name, "sheet": Path(sheet.name).stem,
     }  # fmt: skip

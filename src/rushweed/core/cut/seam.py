@@ -32,9 +32,21 @@ def seam(cell: np.ndarray, axis: int) -> Seam:
     joined = bool((ink[:, 0] & ink[:, -1]).any())
     edge = float(np.abs(full[:, 0] - full[:, -1]).max(axis=-1).mean())
     steps = np.abs(np.diff(full, axis=1)).max(axis=-1).mean(axis=0)
+    steps = steps[1:-1] if steps.size > 4 else steps  # the outermost may belong to a neighbour
     return Seam(edge, float(steps.max()) if steps.size else 0.0, joined)
 
 
 def repeated(cell: np.ndarray, times: int = 3) -> np.ndarray:
     """The tile side by side and below itself."""
     return np.tile(cell, (times, times, 1))
+
+
+def seamless_within(cell: np.ndarray, most: int = 3) -> int | None:
+    """By how many px the edges of a tile, uint8 (height, width, 4), have to be pulled in so that it repeats
+    without a seam both ways: 0 if it does already, None if not within `most` px."""
+    height, width = cell.shape[:2]
+    for by in range(min(most, (min(width, height) - 1) // 2) + 1):
+        inner = cell[by : height - by, by : width - by]
+        if all(seam(inner, axis).seamless for axis in (0, 1)):
+            return by
+    return None

@@ -63,8 +63,24 @@ class PiecesCut(Frozen, frozen=True, tag_field="by", tag="pieces"):
     fit: Literal["tight", "centre", "feet"] = "tight"
 
 
+class GuidesCut(Frozen, frozen=True, tag_field="by", tag="guides"):
+    """Columns and rows that can each be moved: `columns` are the sheet px where each begins, and last where
+    one more would; `rows` likewise. The last `spacing` px of each are the gutter to the next."""
+
+    columns: tuple[int, ...]
+    rows: tuple[int, ...]
+    spacing: tuple[int, int] = (0, 0)
+    leave_out_empty: bool = True
+    left_out: tuple[tuple[int, int], ...] = ()
+    kept: tuple[tuple[int, int], ...] = ()
+
+
+class HandCut(Frozen, frozen=True, tag_field="by", tag="hand"):
+    """Cells drawn or moved by hand: they are what they are."""
+
+
 EvenCut = GridCut | CountCut
-Cut = EvenCut | PiecesCut
+Cut = EvenCut | PiecesCut | GuidesCut | HandCut
 
 
 class Tune(Frozen, frozen=True):

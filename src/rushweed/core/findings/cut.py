@@ -9,14 +9,12 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.cut.edit import accept_waste, cut_sheet
-from rushweed.core.cut.grid import cut_through, even_cut, grid_of, ink
+from rushweed.core.cut.grid import OPAQUE_SHARE, cut_through, even_cut, grid_of, ink
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Project
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
-
-OPAQUE_SHARE = 0.85  # a sheet with more ink than this joins its tiles on purpose
 
 
 def grid_remainder(project: Project, stock: Stock) -> Iterator[Finding]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -12,6 +12,8 @@ from rushweed.core.cut.grid import Grid
 from rushweed.core.document.model import Sheet
 from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
+
+MOST_CROSSES = 4000
 
 
 def draw_lines(painter: QPainter, lines: list[QLineF]) -> None:
@@ -37,21 +39,45 @@ class Coverage:
         return self._mask
 
 
-def paint_waste(painter: QPainter, view: View, room: QRectF, mask: np.ndarray, colour: QColor) -> None:
-    """Dim what no cell covers; `mask` is bool (height, width) of the covered pixels."""
-    height, width = mask.shape
+class GridCover:
+    """Which pixels of a sheet lie in a cell of a grid, without drawing every cell."""
+
+    def __init__(self, grid: Grid, keep: np.ndarray, size: tuple[int, int]) -> None:
+        self._keep = np.pad(keep, ((0, 1), (0, 1)))  # one place more that is never covered
+        self._place = []
+        for axis in (0, 1):
+            count = keep.shape[1 - axis]
+            at = np.arange(size[axis]) - grid.margin[axis]
+            index, inside = np.divmod(at, grid.cell[axis] + grid.spacing[axis])
+            covered = (at >= 0) & (index < count) & (inside < grid.cell[axis])
+            self._place.append(np.where(covered, index, count))
+
+    def part(self, ys: slice, xs: slice) -> np.ndarray:
+        """bool (rows, columns) of the pixels in two slices."""
+        return np.asarray(self._keep[self._place[1][ys]][:, self._place[0][xs]])
+
+
+def paint_waste(
+    painter: QPainter,
+    view: View,
+    room: QRectF,
+    size: tuple[int, int],
+    covered: Callable[[slice, slice], np.ndarray],
+    colour: QColor,
+) -> None:
+    """Dim what no cell covers; `covered` gives, for a slice of rows and one of columns, which px are."""
+    width, height = size
     a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
     x0, y0 = max(int(a.x()), 0), max(int(a.y()), 0)
     x1, y1 = min(int(b.x()) + 2, width), min(int(b.y()) + 2, height)
     if x1 <= x0 or y1 <= y0:
         return
     stride = max(int(1 / view.zoom), 1)
-    part = mask[y0:y1:stride, x0:x1:stride]
-    tint = np.uint32(colour.rgba())
+    part = covered(slice(y0, y1, stride), slice(x0, x1, stride))
     alpha = colour.alphaF()
     red, green, blue = (int(v * alpha) for v in (colour.red(), colour.green(), colour.blue()))
     tint = np.uint32((colour.alpha() << 24) | (red << 16) | (green << 8) | blue)
-    pixels = np.where(part, np.uint32(0), tint)
+    pixels = np.ascontiguousarray(np.where(part, np.uint32(0), tint))
     image = QImage(
         pixels.data, part.shape[1], part.shape[0], part.shape[1] * 4,  # type: ignore[call-overload]
         QImage.Format.Format_ARGB32_Premultiplied,
@@ -94,6 +120,9 @@ def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarra
         & (y < room.bottom() + arm)
     )
     x, y = np.floor(x[seen]) + 0.5, np.floor(y[seen]) + 0.5
+    if len(x) > MOST_CROSSES:  # too dense to see: one for every so many screen px
+        _codes, first = np.unique((x // 10) * 65_536 + y // 10, return_index=True)
+        x, y = x[first], y[first]
     if len(x) > 1:
         steps = np.diff(np.sort(x))
         gap = float(steps[steps > 0].min(initial=99.0))

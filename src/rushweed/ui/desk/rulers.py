@@ -70,12 +70,14 @@ class Band:
         a, b = max(int(first), 0), min(int(last) + 1, len(share))
         if b <= a:
             return
-        points = []
         base = THICK - 1
-        for i in range(a, b):
-            high = base - round(float(share[i]) * 11)
-            points += [(self.at(i), high), (self.at(i + 1), high)]
-        points = [(self.at(a), base), *points, (self.at(b), base)]
+        every = max(int(1 / self.view.zoom), 1)  # px that fall on one screen px
+        starts = np.arange(a, b, every)
+        high = base - np.round(np.maximum.reduceat(share[a:b], starts - a) * 11)
+        points = [(self.at(a), base)]
+        for start, top in zip(starts.tolist(), high.tolist(), strict=True):
+            points += [(self.at(start), top), (self.at(min(start + every, b)), top)]
+        points.append((self.at(b), base))
         ring = QPolygonF([QPointF(x, y) if self.axis == 0 else QPointF(y, x) for x, y in points])
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(self.look.colour("rule_deep"))

@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QRectF
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtCore import QLineF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QPainter, QPen
 
-from rushweed.core.cut.grid import Grid, even_cut, grid_of, ink
+from rushweed.core.cut.grid import (
+    OPAQUE_SHARE,
+    Grid,
+    cut_borders,
+    even_cut,
+    grid_of,
+    ink,
+    ink_sums,
+    occupied_by_sums,
+)
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model import Cell, EvenCut, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import (
     Coverage,
+    GridCover,
     corner_points,
     crossings,
     draw_lines,
@@ -26,6 +36,7 @@ from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
 
 WASTE = 0.74
+MOST_MARKED = 600  # selected cells that get marks of their own; more get a wash
 
 
 class SheetPainter:
@@ -37,6 +48,9 @@ class SheetPainter:
         self._checker = checker(look)
         self._grid: tuple[object, Grid | None] = (None, None)
         self._kept: tuple[object, np.ndarray] = (None, np.zeros((0, 2)))
+        self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
+        self._sums: tuple[object, np.ndarray] = (None, np.zeros((1, 1), np.int32))
+        self._faults: tuple[object, tuple[np.ndarray, np.ndarray] | None] = (None, None)
         self._profile: tuple[object, tuple[np.ndarray, np.ndarray]] = (None, (np.zeros(0), np.zeros(0)))
         look.changed.connect(self._renew)
 
@@ -55,6 +69,31 @@ class SheetPainter:
                     grid = None
             self._grid = (key, grid)
         return self._grid[1]
+
+    def show_trial(self, sheet: Sheet, cut: EvenCut, least: int) -> bool:
+        """Show the marks of a grid not made yet if it has more than `least` cells; returns whether it did.
+        A grid that is impossible shows the last one that was not."""
+        try:
+            grid = grid_of(cut, sheet.source.size, sheet.name)
+        except RushweedError:
+            return self.trial is not None
+        if grid.columns * grid.rows <= least:
+            self.trial = None
+            return False
+        keep = np.ones((grid.rows, grid.columns), bool)
+        if cut.leave_out_empty:
+            keep = occupied_by_sums(self._ink_sums(sheet), grid)
+        self.trial = (grid, keep)
+        return True
+
+    def take_sums(self, sheet: Sheet, sums: np.ndarray) -> None:
+        """Keep the ink sums of a sheet, worked out in the background."""
+        self._sums = (sheet.source, sums)
+
+    def _ink_sums(self, sheet: Sheet) -> np.ndarray:
+        if self._sums[0] != sheet.source:
+            self.take_sums(sheet, ink_sums(ink(self._stock.pixels_or_blank(sheet))))
+        return self._sums[1]
 
     def profile(self, sheet: Sheet) -> tuple[np.ndarray, np.ndarray]:
         """The share of opaque px in each column and in each row."""
@@ -106,13 +145,60 @@ class SheetPainter:
         draw_lines(painter, lines)
 
     def waste(self, painter: QPainter, view: View, room: QRectF, sheet: Sheet) -> None:
-        if sheet.cells:
-            colour = self.look.colour("desk", WASTE)
-            paint_waste(painter, view, room, self._coverage.mask(sheet), colour)
+        colour = self.look.colour("desk", WASTE)
+        if self.trial is not None:
+            grid, keep = self.trial
+            cover = GridCover(grid, keep, sheet.source.size)
+            paint_waste(painter, view, room, sheet.source.size, cover.part, colour)
+        elif sheet.cells:
+            mask = self._coverage.mask(sheet)
+            paint_waste(painter, view, room, sheet.source.size, lambda ys, xs: mask[ys][:, xs], colour)
+
+    def grid_faults(self, painter: QPainter, view: View, room: QRectF, sheet: Sheet) -> None:
+        """Where a grid goes wrong: what it leaves over, hatched, and the borders that cut through art."""
+        grid = self.trial[0] if self.trial is not None else self.grid(sheet)
+        if grid is None or not self._images.ready:
+            return
+        width, height = sheet.source.size
+        right, below = grid.left_over
+        if not sheet.waste_accepted:
+            hatch = QBrush(self.look.colour("art_straw", 0.55), Qt.BrushStyle.BDiagPattern)
+            for box in ((width - right, 0, right, height), (0, height - below, width - right, below)):
+                if box[2] and box[3]:
+                    painter.fillRect(view.rect(*box), hatch)
+        borders = self._cut_borders(sheet, grid) if self.trial is None else None
+        if borders is None:
+            return
+        w, h = grid.cell
+        lines = []
+        for row, column in np.argwhere(borders[0])[:4000].tolist():
+            x, y, _w, _h = grid.rect(column, row)
+            lines.append(QLineF(view.to_screen(x + w, y), view.to_screen(x + w, y + h)))
+        for row, column in np.argwhere(borders[1])[:4000].tolist():
+            x, y, _w, _h = grid.rect(column, row)
+            lines.append(QLineF(view.to_screen(x, y + h), view.to_screen(x + w, y + h)))
+        for colour, wide in ((self.look.colour("art_paper", 0.8), 3), (self.look.colour("art_fault"), 1)):
+            painter.setPen(QPen(colour, wide))
+            draw_lines(painter, lines)
+
+    def _cut_borders(self, sheet: Sheet, grid: Grid) -> tuple[np.ndarray, np.ndarray] | None:
+        """The borders that cut through art, or None on a sheet whose tiles join on purpose."""
+        key = (sheet.source, grid)
+        if self._faults[0] != key:
+            mask = ink(self._stock.pixels_or_blank(sheet))
+            joined = np.count_nonzero(mask) > OPAQUE_SHARE * mask.size
+            self._faults = (key, None if joined else cut_borders(mask, grid))
+        return self._faults[1]
 
     def crop_marks(
         self, painter: QPainter, view: View, room: QRectF, sheet: Sheet, chosen: list[Cell]
     ) -> None:
+        if self.trial is not None:
+            tried, keep = self.trial
+            paint_crosses(painter, view, room, crossings(tried, keep), self.look.colour("mark"))
+            spans = (tried.starts(0), tried.starts(1))
+            paint_ticks(painter, view, sheet.source.size, spans, tried.cell, self.look)
+            return
         grid = self.grid(sheet)
         if not sheet.cells:
             return
@@ -132,9 +218,15 @@ class SheetPainter:
         ids = {c.id for c in chosen}
         if hover is not None and hover.id not in ids:
             paint_hover(painter, view, hover.rect, self.look)
-        for cell in chosen:
-            if view.rect(*cell.rect).intersects(room):
-                paint_selected(painter, view, cell.rect, self.look)
+        seen = [cell for cell in chosen if view.rect(*cell.rect).intersects(room)]
+        if len(seen) > MOST_MARKED:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.look.colour("art_rust", 0.4))
+            painter.drawRects(*(view.rect(*cell.rect) for cell in seen))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            return
+        for cell in seen:
+            paint_selected(painter, view, cell.rect, self.look)
 
 
 class CellIndex:

@@ -1,43 +1,56 @@
-"""Cut: the grid of a sheet, live while its numbers change; cells kept out or in by hand."""
+"""Cut: a sheet into cells by grid, guides, pieces or hand, live while its numbers change."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
-from rushweed.core.cut.edit import cut_sheet, leave_out, remove_cells, spots_of
-from rushweed.core.cut.grid import even_cut, grid_of
-from rushweed.core.cut.propose import Proposal
+from rushweed.core.cut import guides, hand
+from rushweed.core.cut.edit import cut_sheet, leave_out, pulled_in, remove_cells, spots_of
+from rushweed.core.cut.grid import even_cut, grid_of, ink, ink_sums
+from rushweed.core.cut.propose import Proposal, ink_of
 from rushweed.core.cut.take import Choices, choices
-from rushweed.core.document.edit import rename_cell
-from rushweed.core.document.model import Cell, CountCut, Cut, GridCut, PiecesCut, Project, Sheet
-from rushweed.core.level.edit import cells_used
-from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
+from rushweed.core.document.edit import put_sheet, sheet_of
+from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
+from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Check, Chip, Rule, emptied, label, row
+from rushweed.ui.controls import Check, Chip, button, emptied, label, row
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import crossings, paint_crosses
-from rushweed.ui.fields import ChoiceRow, NumbersField, TextField
-from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many, units
-from rushweed.ui.stages.places import PlaceBox
-from rushweed.ui.stages.repeats import Repeats
+from rushweed.ui.fields import ChoiceRow, NumbersField
+from rushweed.ui.stages.base import ARROWS, POINT, SheetStage, Tool, many
+from rushweed.ui.stages.cut_card import CutCard
+from rushweed.ui.stages.cut_commands import HandCommands, commands
+from rushweed.ui.stages.cut_hand import HandGestures
 from rushweed.ui.work import Job
+
+METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
+BY_HAND = ("box", "split", "guide")
+LIVE_CELLS = 1200  # up to so many cells everything follows while a number is typed; beyond it, the marks
 
 
 class CutStage(SheetStage):
     key, title = "cut", "Cut"
     tools = (
         POINT,
-        Tool("out", "Leave out or keep", "x-square", "X", "Press a place of the grid to toggle it", 1),
-    )
+        Tool("box", "Draw and move cells", "bounding-box", "B",
+             "Drag a new cell, or one that is selected by its inside or its edges; arrows nudge it", 1),
+        Tool("split", "Split cells", "knife", "K", "Press where the cell parts; Shift: upper and lower", 1),
+        Tool("guide", "Guides", "columns", "G",
+             "Drag a guide; press beside one to add another, Shift for a row; right click removes", 2),
+        Tool("out", "Leave out or keep", "x-square", "X", "Press a place of the grid to toggle it", 2),
+    )  # fmt: skip
 
     def build(self) -> None:
-        self._method = ChoiceRow(self.look, [("size", "Grid"), ("count", "Count"), ("pieces", "Pieces")])
+        self.gestures = HandGestures(self)
+        self.by_hand = HandCommands(self)
+        self._method = ChoiceRow(self.look, METHODS)
         self._cell = NumbersField(2, least=1, most=16384, look=self.look)
         self._counts = NumbersField(2, unit="", least=1, most=4096, look=self.look)
         self._margin = NumbersField(2, most=4096, look=self.look)
@@ -55,8 +68,8 @@ class CutStage(SheetStage):
             field.setFixedWidth(64)
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)
-        self._empty = Check(self.look, self.icons, "Leave out empty")
-        for field, wide in ((self._cell, 96), (self._counts, 80), (self._margin, 84), (self._spacing, 84)):
+        self._empty = Check(self.look, self.icons, "Skip empty")
+        for field, wide in ((self._cell, 92), (self._counts, 76), (self._margin, 76), (self._spacing, 76)):
             field.setFixedWidth(wide)
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)
@@ -64,26 +77,54 @@ class CutStage(SheetStage):
         self._counts.setToolTip("Columns × rows; the cell size comes out by division")
         self._margin.setToolTip("Px before the first cell: left × top")
         self._spacing.setToolTip("Px between cells: across × down")
-        self._by_size, self._by_count = QWidget(), QWidget()
-        self._by_size.setLayout(row(label("Cell"), self._cell))
-        self._by_count.setLayout(row(label("Columns, rows"), self._counts))
-        self._even, self._by_pieces = QWidget(), QWidget()
-        room = row(label("Margin"), self._margin, label("Spacing"), self._spacing, self._empty)
-        self._even.setLayout(room)
-        least = row(
-            label("Join within"), self._join, label("Drop under"), self._least, label("As"), self._fit
-        )
-        self._by_pieces.setLayout(least)
+        self._parts = self._option_parts()
         self._method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
-        self.option_line.setLayout(
-            row(self._method, self._by_size, self._by_count, self._even, self._by_pieces, None)
-        )  # fmt: skip
+        self.option_line.setLayout(row(self._method, *self._parts.values(), None))
         self._build_proposals()
-        self._build_card()
+        self.card: CutCard = CutCard(self)
         self._proposals: dict[str, Choices] = {}
         self._asked: set[str] = set()
-        self._entered = False
+        self.looked_at = False
+        self.desk.sheet_painter.trial = None
+
+    def _option_parts(self) -> dict[str, QWidget]:
+        """The fields of the option line, in groups that are shown for some methods."""
+        follow = button("Follow the art")
+        follow.setToolTip("Each guide moves to the nearest gap  (Shift+G)")
+        follow.clicked.connect(self.follow_art)
+        self._split_into = NumbersField(2, unit="", least=1, most=64, look=self.look)
+        self._split_into.show_value((2, 1))
+        self._split_into.setFixedWidth(64)
+        self._split_into.setToolTip("Columns × rows each selected cell is split into")
+        acts = []
+        for words, tip, call in (
+            ("Trim", "Shrink the selected cells to what they hold  (T)", self.by_hand.trim),
+            ("Join", "The selected cells become one  (J)", self.by_hand.join),
+            ("Double", "A copy beside each selected cell  (Ctrl+D)", self.by_hand.double),
+            ("Split into", "Split the selected cells evenly; by a line with K", self._split_evenly),
+        ):
+            act = button(words)
+            act.setToolTip(tip)
+            act.clicked.connect(call)
+            acts.append(act)
+        layouts = {
+            "size": row(label("Cell"), self._cell),
+            "count": row(label("Columns, rows"), self._counts),
+            "guides": row(follow),
+            "margin": row(label("Margin"), self._margin),
+            "spacing": row(label("Spacing"), self._spacing),
+            "empty": row(self._empty),
+            "pieces": row(
+                label("Join within"), self._join, label("Drop under"), self._least, label("As"), self._fit
+            ),
+            "hand": row(*acts, self._split_into),
+        }
+        parts = {}
+        for name, layout in layouts.items():
+            parts[name] = QWidget()
+            parts[name].setLayout(layout)
+        return parts
 
     def _build_proposals(self) -> None:
         self.proposal_line = QWidget()
@@ -93,40 +134,10 @@ class CutStage(SheetStage):
         self._chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         self._chip_key: object = None
 
-    def _build_card(self) -> None:
-        card = Card(self.look, "Card")
-        self.card: Card = card
-        self._name = TextField("name", mono=True)
-        self._name.edited.connect(self._rename)
-        card.field("Name", self._name)
-        self._position, self._size, self._content = (label("", "value") for _ in range(3))
-        card.field("Position", self._position)
-        card.field("Size", self._size)
-        card.field("Content", self._content)
-        self._pivot = PlaceBox(self.look)
-        self._pivot.picked.connect(self._set_pivot)
-        card.field("Pivot", self._pivot)
-        card.add(Rule(self.look))
-        card.add(label("Grid", "head"))
-        self._cells, self._left, self._left_out = (label("", "text") for _ in range(3))
-        card.field("Cells", self._cells)
-        card.field("Left over", self._left)
-        card.field("Left out", self._left_out)
-        card.add(Rule(self.look))
-        card.add(label("Repeats", "head"))
-        self._repeats = Repeats(self.look)
-        card.add(self._repeats)
-        card.add(Rule(self.look))
-        card.add(label("Used by", "head"))
-        self._used = label("", "quiet")
-        self._used.setWordWrap(True)
-        card.add(self._used)
-        card.end()
-
     # -- showing ---------------------------------------------------------------------------------------
 
     def entered(self) -> None:
-        self._entered = True
+        self.looked_at = True
         self._ask()
 
     def _ask(self) -> None:
@@ -136,33 +147,46 @@ class CutStage(SheetStage):
             return
         self._asked.add(sheet.source.sha256)
 
-        def work(job: Job) -> Choices:
-            return choices(self.session.stock.pixels(sheet))
+        def work(job: Job) -> tuple[Choices, np.ndarray]:
+            pixels = self.session.stock.pixels(sheet)
+            return choices(pixels), ink_sums(ink(pixels))
 
         job = self.session.workshop.start("Proposing a grid", work)
-        job.done.connect(lambda found, key=sheet.source.sha256: self._found(key, found))
+        job.done.connect(lambda found: self._found(sheet, *found))
 
-    def _found(self, key: str, found: Choices) -> None:
-        self._proposals[key] = found
+    def _found(self, sheet: Sheet, found: Choices, sums: np.ndarray) -> None:
+        self._proposals[sheet.source.sha256] = found
+        self.desk.sheet_painter.take_sums(sheet, sums)
         self._show_chips()
 
     def refresh(self) -> None:
         sheet = self.session.sheet
-        if self.session.stage == "cut" and self._entered:
+        self.hovered = None
+        if self.session.stage == "cut" and self.looked_at:
             self._ask()
         cut = sheet.cut if sheet else None
+        if self.tool == "guide" and not isinstance(cut, GuidesCut):
+            self.use("point")
         self.option_line.setEnabled(sheet is not None)
         if isinstance(cut, PiecesCut):
             self._method.show_value("pieces")
             self._join.show_value(cut.join)
             self._least.show_value(cut.least)
             self._fit.show_value(cut.fit)
-        elif cut is not None:
+        elif isinstance(cut, GuidesCut):
+            self._method.show_value("guides")
+            self._spacing.show_value(cut.spacing)
+            self._empty.show_value(cut.leave_out_empty)
+        elif isinstance(cut, (GridCut, CountCut)):
             self._method.show_value("count" if isinstance(cut, CountCut) else "size")
             self._margin.show_value(cut.margin)
             self._spacing.show_value(cut.spacing)
             self._empty.show_value(cut.leave_out_empty)
+        elif isinstance(cut, HandCut):
+            self._method.show_value("hand")
         else:
+            if cut is None and self._method.value in ("hand", "guides"):
+                self._method.show_value("size")
             self._empty.show_value(True)
             self._margin.show_value((0, 0))
             self._spacing.show_value((0, 0))
@@ -172,7 +196,7 @@ class CutStage(SheetStage):
             self._cell.show_value(grid.cell if grid else (16, 16))
             self._counts.show_value((grid.columns, grid.rows) if grid else (1, 1))
         self._show_chips()
-        self._show_card(sheet)
+        self.card.show_sheet(sheet)
 
     def _show_chips(self) -> None:
         """The proposals for the sheet shown, best first; the pieces go first where no grid is likely."""
@@ -213,10 +237,12 @@ class CutStage(SheetStage):
 
     def _show_method(self) -> None:
         method = self._method.value
-        self._by_size.setVisible(method == "size")
-        self._by_count.setVisible(method == "count")
-        self._even.setVisible(method != "pieces")
-        self._by_pieces.setVisible(method == "pieces")
+        shown = {
+            "size": ("size", "margin", "spacing", "empty"), "count": ("count", "margin", "spacing", "empty"),
+            "guides": ("guides", "spacing", "empty"), "pieces": ("pieces",), "hand": ("hand",),
+        }[method or "size"]  # fmt: skip
+        for name, part in self._parts.items():
+            part.setVisible(name in shown)
 
     def _same(self, sheet: Sheet, cut: GridCut) -> bool:
         grid = self.desk.sheet_painter.grid(sheet)
@@ -234,86 +260,15 @@ class CutStage(SheetStage):
     _ghosted: GridCut | None = None
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        self.gestures.paint(painter, room, sheet)
         if self._ghosted is None:
             return
         grid = grid_of(self._ghosted, sheet.source.size)
         points = crossings(grid, np.ones((grid.rows, grid.columns), bool))
         paint_crosses(painter, self.desk.view, room, points, self.look.colour("art_straw"))
 
-    def _show_card(self, sheet: Sheet | None) -> None:
-        card, cells = self.card, self.session.cells
-        what, where = cell_title(sheet, cells)
-        card.what.setText(what)
-        card.where.setText(where)
-        cell = self.session.cell if len(cells) == 1 else None
-        self._name.setEnabled(cell is not None)
-        self._name.show_value(cell.name if cell else "")
-        self._name.setPlaceholderText("several" if len(cells) > 1 else "select a cell")
-        ppu = sheet.tune.ppu if sheet else 1
-        if cell is not None:
-            x, y, w, h = cell.rect
-            self._position.setText(f"{x}, {y} px  {units(x, ppu)}, {units(y, ppu)} u")
-            self._size.setText(f"{w} × {h} px  {units(w, ppu)} × {units(h, ppu)} u")
-            assert sheet is not None
-            self._content.setText(self._content_words(sheet, cell) if self._entered else "")
-        elif cells:
-            sizes = {(c.rect[2], c.rect[3]) for c in cells}
-            self._position.setText("several")
-            w, h = next(iter(sizes))
-            self._size.setText(f"{w} × {h} px" if len(sizes) == 1 else "mixed")
-            self._content.setText("")
-        else:
-            for line in (self._position, self._size, self._content):
-                line.setText("–")
-        pixels = None
-        if cell is not None and sheet is not None and self._entered:
-            x, y, w, h = cell.rect
-            pixels = self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w]
-        self._repeats.show_cell(pixels)
-        self._pivot.setEnabled(bool(cells))
-        names = {place_name(c) for c in cells}
-        self._pivot.show_value(names.pop() if len(names) == 1 else None, mixed=len(names) > 0)
-        self._show_grid(sheet)
-        self._show_uses(cells)
-
-    def _content_words(self, sheet: Sheet, cell: Cell) -> str:
-        x, y, w, h = cell.rect
-        alpha = self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w, 3] > 0
-        rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
-        if not rows.size:
-            return "empty"
-        wide, high = int(columns[-1] - columns[0]) + 1, int(rows[-1] - rows[0]) + 1
-        clear = [
-            f"{n} px {side}" for n, side in (
-                (int(columns[0]), "left"), (int(rows[0]), "above"),
-                (w - 1 - int(columns[-1]), "right"), (h - 1 - int(rows[-1]), "below"),
-            ) if n
-        ]  # fmt: skip
-        return f"{wide} × {high}" + (f", clear {clear[-1]}" if len(clear) == 1 else "")
-
-    def _show_grid(self, sheet: Sheet | None) -> None:
-        grid = self.desk.sheet_painter.grid(sheet) if sheet else None
-        if sheet is None or grid is None:
-            words = "not cut yet" if sheet else "–"
-            if sheet is not None and sheet.cut is not None:
-                words = many(len(sheet.cells), "piece")
-            self._cells.setText(words)
-            self._left.setText("–")
-            self._left_out.setText("–")
-            return
-        total = grid.columns * grid.rows
-        self._cells.setText(f"{grid.columns} × {grid.rows} places, {many(len(sheet.cells), 'cell')}")
-        right, below = grid.left_over
-        over = [f"{n} px {side}" for n, side in ((right, "right"), (below, "below")) if n]
-        self._left.setText(", ".join(over) or "nothing")
-        self._left_out.setText(
-            many(total - len(sheet.cells), "place") if total > len(sheet.cells) else "none"
-        )
-
-    def _show_uses(self, cells: list[Cell]) -> None:
-        ids = {c.id for c in cells}
-        users = [v.name for v in self.session.project.levels if ids & set(cells_used(v))] if ids else []
-        self._used.setText(", ".join(users) or ("no level" if cells else "select a cell to see who uses it"))
+    def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        self.desk.sheet_painter.grid_faults(painter, self.desk.view, room, sheet)
 
     # -- editing ---------------------------------------------------------------------------------------
 
@@ -321,10 +276,68 @@ class CutStage(SheetStage):
         self._show_method()
         sheet = self.session.sheet
         found = self._proposals.get(sheet.source.sha256) if sheet else None
-        if key == "pieces" and found is not None and not isinstance(self._before(), PiecesCut):
+        if key == "pieces" and found is not None and not isinstance(self.cut_before(), PiecesCut):
             self._join.show_value(found.join)
-        if sheet is not None and (sheet.cut is not None or key == "pieces"):
+        if sheet is None:
+            return
+        if key == "guides":
+            self.use("guide")
+        elif key == "hand":
+            self.session.edit(f"Cut {sheet.name} by hand", partial(_to_hand, sheet_id=sheet.id))
+            self.use("box")
+        elif sheet.cut is not None or key == "pieces":
+            if self.tool in BY_HAND:
+                self.use("point")
             self._apply()
+
+    def start_guides(self) -> None:
+        """Guides from the grid the sheet has, or from the best one proposed, or one around all of it."""
+        sheet = self.session.sheet
+        if sheet is None or isinstance(sheet.cut, GuidesCut):
+            return
+        grid = self.desk.sheet_painter.grid(sheet)
+        if grid is None:
+            found = self._proposals.get(sheet.source.sha256)
+            first = found.grids[0].cut() if found is not None and found.grids else CountCut(1, 1)
+            grid = grid_of(first, sheet.source.size, sheet.name)
+        self.take(guides.guides_of(grid), f"Guides on {sheet.name}")
+
+    def follow_art(self) -> None:
+        sheet = self.session.sheet
+        if sheet is not None and isinstance(sheet.cut, GuidesCut):
+            mask = ink_of(self.session.stock.pixels_or_blank(sheet))[0]
+            self.take(guides.follow_art(sheet.cut, mask), "Let the guides follow the art")
+
+    def pull_edges(self, by: int) -> None:
+        """Pull the edges of the cells in by px: on a grid those of all cells, else of those selected."""
+        sheet, ids = self.session.sheet, self.session.cell_ids
+        if sheet is None:
+            return
+        words = f"{'Pull edges in' if by > 0 else 'Push edges out'} by {abs(by)} px"
+        grid = self.desk.sheet_painter.grid(sheet)
+        if grid is not None and even_cut(sheet) is not None:
+            old = even_cut(sheet)
+            assert old is not None
+            start = GridCut(grid.cell, grid.margin, grid.spacing, old.leave_out_empty, old.left_out, old.kept)
+
+            def change(project: Project) -> Project:
+                cut = pulled_in(start, by)
+                return cut_sheet(project, sheet.id, cut, self.session.stock.pixels_or_blank(sheet))
+
+            self.session.edit(words, change)
+            return
+        if not ids:
+            self.session.tell("told", "No cell is selected.", "Select those whose edges to move.")
+            return
+        grown = {
+            c.id: (c.rect[0] + by, c.rect[1] + by, max(c.rect[2] - 2 * by, 1), max(c.rect[3] - 2 * by, 1))
+            for c in self.session.cells
+        }
+        self.session.edit(words, partial(hand.set_rects, sheet_id=sheet.id, rects=grown))
+
+    def _split_evenly(self) -> None:
+        columns, rows = (int(v) for v in self._split_into.values)
+        self.by_hand.split(columns, rows)
 
     def _typed(self) -> Cut | None:
         def two(field: NumbersField) -> tuple[int, int]:
@@ -336,7 +349,13 @@ class CutStage(SheetStage):
         if self._method.value == "pieces":
             join, least = int(self._join.values[0]), int(self._least.values[0])
             return PiecesCut(join, least, self._fit.value or "tight")  # type: ignore[arg-type]
-        old = self._before()
+        old = self.cut_before()
+        if self._method.value == "hand":
+            return HandCut()
+        if self._method.value == "guides":
+            if not isinstance(old, GuidesCut):
+                return None
+            return replace(old, spacing=two(self._spacing), leave_out_empty=self._empty.on)
         places = {
             "margin": two(self._margin), "spacing": two(self._spacing), "leave_out_empty": self._empty.on,
         }  # fmt: skip
@@ -356,14 +375,30 @@ class CutStage(SheetStage):
         half typed loses no cell."""
         cut = self._typed()
         if cut is not None:
-            self.session.preview(partial(self._cut_all, cut=cut))
+            self.try_cut(cut)
+
+    def try_cut(self, cut: Cut) -> None:
+        """Show a cut that is not made yet: everything follows, or only the marks where cells are many."""
+        sheet = self.session.sheet
+        if sheet is not None and isinstance(cut, (GridCut, CountCut)):
+            shown = self.desk.sheet_painter.show_trial(sheet, cut, LIVE_CELLS)
+            if shown:
+                self.desk.update()
+                return
+        self.session.preview(partial(self._cut_all, cut=cut))
 
     def _apply(self) -> None:
         cut, sheet = self._typed(), self.session.sheet
-        if cut is not None and sheet is not None and cut != self._before():
+        if cut is not None and sheet is not None and cut != self.cut_before():
             self.take(cut)
+        elif self.desk.sheet_painter.trial is not None:
+            self._end_trial()
 
-    def _before(self) -> Cut | None:
+    def _end_trial(self) -> None:
+        self.desk.sheet_painter.trial = None
+        self.desk.update()
+
+    def cut_before(self) -> Cut | None:
         """The cut of the sheet without the preview."""
         sheets = self.session.history.project.sheets
         return next((s.cut for s in sheets if s.id == self.session.sheet_id), None)
@@ -373,49 +408,121 @@ class CutStage(SheetStage):
             project = cut_sheet(project, sheet.id, cut, self.session.stock.pixels(sheet))
         return project
 
-    def take(self, cut: Cut) -> None:
-        """Cut every sheet selected by this grid."""
+    def take(self, cut: Cut, words: str = "") -> None:
+        """Cut every sheet selected; what that would lose is told first."""
         sheets = self.session.sheets
         self._ghosted = None
         names = sheets[0].name if len(sheets) == 1 else many(len(sheets), "sheet")
-        self.session.edit(f"Cut {names}", partial(self._cut_all, cut=cut))
+        self.attempt(words or f"Cut {names}", partial(self._cut_all, cut=cut))
 
-    def _rename(self, text: str) -> None:
-        cell = self.session.cell
-        if cell is not None:
-            self.session.edit(f"Rename {cell.name}", lambda p: rename_cell(p, cell.id, text))
+    def attempt(self, words: str, change: Callable[[Project], Project]) -> None:
+        """Make an edit that may lose cells: if it does, show it and ask before it happens."""
+        session = self.session
+        self.desk.sheet_painter.trial = None
+        before = session.history.project
+        if not session.preview(change):
+            session.preview(None)
+            return
+        after = session.project
+
+        def make(project: Project) -> Project:
+            return after if project is before else change(project)
+
+        losses = lost(before, after)
+        if not losses:
+            session.edit(words, make)
+            return
+
+        def keep() -> None:
+            session.preview(None)
             self.refresh()
 
-    def _set_pivot(self, name: str) -> None:
-        ids = self.session.cell_ids
-        self.session.edit(
-            f"Pivot of {many(len(ids), 'cell')} to {name}", lambda p: set_pivot_share(p, ids, PLACES[name])
+        session.ask(
+            loss_words(losses), [("Do it", lambda: session.edit(words, make)), ("Keep them", keep)], keep
         )
+
+    def edit_choosing(self, words: str, change: Callable[[Project], tuple[Project, tuple[str, ...]]]) -> None:
+        """Make an edit and select the cells it names."""
+        made: tuple[str, ...] = ()
+
+        def run(project: Project) -> Project:
+            nonlocal made
+            project, made = change(project)
+            return project
+
+        if self.session.edit(words, run):
+            self.session.choose_cells(made)
+
+    # -- pointer and keys --------------------------------------------------------------------------
+
+    def use(self, tool: str) -> None:
+        if tool == "guide":
+            self.start_guides()
+        super().use(tool)
+
+    def cursor(self) -> Qt.CursorShape:
+        return self.gestures.cursor() if self.tool in BY_HAND else super().cursor()
+
+    def drag(self, at: DeskEvent) -> None:
+        if self.tool in BY_HAND:
+            self.gestures.drag(at)
+        else:
+            super().drag(at)
+
+    def release(self, at: DeskEvent) -> None:
+        if self.tool in BY_HAND:
+            self.gestures.release(at)
+        else:
+            super().release(at)
+
+    def hover(self, at: DeskEvent) -> None:
+        super().hover(at)
+        self.gestures.hover(at)
+
+    def cancel(self) -> None:
+        self.gestures.cancel()
+        super().cancel()
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """With the box tool arrows nudge the cells by a px, with Shift by ten; with Ctrl their far edges."""
+        step = ARROWS.get(Qt.Key(event.key()))
+        if self.tool != "box" or step is None or not self.session.cells:
+            return super().key_pressed(event)
+        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        sides = "rb" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else ""
+        self.by_hand.nudge(step[0] * far, step[1] * far, sides)
+        return True
 
     def press(self, at: DeskEvent) -> None:
         if self.tool == "out":
             self._toggle(at)
+        elif self.tool in BY_HAND:
+            self.gestures.press(at)
         else:
             super().press(at)
 
     def _toggle(self, at: DeskEvent) -> None:
         sheet = self.session.sheet
-        grid = self.desk.sheet_painter.grid(sheet) if sheet else None
-        if sheet is None or grid is None:
+        if sheet is None:
             return
-        column = int((at.x - grid.margin[0]) // (grid.cell[0] + grid.spacing[0]))
-        line = int((at.y - grid.margin[1]) // (grid.cell[1] + grid.spacing[1]))
-        if 0 <= column < grid.columns and 0 <= line < grid.rows:
-            rect = grid.rect(column, line)
-            there = any(c.rect == rect for c in sheet.cells)
-            self._leave([(column, line)], there)
+        grid = self.desk.sheet_painter.grid(sheet)
+        if isinstance(sheet.cut, GuidesCut):
+            spot = guides.guide_spot(sheet.cut, at.x, at.y)
+            rect = guides.guide_rect(sheet.cut, *spot) if spot else None
+        elif grid is not None:
+            spot = grid.spot(at.x, at.y)
+            rect = grid.rect(*spot) if spot else None
+        else:
+            return
+        if spot is not None:
+            self._leave([spot], any(c.rect == rect for c in sheet.cells))
 
     def _leave(self, spots: list[tuple[int, int]], out: bool) -> None:
         sheet = self.session.sheet
         if sheet is not None and spots:
             pixels = self.session.stock.pixels_or_blank(sheet)
             words = "Leave out" if out else "Keep"
-            self.session.edit(
+            self.attempt(
                 f"{words} {many(len(spots), 'cell')}", lambda p: leave_out(p, sheet.id, spots, out, pixels)
             )
 
@@ -423,31 +530,26 @@ class CutStage(SheetStage):
         sheet, ids = self.session.sheet, self.session.cell_ids
         if sheet is None:
             return
-        if even_cut(sheet) is not None:
+        if even_cut(sheet) is not None or isinstance(sheet.cut, GuidesCut):
             self._leave(spots_of(sheet, ids), True)
         else:
-            self.session.edit(
-                f"Leave out {many(len(ids), 'piece')}", lambda p: remove_cells(p, sheet.id, ids)
-            )
+            self.attempt(f"Leave out {many(len(ids), 'cell')}", lambda p: remove_cells(p, sheet.id, ids))
 
     def commands(self) -> list[Command]:
-        def chosen() -> str:
-            return "" if self.session.cells else "No cell is selected."
+        return commands(self)
 
-        return [
-            Command("cut.out", "Leave the selected cells out", ("Delete",), "They can be kept again with X.",
-                    self.leave_out_selected, chosen, ("cut",), "Cut"),
-            Command("cut.propose", "Cut by the first proposal", ("Ctrl+Return",),
-                    "Take the grid that fits the pixels best.", self.take_first,
-                    lambda: "" if self._first() else "No grid is proposed.", ("cut",), "Cut"),
-        ]  # fmt: skip
-
-    def _first(self) -> Cut | None:
+    def first_proposal(self) -> Cut | None:
         sheet = self.session.sheet
         found = self._proposals.get(sheet.source.sha256) if sheet else None
         return None if found is None else found.best
 
     def take_first(self) -> None:
-        first = self._first()
+        first = self.first_proposal()
         if first is not None:
             self.take(first)
+
+
+def _to_hand(project: Project, sheet_id: str) -> Project:
+    """The cells stay as they are, by hand from now on."""
+    sheet = sheet_of(project, sheet_id)
+    return put_sheet(project, replace(sheet, cut=HandCut()))

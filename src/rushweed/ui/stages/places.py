@@ -18,7 +18,7 @@ class PlaceBox(PickBox):
         super().__init__(look, list(PLACES))
 
     def show_value(self, name: str | None, mixed: bool = False) -> None:
-        self.setPlaceholderText("mixed" if mixed else "own place")
+        self.setPlaceholderText("mixed" if mixed else "own place" if self.isEnabled() else "–")
         self.setCurrentIndex(list(PLACES).index(name) if name else -1)
 
 

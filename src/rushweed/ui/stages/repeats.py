@@ -53,6 +53,7 @@ class Repeats(QWidget):
             words.addWidget(detail, line * 2 + 1, 0, 1, 2)
         words.setColumnStretch(1, 1)
         words.setRowStretch(4, 1)
+        self.setFixedHeight(SIDE)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self._nine)

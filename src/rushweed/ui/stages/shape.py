@@ -172,7 +172,10 @@ class ShapeStage(SheetStage):
                 self._shaped_key = (sheet.cells, self._shaped.mask(shaped) if shaped.cells else None)
             mask = self._shaped_key[1] if self._shaped_key else None
             if mask is not None:
-                paint_waste(painter, view, room, mask, self.look.colour("desk", UNSHAPED))
+                paint_waste(
+                    painter, view, room, sheet.source.size, lambda ys, xs: mask[ys][:, xs],
+                    self.look.colour("desk", UNSHAPED),
+                )  # fmt: skip
         self.marks.paint(painter, view, self._seen(sheet, room))
 
     _shaped_key: tuple | None = None  # type: ignore[type-arg]

@@ -1,0 +1,61 @@
+"""What an edit would lose: cells that go, and who uses them. To be told before it happens."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import NamedTuple
+
+import numpy as np
+
+from rushweed.core.document.model import Level, Project, TileLayer
+
+
+class Loss(NamedTuple):
+    """A cell that goes with what hangs on it, such as "12 tiles of pier" or "2 shapes"."""
+
+    sheet: str
+    cell: str
+    uses: tuple[str, ...]
+
+    def words(self) -> str:
+        return f"{self.cell} ({', '.join(self.uses)})"
+
+
+def tiles_by_cell(level: Level) -> dict[str, int]:
+    """How many tiles of a level each cell stands for, by cell id; none for cells that stand nowhere."""
+    counts: Counter[int] = Counter()
+    for layer in level.layers:
+        if isinstance(layer, TileLayer):
+            for chunk in layer.tiles.chunks:
+                if chunk is not None:
+                    values, numbers = np.unique(chunk.cells >> 3, return_counts=True)
+                    counts.update(dict(zip(values.tolist(), numbers.tolist(), strict=True)))
+    return {cell: counts[n + 1] for n, cell in enumerate(level.table) if counts[n + 1]}
+
+
+def lost(before: Project, after: Project) -> list[Loss]:
+    """The cells of `before` that `after` lacks although tiles in levels or shapes hang on them."""
+    there = {cell.id for sheet in after.sheets for cell in sheet.cells}
+    gone = [(s, c) for s in before.sheets for c in s.cells if c.id not in there]
+    if not gone:
+        return []
+    used = [(level.name, tiles_by_cell(level)) for level in before.levels]
+    losses = []
+    for sheet, cell in gone:
+        uses = [_many(n[cell.id], f"tile of {name}", f"tiles of {name}") for name, n in used if cell.id in n]
+        if cell.shapes:
+            uses.append(_many(len(cell.shapes), "shape", "shapes"))
+        if uses:
+            losses.append(Loss(sheet.name, cell.name, tuple(uses)))
+    return losses
+
+
+def loss_words(losses: list[Loss], most: int = 3) -> str:
+    """One sentence that names the first losses and counts the others."""
+    named = ", ".join(loss.words() for loss in losses[:most])
+    more = f" and {len(losses) - most} more" if len(losses) > most else ""
+    return f"This loses {_many(len(losses), 'cell', 'cells')} in use: {named}{more}."
+
+
+def _many(number: int, one: str, several: str) -> str:
+    return f"{number} {one if number == 1 else several}"
