@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import sys
 
-from bench import cutting, levels, shipping, starting
+from bench import cutting, find, levels, shipping, starting
 from bench.row import Row
 
 ROWS = {
     "B1": cutting.piece_boxes,
     "B2": cutting.proposals,
     "C3": cutting.shares,
+    "G3": find.keys,
+    "G4": find.enlarged,
     "B5": shipping.packing,
     "B6": levels.filling,
     "B7": levels.brush_step,

@@ -91,19 +91,27 @@ def new(
 
 
 @app.command()
-def gather(project: ProjectPath, files: list[Path], as_json: AsJson = False) -> None:
+def gather(
+    project: ProjectPath,
+    files: list[Path],
+    as_json: AsJson = False,
+    apart: Annotated[bool, typer.Option("--apart", help="Numbered pictures each by itself.")] = False,
+) -> None:
     """Bring pictures into a project; a bad file is named and the rest go on."""
-    from rushweed.core.pixels.gather import add_sheets, files_in, gather_file, known_pictures
+    from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
 
     with errors_told(), changing(project) as (folder, value):
-        known, taken = known_pictures(value)
-        results = [gather_file(folder.path, path, known, taken) for path in files_in(files)]
-        value = add_sheets(value, [r.sheet for r in results if r.sheet])
+        gathering = Gathering(folder.path, value)
+        results: list[Gathered] = []
+        for batch in gathering.batches(files_in(files, results), not apart):
+            results += [r._replace(picture=None) for r in gathering.take(batch)]
+        value = add_gathered(value, results)
         folder.save(value)
     faults = [r for r in results if r.fault]
     if as_json:
         report: dict[str, Any] = {
             "gathered": [r.sheet.name for r in results if r.sheet],
+            "along": [{"file": str(r.path), "with": r.along, "as": r.note} for r in results if r.along],
             "same": [{"file": str(r.path), "as": r.same} for r in results if r.same],
             "failed": [{"file": str(r.path), "problem": str(r.fault)} for r in faults],
         }
@@ -111,7 +119,10 @@ def gather(project: ProjectPath, files: list[Path], as_json: AsJson = False) -> 
     else:
         for r in results:
             if r.sheet:
-                print(f"{r.sheet.name}  {r.sheet.source.size[0]} x {r.sheet.source.size[1]} px")
+                note = f", {r.note}" if r.note else ""
+                print(f"{r.sheet.name}  {r.sheet.source.size[0]} x {r.sheet.source.size[1]} px{note}")
+            elif r.along:
+                print(f"{r.path.name} goes along with {r.along} as its {r.note}.")
             elif r.same:
                 print(f"{r.path.name} is the same picture as {r.same}.")
         for r in faults:
@@ -180,12 +191,15 @@ def propose(image: Path, as_json: AsJson = False) -> None:
     from rushweed.core.cut.islands import pieces
     from rushweed.core.cut.propose import ink_of
     from rushweed.core.cut.take import choices
+    from rushweed.core.pixels.key import propose_key
     from rushweed.core.pixels.read import read_picture
+    from rushweed.core.pixels.true_pixel import true_pixel
 
     with errors_told():
         rgba = read_picture(image).rgba
         found = choices(rgba)
         best = found.best
+        key, true = propose_key(rgba), true_pixel(rgba)
     kind = "pieces" if isinstance(best, PiecesCut) else "grid" if isinstance(best, GridCut) else "single"
     if as_json:
         grids = [
@@ -195,7 +209,8 @@ def propose(image: Path, as_json: AsJson = False) -> None:
         ]  # fmt: skip
         rects = pieces(ink_of(rgba)[0], found.join) if found.pieces else []
         report = {
-            "size": [rgba.shape[1], rgba.shape[0]], "key_colour": found.background, "grids": grids,
+            "size": [rgba.shape[1], rgba.shape[0]], "key_colour": key.colour if key else None,
+            "true_pixel": true.factor if true else 1, "grids": grids,
             "pieces": {"join": found.join, "rects": rects}, "best": kind,
         }  # fmt: skip
         print(json.dumps(report))
@@ -204,6 +219,10 @@ def propose(image: Path, as_json: AsJson = False) -> None:
         print(f"{g.score:.2f}  {g.words()}  {g.columns} x {g.rows} cells, {g.evidence}")
     if found.pieces:
         print(f"{found.pieces} pieces, parts within {found.join} px joined")
+    if key:
+        print(f"key colour: {key.evidence}")
+    if true:
+        print(f"enlarged {true.factor} times: {true.evidence}")
     print(f"best: {kind}")
 
 

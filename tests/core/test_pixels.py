@@ -11,8 +11,9 @@ from PIL import Image
 
 from rushweed.core.document.errors import PictureError
 from rushweed.core.document.model import Project
-from rushweed.core.pixels.gather import add_sheets, files_in, gather_file, known_pictures
+from rushweed.core.pixels.gather import Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import read_picture
+from rushweed.core.pixels.series import Batch
 from rushweed.core.pixels.stock import Stock
 from tests.conftest import named, project_with
 
@@ -82,22 +83,20 @@ def test_a_png_cut_short_anywhere_is_refused_or_whole(picture: Maker, tmp_path: 
 def test_gathering_copies_the_picture_and_names_twins(picture: Maker, tmp_path: Path) -> None:
     folder = tmp_path / "project"
     one, two = picture("in/a.png"), picture("other/a.png", 16, 16)
-    known, taken = known_pictures(project_with())
-    first = gather_file(folder, one, known, taken)
-    second = gather_file(folder, two, known, taken)
-    again = gather_file(folder, one, known, taken)
+    gathering = Gathering(folder, project_with())
+    first, second, again = (gathering.take(Batch((p,), p.name))[0] for p in (one, two, one))
     assert first.sheet and first.sheet.source.path == "art/a.png"
     assert second.sheet and second.sheet.source.path == "art/a_2.png"
     assert again.same == "a.png" and again.sheet is None
     assert (folder / "art/a.png").read_bytes() == one.read_bytes()
-    project = add_sheets(project_with(), [first.sheet, second.sheet])
+    project = add_gathered(project_with(), [first, second])
     assert [s.name for s in project.sheets] == ["a.png", "a_2.png"]
 
 
 def test_gathering_a_bad_file_reports_and_goes_on(picture: Maker, tmp_path: Path) -> None:
     (tmp_path / "bad.png").write_bytes(b"no")
-    known, taken = known_pictures(project_with())
-    got = [gather_file(tmp_path / "p", p, known, taken) for p in (tmp_path / "bad.png", picture("ok.png"))]
+    gathering = Gathering(tmp_path / "p", project_with())
+    got = [gathering.take(Batch((p,), p.name))[0] for p in (tmp_path / "bad.png", picture("ok.png"))]
     assert got[0].fault and "bad.png" in got[0].fault.problem
     assert got[1].sheet is not None
 

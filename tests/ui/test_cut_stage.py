@@ -246,7 +246,7 @@ def test_many_cells_show_only_their_marks_while_a_number_changes(hands: Hands, t
     rgba[:, ::2] = (60, 110, 83, 255)
     Image.fromarray(rgba).save(tmp_path / "reeds.png")
     gather = hands.window.stage("gather")
-    gather.bring([tmp_path / "reeds.png"])  # type: ignore[attr-defined]
+    gather.bringing.bring([tmp_path / "reeds.png"])  # type: ignore[attr-defined]
     hands.wait(lambda: any(s.name == "reeds.png" for s in hands.session.project.sheets))
     hands.open_sheet("reeds.png", "cut")
     cut = stage(hands)

@@ -37,7 +37,8 @@ def test_a_licence_typed_for_two_sheets_at_once(hands: Hands) -> None:
     hands.session.choose_sheets((hands.sheet("lamps_4x.png").id, hands.sheet("lamps.png").id))
     gather = hands.window.stages["gather"]
     assert isinstance(gather, GatherStage)
-    hands.type(gather._credit["licence"], "CC-BY-4.0")
+    gather.show_tab("credit")
+    hands.type(gather.credit["licence"], "CC-BY-4.0")
     assert {hands.sheet(n).credit.licence for n in ("lamps.png", "lamps_4x.png")} == {"CC-BY-4.0"}
     hands.wait(lambda: not any(f.rule == "missing-licence" for f in hands.session.findings))
 
@@ -49,11 +50,12 @@ def test_a_folder_of_pictures_is_gathered_with_progress_and_can_be_cancelled(
         picture(f"many/p_{i}.png", 30 + i, 20)
     gather = hands.window.stages["gather"]
     assert isinstance(gather, GatherStage)
+    gather.as_one.show_value(False)
     before = len(hands.session.project.sheets)
-    job = gather.bring([tmp_path / "many"])
+    job = gather.bringing.bring([tmp_path / "many"])
     assert job is not None and hands.window.notice.isVisible()
     hands.wait(lambda: len(hands.session.project.sheets) == before + 40)
-    job = gather.bring([tmp_path / "many"])
+    job = gather.bringing.bring([tmp_path / "many"])
     assert job is not None
     job.cancel()
     hands.wait(lambda: not hands.window.notice.isVisible())
@@ -587,7 +589,7 @@ def test_the_whole_way_from_a_picture_to_shipped_files(
     window = application.open(tmp_path / "game")
     window.resize(1280, 800)
     hands = Hands(window, qtbot)
-    window.stages["gather"].bring([picture("ground.png", rgba=rgba)])  # type: ignore[attr-defined]
+    window.stages["gather"].bringing.bring([picture("ground.png", rgba=rgba)])  # type: ignore[attr-defined]
     hands.wait(lambda: bool(hands.session.project.sheets))
     hands.open_sheet("ground.png", "cut")
     hands.type(cut_stage(hands)._cell, "16x16")

@@ -22,7 +22,8 @@ from rushweed.core.level.edit import (
     set_start,
 )
 from rushweed.core.level.stamp import from_grid
-from rushweed.core.pixels.gather import add_sheets, gather_file, known_pictures
+from rushweed.core.pixels.gather import Gathering, add_gathered
+from rushweed.core.pixels.series import Batch
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.edit import give_common, set_shapes
 from rushweed.core.store.folder import Folder
@@ -55,13 +56,13 @@ def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder
     """Make the demo project in a new folder and save it."""
     place, project = Folder.create(folder, name)
     stock = Stock(folder)
-    known, taken = known_pictures(project)
+    gathering = Gathering(folder, project)
     for file in ORDER:
-        got = gather_file(folder, art / file, known, taken)
+        got = gathering.take(Batch((art / file,), file))[0]
         if got.sheet is None or got.picture is None:
             raise got.fault or RuntimeError(f"{file} is there twice")
         stock.put(got.picture)
-        project = add_sheets(project, [got.sheet])
+        project = add_gathered(project, [got])
     sheets = {sheet.name: sheet for sheet in project.sheets}
     for file, cut in CUTS.items():
         project = cut_sheet(project, sheets[file].id, cut, stock.pixels(sheets[file]))

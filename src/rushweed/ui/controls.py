@@ -106,6 +106,7 @@ def emptied(layout: QLayout) -> None:
         item = layout.takeAt(0)
         widget = item.widget() if item else None
         if widget:
+            widget.hide()
             widget.deleteLater()
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import msgspec
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
+from rushweed.core.document.model import Cell
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.sample import Placed, draw, premultiply, straighten
 from rushweed.core.tune.scene import Props, Scene, compose
@@ -30,12 +32,15 @@ def scene_props() -> Props:
 
 
 class _Picture(QWidget):
+    lamp_moved = pyqtSignal(QPointF)
+
     def __init__(self, look: Look) -> None:
         super().__init__()
         self.look = look
         self.image: QImage | None = None
         self.scene: Scene | None = None
         self.words = ""
+        self.lamp: QPointF | None = None  # screen px, while the sheet has a normal map
         self.setMinimumSize(*PICTURE)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
 
@@ -54,6 +59,21 @@ class _Picture(QWidget):
             self._yardstick(painter, self.scene, ratio)
         if self.words:
             tag(painter, self.look, 4, self.height() - 21, self.words)
+        if self.lamp is not None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(self.look.colour("art_ink"), 1.5))
+            painter.setBrush(self.look.colour("art_straw"))
+            painter.drawEllipse(self.lamp, 6, 6)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(self.lamp, 10, 10)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self.lamp is not None:
+            self.lamp_moved.emit(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        self.mousePressEvent(event)
 
     def _yardstick(self, painter: QPainter, scene: Scene, ratio: float) -> None:
         x, top, bottom = (v / ratio for v in scene.yard)
@@ -79,6 +99,8 @@ class Proof(QWidget):
         self.mode.setToolTip("As it stands, turned about its pivot, or between two pixels")
         self.mode.edited.connect(lambda _m: self.refresh())
         self.picture = _Picture(look)
+        self.picture.lamp_moved.connect(self._move_lamp)
+        self._lamp = (0.78, 0.3)  # shares of the picture's width and height
         self._foot = [label("", "mono") for _ in range(4)]
         top, foot = QWidget(), QWidget()
         top.setFixedHeight(32)
@@ -124,7 +146,9 @@ class Proof(QWidget):
         sheet = self.session.sheet
         cell = self.session.cell or (sheet.cells[0] if sheet and sheet.cells else None)
         tune = sheet.tune if sheet else None
-        key = (tune, cell, sheet.source if sheet else None, size, self.mode.value)
+        normals = self.session.stock.normals(sheet) if sheet and cell else None
+        lamp = self._lamp if normals is not None else None
+        key = (tune, cell, sheet.source if sheet else None, size, self.mode.value, lamp)
         if key == self._key:
             return
         self._key = key
@@ -133,6 +157,9 @@ class Proof(QWidget):
         rgba = self.session.stock.pixels_or_blank(sheet) if sheet else None
         mode = self.mode.value
         scene = compose(self._props, sheet, cell, rgba, size, mode, ratio)  # type: ignore[arg-type]
+        self.picture.lamp = None
+        if normals is not None and cell is not None and rgba is not None:
+            scene = self._lit(scene, rgba, normals, cell, size, ratio)
         self.picture.scene, self.picture.words = scene, ""
         self._put(scene.picture)
         words = ["", "", "", ""]
@@ -143,6 +170,31 @@ class Proof(QWidget):
             if cell:
                 words[1] = f"{cell.rect[2] / sheet.tune.ppu:.2f} × {cell.rect[3] / sheet.tune.ppu:.2f} u"
         self._tell(words)
+
+    def _lit(
+        self, scene: Scene, rgba: np.ndarray, normals: np.ndarray, cell: Cell, size: tuple[int, int],
+        ratio: float,
+    ) -> Scene:  # fmt: skip
+        """The scene again, with the cell under the lamp of the Proof."""
+        from rushweed.core.tune.light import lit
+
+        at = (self._lamp[0] * size[0], self._lamp[1] * size[1])
+        self.picture.lamp = QPointF(at[0] / ratio, at[1] / ratio)
+        x, y, w, h = cell.rect
+        part = (slice(y, y + h), slice(x, x + w))
+        lamp = tuple(cell.pivot[i] + (at[i] - scene.pivot[i]) / scene.enlarged for i in (0, 1))
+        shown = lit(rgba[part], normals[part], (lamp[0], lamp[1]))
+        alone = msgspec.structs.replace(cell, rect=(0, 0, w, h))
+        assert self._props is not None
+        mode = self.mode.value
+        sheet = self.session.sheet
+        return compose(self._props, sheet, alone, shown, size, mode, ratio)  # type: ignore[arg-type]
+
+    def _move_lamp(self, at: QPointF) -> None:
+        box = self.picture.rect()
+        across, down = at.x() / max(box.width(), 1), at.y() / max(box.height(), 1)
+        self._lamp = (min(max(across, 0.0), 1.0), min(max(down, 0.0), 1.0))
+        self.refresh()
 
     def _show_level(self, size: tuple[int, int]) -> None:
         project, level = self.session.project, self.session.level
@@ -161,7 +213,7 @@ class Proof(QWidget):
         if self._props is None:
             self._props = scene_props()
         _stand(picture, self._props.figure, level.start[0] - left, level.start[1] - top)
-        self.picture.scene, self.picture.words = None, "at the start"
+        self.picture.scene, self.picture.words, self.picture.lamp = None, "at the start", None
         self._put(picture)
         ppu = next((s.tune.ppu for s in project.sheets if any(c.id in level.table for c in s.cells)), 16)
         self._tell(["nearest", f"{width} × {height} px", f"{width / ppu:g} × {height / ppu:g} u", "×1"])

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from rushweed.core.document.edit import uses_of_sheet
+from rushweed.core.document.edit import used_sheets
 from rushweed.core.document.model import Level, Project, Sheet, Tune
 from rushweed.ui.controls import IconButton, dots, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
@@ -28,6 +29,7 @@ def stage_states(
     project: Project, findings: list[Finding], shipped: frozenset[str]
 ) -> dict[str, dict[str, str]]:
     """For each sheet, each stage as done, fault or open."""
+    used = used_sheets(project)
     faults = {(f.place.sheet, f.place.stage) for f in findings if f.weight == "fault"}
     states: dict[str, dict[str, str]] = {}
     for sheet in project.sheets:
@@ -36,7 +38,7 @@ def stage_states(
             "cut": bool(sheet.cells),
             "tune": sheet.tune != Tune() or sheet.id in shipped,
             "shape": any(c.shapes for c in sheet.cells),
-            "paint": bool(uses_of_sheet(project, sheet.id)),
+            "paint": sheet.id in used,
             "ship": sheet.id in shipped,
         }
         states[sheet.id] = {
@@ -68,11 +70,19 @@ class _List(QWidget):
         """(kind, part, y): heads and rows from the top."""
         project, y = self.session.project, 0
         found: list[tuple[str, str | Sheet | Level, int]] = []
-        for words, parts in (("Sheets", project.sheets), ("Levels", project.levels)):
-            shown = [p for p in parts if self.filter in p.name.casefold()]
-            found.append(("head", f"{words}\t{len(shown)}", y))
+        wanted = [s for s in project.sheets if self.filter in f"{s.name} {s.group}".casefold()]
+        groups = {"": [s for s in wanted if not s.group]}
+        for sheet in wanted:
+            if sheet.group:
+                groups.setdefault(sheet.group, []).append(sheet)
+        levels = [v for v in project.levels if self.filter in v.name.casefold()]
+        kinds: list[tuple[str, Sequence[Sheet | Level], int]] = [("Sheets", groups.pop(""), len(wanted))]
+        kinds += [(f"\x01{name}", sheets, len(sheets)) for name, sheets in sorted(groups.items())]
+        kinds.append(("Levels", levels, len(levels)))
+        for words, parts, number in kinds:
+            found.append(("head", f"{words}\t{number}", y))
             y += HEAD
-            for part in shown:
+            for part in parts:
                 found.append(("row", part, y))
                 y += ROW
             y += 4
@@ -114,7 +124,8 @@ class _List(QWidget):
 
     def _on_plus(self, x: float, y: float) -> bool:
         """Whether a point is on the plus beside the head of the levels."""
-        top = next(t for kind, part, t in self.entries() if kind == "head" and str(part).startswith("Levels"))
+        heads = [t for kind, part, t in self.entries() if kind == "head" and str(part).startswith("Levels\t")]
+        top = heads[-1]
         return top <= y < top + HEAD and x > self.width() - 28
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -139,18 +150,25 @@ class _List(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        assert event is not None
         painter, look = QPainter(self), self.look
+        top, bottom = event.rect().top() - ROW, event.rect().bottom()
         for kind, part, y in self.entries():
+            if not top <= y <= bottom:
+                continue
             if kind == "head" and isinstance(part, str):
-                words, number = part.split("\t")
-                if y:
+                words, number = part.rsplit("\t", 1)
+                grouped = words.startswith("\x01")
+                words = words.lstrip("\x01")
+                if y and not grouped:
                     painter.fillRect(QRectF(0, y, self.width(), 1), look.colour("rule"))
-                painter.setFont(look.font(12))
-                painter.setPen(look.colour("quiet"))
-                painter.drawText(QRectF(8, y, 100, HEAD), Qt.AlignmentFlag.AlignVCenter, words)
+                painter.setFont(look.font(12, grouped))
+                painter.setPen(look.colour("ink" if grouped else "quiet"))
+                words = elided(painter, words, self.width() - 44)
+                painter.drawText(QRectF(8, y, self.width(), HEAD), Qt.AlignmentFlag.AlignVCenter, words)
                 right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
                 painter.setFont(look.mono(11))
-                levels = words == "Levels"
+                levels = words == "Levels" and not grouped
                 edge = self.width() - (30 if levels else 8)
                 painter.drawText(QRectF(0, y, edge, HEAD), right, number)
                 if levels:

@@ -38,6 +38,7 @@ from rushweed.ui.stages.base import Stage
 from rushweed.ui.strip import Strip
 from rushweed.ui.theme import Look
 from rushweed.ui.tray import Tray
+from rushweed.ui.watch import Watch
 from rushweed.ui.window_commands import window_commands
 
 
@@ -95,6 +96,7 @@ class Window(QMainWindow):
             self._refresh_stage()
             self.proof.refresh()
             self.stage(self.session.stage).entered()
+            self.watch = Watch(self.session)
             self.session.find_soon()
 
     # -- layout ----------------------------------------------------------------------------------------
@@ -209,7 +211,7 @@ class Window(QMainWindow):
         menu = QMenu(self)
         for group in (
             ("file.new", "file.open", "file.demo", "file.save"),
-            ("gather.add", "paint.new", "ship.ship"),
+            ("gather.add", "gather.unused", "paint.new", "ship.ship"),
             ("view.dusk", "view.find"),
         ):
             for command_id in group:
@@ -330,7 +332,7 @@ class Window(QMainWindow):
 
         gather = self.stage("gather")
         assert isinstance(gather, GatherStage)
-        gather.bring(paths)
+        gather.bringing.bring(paths)
         event.acceptProposedAction()
 
     def _restore(self) -> None:

@@ -118,22 +118,51 @@ def set_credit(project: Project, sheet_ids: Iterable[str], **fields: str) -> Pro
 
 
 def uses_of_sheet(project: Project, sheet_id: str) -> list[str]:
-    """The names of the levels that paint with the sheet."""
+    """The names of the levels that paint with the sheet, then of the animations that show its cells."""
     sheet = sheet_of(project, sheet_id)
     cells = {cell.id for cell in sheet.cells}
-    return [
+    levels = [
         level.name
         for level in project.levels
         if any(cell in cells for cell in level.table)
         or any(not isinstance(layer, TileLayer) and layer.sheet == sheet_id for layer in level.layers)
     ]
+    return levels + [a.name for a in project.animations if any(f.cell in cells for f in a.frames)]
+
+
+def used_sheets(project: Project) -> set[str]:
+    """The ids of the sheets that a level or an animation uses."""
+    cells = {cell for level in project.levels for cell in level.table}
+    cells |= {frame.cell for animation in project.animations for frame in animation.frames}
+    used = {layer.sheet for v in project.levels for layer in v.layers if not isinstance(layer, TileLayer)}
+    return used | {s.id for s in project.sheets if not cells.isdisjoint(c.id for c in s.cells)}
+
+
+def unused_sheets(project: Project) -> list[Sheet]:
+    """The sheets that no level and no animation uses, and of which no copy was made."""
+    originals = {cell.like for sheet in project.sheets for cell in sheet.cells if cell.like}
+    used = used_sheets(project)
+    return [s for s in project.sheets if s.id not in used and originals.isdisjoint(c.id for c in s.cells)]
+
+
+def set_group(project: Project, sheet_ids: Iterable[str], group: str) -> Project:
+    """Put sheets under a head of their own on the Shelf; an empty name puts them back among the rest."""
+    for sheet_id in sheet_ids:
+        sheet = sheet_of(project, sheet_id)
+        if sheet.group != group.strip():
+            project = put_sheet(project, replace(sheet, group=group.strip()))
+    return project
 
 
 def remove_sheet(project: Project, sheet_id: str) -> Project:
     """Take a sheet off the Shelf; its picture stays in the project folder. Levels keep their tiles,
-    which are found as gone until the sheet is back."""
-    sheet_of(project, sheet_id)
-    return replace(project, sheets=tuple(s for s in project.sheets if s.id != sheet_id))
+    which are found as gone until the sheet is back; an animation with no frame left goes too."""
+    gone = {cell.id for cell in sheet_of(project, sheet_id).cells}
+    animations = tuple(
+        a for a in project.animations if not (a.frames and all(f.cell in gone for f in a.frames))
+    )
+    sheets = tuple(s for s in project.sheets if s.id != sheet_id)
+    return replace(project, sheets=sheets, animations=animations)
 
 
 def remove_level(project: Project, level_id: str) -> Project:

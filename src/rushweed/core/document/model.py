@@ -23,12 +23,114 @@ class Frozen(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     """Base of all parts of the document."""
 
 
+Colour = tuple[int, int, int]
+
+
+class KeyColour(Frozen, frozen=True, tag_field="step", tag="key"):
+    """One colour becomes clear, and those at most `tolerance` (of 255, the largest channel) from it. With
+    `fringe` the key's tint is taken out of the px beside what became clear."""
+
+    colour: Colour
+    tolerance: int = 0
+    fringe: bool = True
+    on: bool = True
+
+
+class Reduce(Frozen, frozen=True, tag_field="step", tag="reduce"):
+    """Art that was enlarged goes back to its true px: blocks of `factor` px a side become one, by their
+    commonest colour. `start` is where the first whole block begins."""
+
+    factor: int
+    start: tuple[int, int] = (0, 0)
+    on: bool = True
+
+
+class Enlarge(Frozen, frozen=True, tag_field="step", tag="enlarge"):
+    """Every px becomes a block of `factor` px a side."""
+
+    factor: int
+    on: bool = True
+
+
+class Fit(Frozen, frozen=True, tag_field="step", tag="fit"):
+    """Another size in px, each px from the nearest one of the picture."""
+
+    size: tuple[int, int]
+    on: bool = True
+
+
+class Turn(Frozen, frozen=True, tag_field="step", tag="turn"):
+    """Quarter turns clockwise, 1 to 3."""
+
+    quarters: int = 1
+    on: bool = True
+
+
+class Mirror(Frozen, frozen=True, tag_field="step", tag="mirror"):
+    """Left and right exchanged, or upper and lower."""
+
+    way: Literal["across", "down"] = "across"
+    on: bool = True
+
+
+class Recolour(Frozen, frozen=True, tag_field="step", tag="recolour"):
+    """Hue turned by degrees, saturation and lightness changed by per cent, -100 to 100."""
+
+    hue: float = 0
+    saturation: float = 0
+    lightness: float = 0
+    on: bool = True
+
+
+class Exchange(Frozen, frozen=True, tag_field="step", tag="exchange"):
+    """Colour for colour; alpha stays."""
+
+    pairs: tuple[tuple[Colour, Colour], ...] = ()
+    on: bool = True
+
+
+Step = KeyColour | Reduce | Enlarge | Fit | Turn | Mirror | Recolour | Exchange
+
+
+class Variant(Frozen, frozen=True):
+    """The same picture `scale` times as large; `path` inside the project folder."""
+
+    scale: int
+    path: str
+    sha256: str
+
+
 class Source(Frozen, frozen=True):
-    """The picture of a sheet: path inside the project folder, content hash and size in px."""
+    """The picture of a sheet: path inside the project folder, content hash and size in px, as prepared.
+
+    `steps` prepare it, in order, each time it is read; the file stays as it was, `raw` px. `times` are the ms
+    of the frames of a moving picture, `parts` the files of numbered pictures, both laid out row by row
+    in `columns`; `crop` is x, y, w, h of each part. `normal` is a normal map of the same size.
+    """
 
     path: str
     sha256: str
     size: tuple[int, int]
+    raw: tuple[int, int] | None = None
+    steps: tuple[Step, ...] = ()
+    times: tuple[int, ...] = ()
+    parts: tuple[str, ...] = ()
+    columns: int = 0
+    crop: tuple[int, int, int, int] | None = None
+    variants: tuple[Variant, ...] = ()
+    normal: str = ""
+
+    @property
+    def key(self) -> str:
+        """What its pixels depend on: equal keys, equal pixels."""
+        shown = tuple(step for step in self.steps if step.on)
+        return f"{self.sha256} {shown!r}" if shown else self.sha256
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """Every file in the project folder that the sheet is made of."""
+        own = self.parts or (self.path,)
+        return (*own, *(v.path for v in self.variants), *((self.normal,) if self.normal else ()))
 
 
 class GridCut(Frozen, frozen=True, tag_field="by", tag="size"):
@@ -114,22 +216,27 @@ Shape = Box | Polygon
 
 
 class Cell(Frozen, frozen=True):
-    """One frame or tile. `rect` is x, y, w, h in sheet px, `pivot` is in cell px."""
+    """One frame or tile. `rect` is x, y, w, h in sheet px, `pivot` is in cell px. A cell of a recoloured
+    copy is `like` the cell with that id, and has its shapes until they are changed."""
 
     id: str
     name: str
     rect: tuple[int, int, int, int]
     pivot: tuple[float, float]
     shapes: tuple[Shape, ...] = ()
+    like: str = ""
 
 
 class Credit(Frozen, frozen=True):
-    """Where a picture comes from; `licence` is an SPDX expression."""
+    """Where a picture comes from; `licence` is an SPDX expression, `attribution` the words its author asks
+    for, `changes` what was changed besides the preparation steps."""
 
     author: str = ""
     title: str = ""
     link: str = ""
     licence: str = ""
+    attribution: str = ""
+    changes: str = ""
 
 
 class Sheet(Frozen, frozen=True):
@@ -140,7 +247,22 @@ class Sheet(Frozen, frozen=True):
     tune: Tune = Tune()
     credit: Credit = Credit()
     waste_accepted: bool = False
+    group: str = ""
     cells: tuple[Cell, ...] = ()
+
+
+class Frame(Frozen, frozen=True):
+    """A cell for so many ms."""
+
+    cell: str
+    ms: int = 100
+
+
+class Animation(Frozen, frozen=True):
+    id: str
+    name: str
+    frames: tuple[Frame, ...] = ()
+    play: Literal["loop", "once", "there-and-back"] = "loop"
 
 
 CHUNK = 32  # cells a side
@@ -208,3 +330,4 @@ class Project(Frozen, frozen=True, eq=False):
     name: str
     sheets: tuple[Sheet, ...] = ()
     levels: tuple[Level, ...] = ()
+    animations: tuple[Animation, ...] = ()

@@ -13,6 +13,8 @@ Rule = Callable[[Project, Stock], Iterator[Finding]]
 
 RULES: tuple[Rule, ...] = (
     gather.missing_source,
+    gather.attribution_missing,
+    gather.companions,
     cut.nothing_cut,
     cut.cut_art,
     paint.gone_cells,

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from rushweed.core.document.edit import remove_sheet, uses_of_sheet
+from msgspec.structs import replace
+
+from rushweed.core.document.edit import put_sheet, remove_sheet, sheet_of, uses_of_sheet
 from rushweed.core.document.model import Project
 from rushweed.core.findings.finding import Finding, Fix, Place
+from rushweed.core.pixels.licence import asks_for_credit, licence_fault
 from rushweed.core.pixels.stock import Stock
 
 
@@ -23,12 +26,53 @@ def missing_source(project: Project, stock: Stock) -> Iterator[Finding]:
             yield Finding("missing-source", "fault", text, Place("gather", sheet=sheet.id), fix)
 
 
+def attribution_missing(project: Project, stock: Stock) -> Iterator[Finding]:
+    """A licence that asks for its author where nobody is named, or that is no licence at all."""
+    for sheet in project.sheets:
+        credit = sheet.credit
+        place = Place("gather", sheet=sheet.id)
+        wrong = licence_fault(credit.licence)
+        if wrong:
+            yield Finding("unknown-licence", "hint", f"{sheet.name}: {wrong}.", place)
+        elif asks_for_credit(credit.licence) and not (credit.author or credit.attribution):
+            text = f"{sheet.name}: {credit.licence} asks that its author is named, and nobody is."
+            yield Finding("missing-attribution", "fault", text, place)
+
+
+def companions(project: Project, stock: Stock) -> Iterator[Finding]:
+    """A normal map or a larger variant that no longer fits its sheet."""
+    for sheet in project.sheets:
+        place = Place("gather", sheet=sheet.id)
+        source = sheet.source
+        if source.normal and stock.normals(sheet) is None:
+            text = f"{sheet.name}: its normal map {source.normal} is missing or of another size."
+            yield Finding(
+                "normal-map", "fault", text, place, Fix("Ship without it", partial(_flat, sheet_id=sheet.id))
+            )
+        for variant in source.variants:
+            if stock.variant(sheet, variant.scale) is None:
+                text = f"{sheet.name}: {variant.path} is missing or not {variant.scale} times as large."
+                fix = Fix("Ship without it", partial(_single, sheet_id=sheet.id, scale=variant.scale))
+                yield Finding("variant", "fault", text, place, fix)
+
+
+def _flat(project: Project, sheet_id: str) -> Project:
+    sheet = sheet_of(project, sheet_id)
+    return put_sheet(project, replace(sheet, source=replace(sheet.source, normal="")))
+
+
+def _single(project: Project, sheet_id: str, scale: int) -> Project:
+    sheet = sheet_of(project, sheet_id)
+    rest = tuple(v for v in sheet.source.variants if v.scale != scale)
+    return put_sheet(project, replace(sheet, source=replace(sheet.source, variants=rest)))
+
+
 def missing_licence(project: Project, stock: Stock) -> Iterator[Finding]:
     """A sheet that says nothing of its licence."""
     for sheet in project.sheets:
         if not sheet.credit.licence:
             used = uses_of_sheet(project, sheet.id)
-            tail = f"; {used[0]} paints with it." if used else "."
+            tail = f"; {used[0]} uses it." if used else "."
             yield Finding(
                 "missing-licence",
                 "hint",

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import io
+import math
+import struct
 import warnings
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
@@ -18,21 +20,29 @@ if TYPE_CHECKING:
 MOST_SIDE = 16_384
 MOST_PIXELS = 256 * 1024 * 1024
 MOST_BYTES = 1024 * 1024 * 1024
-FORMATS = ("PNG", "BMP")
-ENDINGS = (".png", ".bmp")
+MOST_FRAMES = 10_000
+FORMATS = ("PNG", "BMP", "GIF", "WEBP", "JPEG")  # TGA has no mark of its own: read only if its name says so
+ENDINGS = (".png", ".apng", ".bmp", ".gif", ".webp", ".tga", ".jpg", ".jpeg")
+KINDS = "PNG, BMP, GIF, WebP, TGA or JPEG"
+IN_ONE_ROW = 1024  # px that the frames of a moving picture may fill side by side
 
 
 class Picture(NamedTuple):
-    """`rgba` is read-only uint8 (height, width, 4), straight alpha; `data` is the file as it was."""
+    """`rgba` is read-only uint8 (height, width, 4), straight alpha; `data` is the file as it was.
+
+    The frames of a moving picture lie in it row by row, `columns` side by side; `times` are their ms.
+    """
 
     rgba: np.ndarray
     data: bytes
     sha256: str
     format: str
+    times: tuple[int, ...] = ()
+    columns: int = 0
 
 
 def read_picture(path: Path) -> Picture:
-    """Read a PNG or BMP file. Raises PictureError with the file's name, the reason and a cure."""
+    """Read a picture file. Raises PictureError with the file's name, the reason and a cure."""
     return decode(read_bytes(path), path.name)
 
 
@@ -42,7 +52,7 @@ def read_bytes(path: Path) -> bytes:
         if path.is_dir():
             raise PictureError(f"{path.name} is a folder, not a picture.", "Choose the pictures in it.")
         if path.exists() and not path.is_file():
-            raise PictureError(f"{path.name} is not a file.", "Choose a PNG or BMP picture.")
+            raise PictureError(f"{path.name} is not a file.", f"Choose a {KINDS} picture.")
         size = path.stat().st_size
         if size > MOST_BYTES:
             raise PictureError(
@@ -65,34 +75,85 @@ def decode(data: bytes, name: str) -> Picture:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # our own bounds follow
-            with Image.open(io.BytesIO(data), formats=FORMATS) as image:
+            formats = (*FORMATS, "TGA") if name.lower().endswith(".tga") else FORMATS
+            with Image.open(io.BytesIO(data), formats=formats) as image:
                 width, height = image.size
                 check_size(width, height, name)
                 form = image.format or "PNG"
-                image.load()
-                rgba = np.array(image.convert("RGBA") if image.mode != "I;16" else _deep_grey(image))
+                _check_whole(data, form, name)
+                rgba, times, columns = _pixels(image, name)
     except UnidentifiedImageError:
         raise PictureError(
-            f"{name} is not a PNG or BMP picture.", "Export it as PNG and drop it again."
+            f"{name} is not a {KINDS} picture.", "Export it as PNG and drop it again."
         ) from None
     except Image.DecompressionBombError:
         raise PictureError(
             f"{name} is larger than {MOST_SIDE:,} px a side.", "Split it into smaller pictures."
         ) from None
-    except (OSError, ValueError, SyntaxError, EOFError, IndexError, OverflowError) as error:
+    except (OSError, ValueError, SyntaxError, EOFError, IndexError, OverflowError, struct.error) as error:
         raise PictureError(
             f"{name} is damaged or cut short and cannot be read whole.",
             "Save or download it again, then drop it once more.",
         ) from error
     rgba.setflags(write=False)
-    return Picture(rgba, data, hashlib.sha256(data).hexdigest(), form)
+    return Picture(rgba, data, hashlib.sha256(data).hexdigest(), form, times, columns)
+
+
+def _check_whole(data: bytes, form: str, name: str) -> None:
+    """Refuse a file whose end is missing although what is there could be read."""
+    ends = {"PNG": b"IEND" in data[-4096:], "GIF": data.rstrip(b"\0").endswith(b";")}
+    if form == "WEBP":
+        ends[form] = len(data) >= int.from_bytes(data[4:8], "little") + 8
+    if not ends.get(form, True):
+        raise PictureError(
+            f"{name} is damaged or cut short and cannot be read whole.",
+            "Save or download it again, then drop it once more.",
+        )
+
+
+def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...], int]:
+    """The pixels of a picture; of a moving one its frames side by side, their ms, and how many in a row."""
+    count = int(getattr(image, "n_frames", 1))
+    skip = 1 if count > 1 and image.info.get("default_image") else 0  # shown only where nothing moves
+    count -= skip
+    if count <= 1:
+        image.seek(skip) if skip else image.load()
+        return np.array(_rgba(image)), (), 0
+    width, height = image.size
+    columns = frame_columns(count, width, height)
+    rows = -(-count // columns)
+    if count > MOST_FRAMES or width * columns > MOST_SIDE or height * rows > MOST_SIDE:
+        raise PictureError(
+            f"{name} has {count:,} frames of {width} x {height} px, more than fit on one sheet.",
+            "Cut the moving picture into parts.",
+        )
+    check_size(width * columns, height * rows, name)
+    sheet = np.zeros((rows * height, columns * width, 4), np.uint8)
+    times = []
+    for n in range(count):
+        image.seek(n + skip)
+        y, x = n // columns * height, n % columns * width
+        sheet[y : y + height, x : x + width] = np.asarray(_rgba(image))
+        times.append(round(float(image.info.get("duration") or 100)))
+    return sheet, tuple(times), columns
+
+
+def frame_columns(count: int, width: int, height: int) -> int:
+    """How many frames of one size lie side by side: all if they are few, else about as many as rows fill."""
+    if count * width <= IN_ONE_ROW:
+        return count
+    return min(count, max(round(math.sqrt(count * height / width)), 1))
+
+
+def _rgba(image: Image.Image) -> Image.Image:
+    return image.convert("RGBA") if image.mode not in ("I;16", "I") else _deep_grey(image)
 
 
 def _deep_grey(image: Image.Image) -> Image.Image:
     """16-bit grey to 8-bit RGBA by the high byte."""
     from PIL import Image
 
-    grey = (np.asarray(image, dtype=np.uint16) >> 8).astype(np.uint8)
+    grey = (np.asarray(image).astype(np.uint32) >> 8).astype(np.uint8)
     return Image.fromarray(grey).convert("RGBA")
 
 

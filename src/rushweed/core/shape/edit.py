@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from typing import Literal
 
 from msgspec.structs import replace
@@ -13,11 +13,30 @@ from rushweed.core.document.model import Cell, Project, Role, Shape, Side
 from rushweed.core.shape.primitives import check, common, flipped, mirrored, turned
 
 
+def change_shapes(project: Project, cell_ids: Collection[str], change: Callable[[Cell], Cell]) -> Project:
+    """Change some cells; cells of recoloured copies that had the shapes of their originals get them again."""
+    after = change_cells(project, cell_ids, change)
+    if after is project:
+        return project
+    new = {
+        c.id: c for old, s in zip(project.sheets, after.sheets, strict=True) if s is not old for c in s.cells
+    }
+    old = {c.id: c for s in project.sheets for c in s.cells if c.id in new}
+    followers = {
+        c.id: new[c.like].shapes
+        for s in after.sheets
+        for c in s.cells
+        if c.like in new and c.id not in cell_ids and c.shapes == old[c.like].shapes
+        and new[c.like].shapes != c.shapes
+    }  # fmt: skip
+    return change_cells(after, followers, lambda c: _with(c, followers[c.id])) if followers else after
+
+
 def give_common(
     project: Project, cell_ids: Collection[str], name: str, role: Role = "solid", stops: Side = "top"
 ) -> Project:
     """Give cells one common shape in place of what they have, each in its own size."""
-    return change_cells(
+    return change_shapes(
         project, cell_ids, lambda c: _with(c, (common(name, (c.rect[2], c.rect[3]), role, stops),))
     )
 
@@ -25,12 +44,12 @@ def give_common(
 def set_shapes(project: Project, cell_ids: Collection[str], shapes: tuple[Shape, ...]) -> Project:
     """Give cells these shapes in place of what they have."""
     checked = tuple(check(shape) for shape in shapes)
-    return change_cells(project, cell_ids, lambda c: _with(c, checked))
+    return change_shapes(project, cell_ids, lambda c: _with(c, checked))
 
 
 def add_shape(project: Project, cell_ids: Collection[str], shape: Shape) -> Project:
     checked = check(shape)
-    return change_cells(project, cell_ids, lambda c: _with(c, (*c.shapes, checked)))
+    return change_shapes(project, cell_ids, lambda c: _with(c, (*c.shapes, checked)))
 
 
 def put_shape(project: Project, cell_id: str, index: int, shape: Shape) -> Project:
@@ -42,20 +61,20 @@ def put_shape(project: Project, cell_id: str, index: int, shape: Shape) -> Proje
             raise EditError(f"{cell.name} has no shape {index + 1}.", "Choose one on the Desk.")
         return _with(cell, (*cell.shapes[:index], checked, *cell.shapes[index + 1 :]))
 
-    return change_cells(project, [cell_id], change)
+    return change_shapes(project, [cell_id], change)
 
 
 def remove_shape(project: Project, cell_id: str, index: int) -> Project:
-    return change_cells(project, [cell_id], lambda c: _with(c, (*c.shapes[:index], *c.shapes[index + 1 :])))
+    return change_shapes(project, [cell_id], lambda c: _with(c, (*c.shapes[:index], *c.shapes[index + 1 :])))
 
 
 def clear_shapes(project: Project, cell_ids: Collection[str]) -> Project:
-    return change_cells(project, cell_ids, lambda c: _with(c, ()))
+    return change_shapes(project, cell_ids, lambda c: _with(c, ()))
 
 
 def set_role(project: Project, cell_ids: Collection[str], role: Role, stops: Side) -> Project:
     """Make every shape of some cells solid, one-way (stopping at one side) or a sensor."""
-    return change_cells(
+    return change_shapes(
         project, cell_ids, lambda c: _with(c, tuple(replace(s, role=role, stops=stops) for s in c.shapes))
     )
 
@@ -80,7 +99,7 @@ def rearrange(project: Project, cell_ids: Collection[str], how: Literal["mirror"
             return _with(cell, tuple(flipped(s, h) for s in cell.shapes))
         return _with(cell, tuple(turned(s, (w, h)) for s in cell.shapes))
 
-    return change_cells(project, cell_ids, change)
+    return change_shapes(project, cell_ids, change)
 
 
 def shaped_counts(project: Project, sheet_id: str) -> tuple[int, int]:

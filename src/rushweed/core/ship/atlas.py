@@ -32,11 +32,18 @@ class Frame(NamedTuple):
 
 
 class Atlas(NamedTuple):
-    """`pages` are uint8 RGBA, `filters` the filter of each; a page never mixes filters."""
+    """`pages` are uint8 RGBA, `filters` the filter of each; a page never mixes filters. `normals` are normal
+    maps with the same places, where a sheet of the page has one; `larger` maps 2 or 3 to the same page so
+    many times as large."""
 
     pages: list[np.ndarray]
     filters: list[Filter]
     frames: list[Frame]
+    normals: list[np.ndarray | None]
+    larger: list[dict[int, np.ndarray]]
+
+
+FLAT = (128, 128, 255)  # the normal that looks straight at the viewer
 
 
 def build(project: Project, stock: Stock, settings: AtlasSettings = AtlasSettings()) -> Atlas:  # noqa: B008
@@ -49,7 +56,55 @@ def build(project: Project, stock: Stock, settings: AtlasSettings = AtlasSetting
         sheets = [s for s in project.sheets if s.tune.filter == filter and s.cells]
         _pack_group(sheets, stock, settings, filter, pages, filters, placed)  # type: ignore[arg-type]
     frames = [placed[cell.id] for sheet in project.sheets for cell in sheet.cells]
-    return Atlas(pages, filters, frames)
+    return Atlas(
+        pages, filters, frames, _normal_pages(pages, frames, stock, settings),
+        _larger_pages(pages, frames, stock, settings),
+    )  # fmt: skip
+
+
+def _normal_pages(
+    pages: list[np.ndarray], frames: list[Frame], stock: Stock, settings: AtlasSettings
+) -> list[np.ndarray | None]:
+    """For each page with a frame that has a normal map, one page of normals; the rest of it is flat."""
+    made: list[np.ndarray | None] = [None] * len(pages)
+    for frame in frames:
+        normals = stock.normals(frame.sheet)
+        if normals is None:
+            continue
+        page = made[frame.page]
+        if page is None:
+            page = made[frame.page] = np.empty_like(pages[frame.page])
+            page[..., :3], page[..., 3] = FLAT, 255
+        _lay(page, frame, normals, 1, settings.gutter)
+    return made
+
+
+def _larger_pages(
+    pages: list[np.ndarray], frames: list[Frame], stock: Stock, settings: AtlasSettings
+) -> list[dict[int, np.ndarray]]:
+    """For each page and each scale that one of its sheets comes in, the page so many times as large."""
+    made: list[dict[int, np.ndarray]] = [{} for _page in pages]
+    for scale in sorted({v.scale for f in frames for v in f.sheet.source.variants}):
+        for frame in frames:
+            has = any(v.scale == scale for v in frame.sheet.source.variants)
+            large = stock.variant(frame.sheet, scale) if has else None
+            if large is None:
+                continue
+            page = made[frame.page].get(scale)
+            if page is None:
+                page = made[frame.page][scale] = pages[frame.page].repeat(scale, axis=0).repeat(scale, axis=1)
+            _lay(page, frame, large, scale, settings.gutter)
+    return made
+
+
+def _lay(page: np.ndarray, frame: Frame, rgba: np.ndarray, scale: int, gutter: int) -> None:
+    """Put the same part of another picture of a frame's sheet where the frame lies, with its gutter."""
+    x, y = frame.cell.rect[0] + frame.offset[0], frame.cell.rect[1] + frame.offset[1]
+    _x, _y, w, h = frame.rect
+    part = rgba[y * scale : (y + h) * scale, x * scale : (x + w) * scale]
+    block = with_gutter(part, gutter * scale)
+    top, left = (frame.rect[1] - gutter) * scale, (frame.rect[0] - gutter) * scale
+    page[top : top + block.shape[0], left : left + block.shape[1]] = block
 
 
 def _pack_group(
@@ -68,7 +123,8 @@ def _pack_group(
         rgba = stock.pixels(sheet)
         for cell in sheet.cells:
             pixels, offset = trimmed(rgba, cell, settings.trim)
-            key = hashlib.sha256(repr(pixels.shape).encode() + pixels.tobytes()).digest()
+            apart = cell.id if sheet.source.normal or sheet.source.variants else ""
+            key = hashlib.sha256(repr((pixels.shape, apart)).encode() + pixels.tobytes()).digest()
             if key not in index_of:
                 index_of[key] = len(parts)
                 parts.append(pixels)

@@ -16,12 +16,13 @@ import numpy as np
 from rushweed.core.document.errors import EditError, StoreError, file_reason
 from rushweed.core.document.model import Level, Project
 from rushweed.core.level.render import level_picture
+from rushweed.core.pixels.licence import credit_lines
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import AtlasSettings, build
-from rushweed.core.ship.manifest import MANIFEST_FORMAT, level_file, manifest_of
+from rushweed.core.ship.manifest import MANIFEST_FORMAT, larger_file, level_file, manifest_of, normals_file
 from rushweed.core.store.files import write_file
 from rushweed.core.store.folder import file_name
-from rushweed.core.store.form import level_text, sheet_text
+from rushweed.core.store.form import animation_text, level_text, sheet_text
 
 Progress = Callable[[float, str], None]
 MOST_PICTURE = 64 * 1024 * 1024  # px of a level picture
@@ -71,8 +72,13 @@ def ship(
     level_files = _level_names(project)
     frame_index = {frame.cell.id: i for i, frame in enumerate(atlas.frames)}
     work: dict[str, Callable[[], bytes]] = {}
-    for name, page in zip(page_files, atlas.pages, strict=True):
+    for n, (name, page) in enumerate(zip(page_files, atlas.pages, strict=True)):
         work[name] = partial(png_bytes, page)
+        normals = atlas.normals[n]
+        if normals is not None:
+            work[normals_file(name)] = partial(png_bytes, normals)
+        for scale, larger in atlas.larger[n].items():
+            work[larger_file(name, scale)] = partial(png_bytes, larger)
     for name, level in zip(level_files, project.levels, strict=True):
         work[name] = partial(_level_bytes, project, level, frame_index)
         if 0 < level.bounds[2] * level.cell[0] * level.bounds[3] * level.cell[1] <= MOST_PICTURE:
@@ -117,13 +123,16 @@ def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
     digest = hashlib.sha256(repr((settings, MANIFEST_FORMAT, project.name)).encode())
     for sheet in project.sheets:
         digest.update(sheet_text(sheet))
-        try:
-            state = (stock.folder / sheet.source.path).stat()
-            digest.update(repr((state.st_size, state.st_mtime_ns)).encode())
-        except OSError:
-            digest.update(b"missing")
+        for path in sheet.source.files:
+            try:
+                state = (stock.folder / path).stat()
+                digest.update(repr((state.st_size, state.st_mtime_ns)).encode())
+            except OSError:
+                digest.update(b"missing")
     for level in project.levels:
         digest.update(level_text(level))
+    for animation in project.animations:
+        digest.update(animation_text(animation))
     return digest.hexdigest()
 
 
@@ -189,9 +198,5 @@ def credits_text(project: Project) -> str:
     """CREDITS.txt: who made what, under which licence."""
     lines = [f"Pictures in {project.name}", ""]
     for sheet in project.sheets:
-        credit = sheet.credit
-        what = credit.title or sheet.name
-        line = f"{what} by {credit.author}" if credit.author else what
-        details = ", ".join(part for part in (credit.licence, credit.link) if part)
-        lines.append(f"{line} ({details})" if details else f"{line} (licence not stated)")
+        lines += credit_lines(sheet)
     return "\n".join(lines) + "\n"

@@ -8,6 +8,7 @@ import msgspec
 
 from rushweed.core.document.model import BackdropLayer, Level, Project, Role, Shape, Side, TileLayer
 from rushweed.core.level.chunks import region
+from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
 from rushweed.core.ship.atlas import Atlas, Frame
 from rushweed.core.tune.units import size_units
@@ -17,11 +18,14 @@ AXES = "px from the top left, x right, y down"
 
 
 class PagePart(msgspec.Struct, frozen=True):
-    """An atlas page: its file beside the manifest, its size in px, the filter to draw it with."""
+    """An atlas page: its file beside the manifest, its size in px, the filter to draw it with; `normals` is
+    the file of its normal maps with the same places, `larger` the same page 2 or 3 times as large."""
 
     file: str
     size: tuple[int, int]
     filter: str
+    normals: str | None = None
+    larger: dict[str, str] = {}
 
 
 class ShapePart(msgspec.Struct, frozen=True):
@@ -62,10 +66,13 @@ class CreditPart(msgspec.Struct, frozen=True):
     title: str
     link: str
     licence: str
+    attribution: str = ""
+    changes: str = ""
 
 
 class AnimationPart(msgspec.Struct, frozen=True):
-    """A named run of frames, each with its time in ms."""
+    """A named run of frames, each with the frame's id and its time in ms; `play` is loop, once or
+    there-and-back."""
 
     name: str
     frames: list[tuple[str, int]]
@@ -117,18 +124,48 @@ class LevelFile(msgspec.Struct, frozen=True):
     layers: list[LayerPart]
 
 
+def normals_file(page_file: str) -> str:
+    """The file of a page's normal maps."""
+    return page_file.replace(".png", "_normals.png")
+
+
+def larger_file(page_file: str, scale: int) -> str:
+    """The file of a page `scale` times as large."""
+    return page_file.replace(".png", f"@{scale}x.png")
+
+
 def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_files: list[str]) -> Manifest:
     pages = [
-        PagePart(file, (page.shape[1], page.shape[0]), filter)
-        for file, page, filter in zip(page_files, atlas.pages, atlas.filters, strict=True)
-    ]
+        PagePart(
+            file, (page.shape[1], page.shape[0]), atlas.filters[n],
+            normals_file(file) if atlas.normals[n] is not None else None,
+            {str(scale): larger_file(file, scale) for scale in atlas.larger[n]},
+        )
+        for n, (file, page) in enumerate(zip(page_files, atlas.pages, strict=True))
+    ]  # fmt: skip
     levels = [LevelPart(v.id, v.name, f) for v, f in zip(project.levels, level_files, strict=True)]
     credits = [
-        CreditPart(s.name, s.credit.author, s.credit.title, s.credit.link, s.credit.licence)
+        CreditPart(
+            s.name, s.credit.author, s.credit.title, s.credit.link, s.credit.licence,
+            s.credit.attribution, changes_of(s),
+        )
         for s in project.sheets
+    ]  # fmt: skip
+    shipped = {f.cell.id for f in atlas.frames}
+    animations = [
+        AnimationPart(a.name, [(f.cell, f.ms) for f in a.frames if f.cell in shipped], a.play)
+        for a in project.animations
     ]
     return Manifest(
-        MANIFEST_FORMAT, project.name, AXES, pages, [_frame(f) for f in atlas.frames], [], [], levels, credits
+        MANIFEST_FORMAT,
+        project.name,
+        AXES,
+        pages,
+        [_frame(f) for f in atlas.frames],
+        animations,
+        [],
+        levels,
+        credits,
     )
 
 

@@ -15,9 +15,21 @@ import msgspec
 
 from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
-from rushweed.core.document.model import FORMAT, Level, Project, Sheet
+from rushweed.core.document.model import FORMAT, Animation, Level, Project, Sheet
 from rushweed.core.store.files import keep_promise, sync_folder, write_file, write_together
-from rushweed.core.store.form import Head, decode, head_text, level_text, read_level, read_sheet, sheet_text
+from rushweed.core.store.form import (
+    Head,
+    animation_text,
+    decode,
+    head_text,
+    level_text,
+    read_animation,
+    read_level,
+    read_sheet,
+    sheet_text,
+)
+
+Part = Sheet | Level | Animation
 
 HEAD = "rushweed.json"
 WORK = ".rushweed"
@@ -119,8 +131,8 @@ class Folder:
                 "Open the project with a newer Rushweed; nothing was changed.",
             )
         head: Head = decode(data, Head, HEAD)
-        sheets, levels = [], []
-        for path in (*head.sheets, *head.levels):
+        sheets, levels, animations = [], [], []
+        for path in (*head.sheets, *head.levels, *head.animations):
             if path.startswith("/") or ".." in path.split("/"):
                 raise StoreError(f"{HEAD} names a file outside the project: {path}.", "Put it right.")
         for path in head.sheets:
@@ -133,13 +145,18 @@ class Folder:
             level = read_level(body, path)
             levels.append(level)
             self._note(remember, path, level.id, level, body)
-        project = Project(head.id, head.name, tuple(sheets), tuple(levels))
+        for path in head.animations:
+            body = text(path)
+            animation = read_animation(body, path)
+            animations.append(animation)
+            self._note(remember, path, animation.id, animation, body)
+        project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations))
         self._check_ids(project)
         if remember:
             self._written[HEAD] = (None, data)
         return project
 
-    def _note(self, remember: bool, path: str, part_id: str, part: Sheet | Level, body: bytes) -> None:
+    def _note(self, remember: bool, path: str, part_id: str, part: Part, body: bytes) -> None:
         self._paths.setdefault(part_id, path)
         if remember:
             self._written[path] = (part, body)
@@ -156,6 +173,7 @@ class Folder:
     def _check_ids(project: Project) -> None:
         seen: dict[str, str] = {}
         parts = [(level.id, level.name) for level in project.levels]
+        parts += [(animation.id, animation.name) for animation in project.animations]
         for sheet in project.sheets:
             parts += [(sheet.id, sheet.name), *((c.id, c.name) for c in sheet.cells)]
         for part_id, name in parts:
@@ -188,24 +206,29 @@ class Folder:
         self.saved_at = time.time()
         return changed
 
-    def _parts(self, project: Project) -> dict[str, Sheet | Level]:
-        """Every sheet and level by the path of its file, in order."""
-        parts: dict[str, Sheet | Level] = {}
+    def _parts(self, project: Project) -> dict[str, Part]:
+        """Every sheet, level and animation by the path of its file, in order."""
+        parts: dict[str, Part] = {}
         for sheet in project.sheets:
             parts[self._path_of("sheets", sheet.id, Path(sheet.name).stem)] = sheet
         for level in project.levels:
             parts[self._path_of("levels", level.id, level.name)] = level
+        for animation in project.animations:
+            parts[self._path_of("animations", animation.id, animation.name)] = animation
         return parts
 
     def _head(self, project: Project) -> bytes:
-        return head_text(
-            project, [self._paths[s.id] for s in project.sheets], [self._paths[v.id] for v in project.levels]
-        )
+        kinds: dict[str, tuple[Part, ...]] = {
+            "sheets": project.sheets, "levels": project.levels, "animations": project.animations,
+        }  # fmt: skip
+        return head_text(project, {kind: [self._paths[p.id] for p in parts] for kind, parts in kinds.items()})
 
-    def _text_of(self, path: str, part: Sheet | Level) -> bytes:
+    def _text_of(self, path: str, part: Part) -> bytes:
         known = self._written.get(path)
         if known and known[0] is part:
             return known[1]
+        if isinstance(part, Animation):
+            return animation_text(part)
         return sheet_text(part) if isinstance(part, Sheet) else level_text(part)
 
     def _path_of(self, kind: str, part_id: str, name: str) -> str:

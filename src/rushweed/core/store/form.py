@@ -10,12 +10,14 @@ import msgspec
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import (
     FORMAT,
+    Animation,
     BackdropLayer,
     Cell,
     Layer,
     Level,
     Project,
     Sheet,
+    Source,
     TileLayer,
     Tiles,
 )
@@ -34,6 +36,7 @@ class Head(msgspec.Struct, frozen=True):
     name: str
     sheets: tuple[str, ...] = ()
     levels: tuple[str, ...] = ()
+    animations: tuple[str, ...] = ()
 
 
 class TileRows(msgspec.Struct, frozen=True, tag_field="kind", tag="tiles", forbid_unknown_fields=True):
@@ -82,11 +85,23 @@ def _block(fields: dict[str, Any], lists: dict[str, list[str]]) -> bytes:
     return ("{\n" + ",\n".join(parts) + "\n}\n").encode()
 
 
-def head_text(project: Project, sheet_files: list[str], level_files: list[str]) -> bytes:
-    return _block(
-        {"format": FORMAT, "id": project.id, "name": project.name},
-        {"sheets": [_line(f) for f in sheet_files], "levels": [_line(f) for f in level_files]},
-    )
+def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
+    """rushweed.json; `files` are those of the sheets, levels and animations, in order."""
+    lists = {kind: [_line(f) for f in names] for kind, names in files.items()}
+    return _block({"format": FORMAT, "id": project.id, "name": project.name}, lists)
+
+
+def animation_text(animation: Animation) -> bytes:
+    fields = {"id": animation.id, "name": animation.name, "play": animation.play}
+    return _block(fields, {"frames": [_line(frame) for frame in animation.frames]})
+
+
+def read_animation(data: bytes, place: str) -> Animation:
+    animation: Animation = decode(data, Animation, place)
+    for frame in animation.frames:
+        if not 1 <= frame.ms <= 3_600_000:
+            raise StoreError(f"{place} has a frame of {frame.ms} ms.", "Use 1 ms to an hour.")
+    return animation
 
 
 def sheet_text(sheet: Sheet) -> bytes:
@@ -186,14 +201,26 @@ def read_sheet(data: bytes, place: str) -> Sheet:
                 "Put its rect right.",
             )
         _check_numbers(cell, place)
-    if not _safe(sheet.source.path):
-        raise StoreError(
-            f"{place} points to a picture outside the project folder: {sheet.source.path}.",
-            "Keep pictures under art/.",
-        )
+    for path in sheet.source.files:
+        if not _safe(path):
+            raise StoreError(
+                f"{place} points to a picture outside the project folder: {path}.",
+                "Keep pictures under art/.",
+            )
+    _check_source(sheet.source, place)
     if not sheet.tune.ppu > 0:
         raise StoreError(f"{place} has {sheet.tune.ppu:g} pixels per unit.", "Use a number above 0.")
     return sheet
+
+
+def _check_source(source: Source, place: str) -> None:
+    crop = source.crop or (0, 0, 1, 1)
+    if source.columns < 0 or min(crop[:2]) < 0 or min(crop[2:]) < 1:
+        raise StoreError(f"{place} lays its frames out in an impossible way.", "Gather the pictures again.")
+    for step in source.steps:
+        numbers = (getattr(step, "factor", 1), *getattr(step, "size", ()))
+        if min(numbers) < 1 or max(numbers) > 16_384:
+            raise StoreError(f"{place} has a preparation step with an impossible number.", "Put it right.")
 
 
 def _check_numbers(cell: Cell, place: str) -> None:

@@ -47,7 +47,7 @@ class SheetImages:
         if not self.ready:
             return QImage()
         pixels = self._stock.pixels_or_blank(sheet)
-        key = sheet.source.sha256
+        key = sheet.source.key
         known = self._images.get(key)
         if known is None or known[0] is not pixels:
             known = self._images[key] = (pixels, image_of(pixels))

@@ -143,7 +143,7 @@ class SheetStage(Stage):
     def empty_words(self) -> tuple[str, str]:
         return (
             "Drop pictures here",
-            "PNG or BMP files, or whole folders, from your file manager. Or press + on the Shelf.",
+            "Files or whole folders, from your file manager or the clipboard. Or press + on the Shelf.",
         )
 
     def paint(self, painter: QPainter, room: QRectF) -> None:

@@ -143,9 +143,9 @@ class CutStage(SheetStage):
     def _ask(self) -> None:
         """Work out proposals for the sheet shown, once."""
         sheet = self.session.sheet
-        if sheet is None or sheet.source.sha256 in self._asked:
+        if sheet is None or sheet.source.key in self._asked:
             return
-        self._asked.add(sheet.source.sha256)
+        self._asked.add(sheet.source.key)
 
         def work(job: Job) -> tuple[Choices, np.ndarray]:
             pixels = self.session.stock.pixels(sheet)
@@ -155,7 +155,7 @@ class CutStage(SheetStage):
         job.done.connect(lambda found: self._found(sheet, *found))
 
     def _found(self, sheet: Sheet, found: Choices, sums: np.ndarray) -> None:
-        self._proposals[sheet.source.sha256] = found
+        self._proposals[sheet.source.key] = found
         self.desk.sheet_painter.take_sums(sheet, sums)
         self._show_chips()
 
@@ -201,8 +201,8 @@ class CutStage(SheetStage):
     def _show_chips(self) -> None:
         """The proposals for the sheet shown, best first; the pieces go first where no grid is likely."""
         sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.sha256) if sheet else None
-        key = (sheet.source.sha256 if sheet else "", sheet.cut if sheet else None, found)
+        found = self._proposals.get(sheet.source.key) if sheet else None
+        key = (sheet.source.key if sheet else "", sheet.cut if sheet else None, found)
         if key == self._chip_key:
             return
         self._chip_key = key
@@ -275,7 +275,7 @@ class CutStage(SheetStage):
     def _method_chosen(self, key: str) -> None:
         self._show_method()
         sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.sha256) if sheet else None
+        found = self._proposals.get(sheet.source.key) if sheet else None
         if key == "pieces" and found is not None and not isinstance(self.cut_before(), PiecesCut):
             self._join.show_value(found.join)
         if sheet is None:
@@ -297,7 +297,7 @@ class CutStage(SheetStage):
             return
         grid = self.desk.sheet_painter.grid(sheet)
         if grid is None:
-            found = self._proposals.get(sheet.source.sha256)
+            found = self._proposals.get(sheet.source.key)
             first = found.grids[0].cut() if found is not None and found.grids else CountCut(1, 1)
             grid = grid_of(first, sheet.source.size, sheet.name)
         self.take(guides.guides_of(grid), f"Guides on {sheet.name}")
@@ -540,7 +540,7 @@ class CutStage(SheetStage):
 
     def first_proposal(self) -> Cut | None:
         sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.sha256) if sheet else None
+        found = self._proposals.get(sheet.source.key) if sheet else None
         return None if found is None else found.best
 
     def take_first(self) -> None:

@@ -1,0 +1,362 @@
+"""Preparation: key colours, true px, turning, recolouring; cells and shapes follow their art."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+from PIL import Image
+
+from rushweed.core.cut.edit import cut_sheet
+from rushweed.core.cut.follow import set_steps
+from rushweed.core.document.edit import put_sheet
+from rushweed.core.document.errors import PictureError
+from rushweed.core.document.model import (
+    Box,
+    Enlarge,
+    Exchange,
+    Fit,
+    GridCut,
+    KeyColour,
+    Mirror,
+    Polygon,
+    Project,
+    Recolour,
+    Reduce,
+    Step,
+    Turn,
+)
+from rushweed.core.pixels.copies import recoloured_copy
+from rushweed.core.pixels.key import keyed, propose_key
+from rushweed.core.pixels.licence import asks_for_credit, changes_of, credit_lines, licence_fault
+from rushweed.core.pixels.outside import what_moved
+from rushweed.core.pixels.prepare import Way, prepared, recoloured, size_after, way_of
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.true_pixel import reduced, true_pixel
+from rushweed.core.shape.edit import set_shapes
+from tests.conftest import named, project_with, sheet_of_size
+
+PALETTE = np.array(
+    [(24, 28, 40), (60, 72, 90), (120, 92, 60), (188, 150, 84), (236, 220, 170), (70, 120, 80)], np.uint8
+)
+
+
+def sprites(seed: int, width: int = 96, height: int = 64) -> np.ndarray:
+    """Blobs of pixel art on a clear ground."""
+    rng = np.random.default_rng(seed)
+    rgba = np.zeros((height, width, 4), np.uint8)
+    for top in range(2, height - 14, 16):
+        for left in range(2, width - 14, 16):
+            w, h = rng.integers(6, 13, 2)
+            body = PALETTE[rng.integers(0, len(PALETTE), (h, w))]
+            keep = rng.random((h, w)) < 0.9
+            rgba[top : top + h, left : left + w][keep] = np.dstack((body, np.full((h, w), 255, np.uint8)))[
+                keep
+            ]
+    return rgba
+
+
+def on_ground(rgba: np.ndarray, colour: tuple[int, int, int]) -> np.ndarray:
+    out = rgba.copy()
+    out[rgba[..., 3] == 0] = (*colour, 255)
+    return out
+
+
+# -- key colour ----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("colour", [(255, 0, 255), (0, 255, 0), (0, 0, 0), (255, 255, 255), (92, 148, 252)])
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_the_key_colour_of_a_sheet_is_proposed(colour: tuple[int, int, int], seed: int) -> None:
+    found = propose_key(on_ground(sprites(seed), colour))
+    assert found is not None and found.colour == colour and "of the border" in found.evidence
+
+
+def test_no_key_is_proposed_for_clear_sheets_and_for_tiles() -> None:
+    rng = np.random.default_rng(5)
+    assert propose_key(sprites(1)) is None
+    tiles = np.full((64, 64, 4), 255, np.uint8)
+    tiles[..., :3] = PALETTE[rng.integers(0, 6, (64, 64))]
+    assert propose_key(tiles) is None
+    lined = tiles.copy()
+    lined[::17], lined[:, ::17] = (40, 40, 40, 255), (40, 40, 40, 255)
+    lined[[0, -1]], lined[:, [0, -1]] = (40, 40, 40, 255), (40, 40, 40, 255)
+    assert propose_key(lined) is None
+
+
+def test_a_lossy_ground_is_keyed_with_a_tolerance() -> None:
+    rng = np.random.default_rng(4)
+    rgba = on_ground(sprites(2), (250, 10, 245))
+    ground = (rgba[..., :3] == (250, 10, 245)).all(axis=-1)
+    noise = rng.integers(-5, 6, (*rgba.shape[:2], 3))
+    rgba[..., :3] = np.where(ground[..., None], np.clip(rgba[..., :3] + noise, 0, 255), rgba[..., :3])
+    found = propose_key(rgba)
+    assert found is not None and found.tolerance > 0
+    clear = keyed(rgba, found.colour, found.tolerance)[..., 3] == 0
+    assert (clear == ground).mean() > 0.99
+
+
+def test_keying_gives_back_the_clear_sheet_exactly() -> None:
+    rgba = sprites(3)
+    out = keyed(on_ground(rgba, (255, 0, 255)), (255, 0, 255), 0, fringe=False)
+    assert (out[rgba[..., 3] > 0] == rgba[rgba[..., 3] > 0]).all()
+    assert (out[..., 3] == rgba[..., 3]).all()
+
+
+def test_the_fringe_of_a_smooth_edge_loses_the_key_and_becomes_half_clear() -> None:
+    rgba = np.full((12, 12, 4), 255, np.uint8)
+    rgba[..., :3] = (255, 0, 255)
+    rgba[3:9, 3:9, :3] = (40, 120, 60)
+    rgba[3:9, 2, :3] = (147, 60, 158)  # half key, half green
+    out = keyed(rgba, (255, 0, 255))
+    assert np.abs(out[5, 2].astype(int) - (40, 120, 60, 128)).max() <= 2
+    assert tuple(out[5, 4]) == (40, 120, 60, 255)
+    assert out[0, 0, 3] == 0
+
+
+# -- true px -------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("factor", [2, 3, 4, 5, 8])
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_enlarged_art_is_found_with_its_factor_and_goes_back_exactly(factor: int, seed: int) -> None:
+    small = sprites(seed)
+    large = small.repeat(factor, 0).repeat(factor, 1)
+    found = true_pixel(large)
+    assert found is not None and found.factor == factor and found.start == (0, 0)
+    assert (reduced(large, factor) == small).all()
+
+
+@pytest.mark.parametrize("factor", [2, 4, 6])
+def test_a_few_px_that_disagree_do_no_harm(factor: int) -> None:
+    rng = np.random.default_rng(factor)
+    small = sprites(9)
+    large = small.repeat(factor, 0).repeat(factor, 1)
+    ys, xs = rng.integers(0, large.shape[0], 40), rng.integers(0, large.shape[1], 40)
+    large[ys, xs] = (rng.integers(0, 255, (40, 4))).astype(np.uint8)
+    found = true_pixel(large)
+    assert found is not None and found.factor == factor
+    assert (reduced(large, factor) == small).mean() > 0.99
+
+
+def test_enlarged_art_that_was_moved_is_found_where_it_starts() -> None:
+    small = sprites(4)
+    large = small.repeat(4, 0).repeat(4, 1)[3:, 1:]
+    found = true_pixel(np.ascontiguousarray(large))
+    assert found is not None and (found.factor, found.start) == (4, (3, 1))
+    assert (reduced(np.ascontiguousarray(large), 4, found.start) == small).mean() > 0.99
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_ordinary_art_is_no_false_alarm(seed: int) -> None:
+    assert true_pixel(sprites(seed, 128, 128)) is None
+    assert true_pixel(on_ground(sprites(seed), (90, 90, 90))) is None
+
+
+def test_the_demo_art_is_true_but_for_the_sheet_enlarged_on_purpose(demo: tuple[Project, Stock]) -> None:
+    project, stock = demo
+    found = {s.name: true_pixel(stock.pixels(s)) for s in project.sheets}
+    large = found.pop("lamps_4x.png")
+    assert large is not None and large.factor == 4 and "4 px apart" in large.evidence
+    assert all(f is None for f in found.values()), found
+    assert (
+        reduced(stock.pixels(named(project, "lamps_4x.png")), 4) == stock.pixels(named(project, "lamps.png"))
+    ).all()
+    keys = {s.name: propose_key(stock.pixels(s)) for s in project.sheets}
+    eel = keys.pop("eel.bmp")
+    assert eel is not None and eel.colour == (255, 0, 255)
+    assert all(k is None for k in keys.values()), keys
+
+
+# -- steps ---------------------------------------------------------------------------------------------
+
+steps = st.lists(
+    st.one_of(
+        st.builds(Turn, st.integers(1, 3)), st.builds(Mirror, st.sampled_from(["across", "down"])),
+        st.builds(Enlarge, st.integers(1, 3)), st.builds(Recolour, st.floats(-180, 180)),
+        st.builds(Mirror, st.just("down"), st.just(False)),
+    ),
+    max_size=5,
+)  # fmt: skip
+
+
+@settings(max_examples=80)
+@given(steps, st.integers(2, 9), st.integers(2, 9), st.data())
+def test_places_go_where_the_picture_goes(chain: list[Step], w: int, h: int, data: st.DataObject) -> None:
+    rgba = np.zeros((h, w, 4), np.uint8)
+    x, y = data.draw(st.integers(0, w - 1)), data.draw(st.integers(0, h - 1))
+    rgba[y, x] = (200, 30, 40, 255)
+    out = prepared(rgba, tuple(chain))
+    assert (out.shape[1], out.shape[0]) == size_after((w, h), tuple(chain))
+    way = way_of((w, h), tuple(chain))
+    px, py = way.point(x + 0.5, y + 0.5)
+    assert out[int(py), int(px), 3] == 255
+    back = way.back().point(px, py)
+    assert abs(back[0] - x - 0.5) < 1e-6 and abs(back[1] - y - 0.5) < 1e-6
+
+
+def test_fit_and_reduce_change_the_size() -> None:
+    rgba = sprites(1, 96, 64)
+    assert prepared(rgba, (Fit((30, 50)),)).shape == (50, 30, 4)
+    assert size_after((97, 65), (Reduce(4, (3, 1)),)) == (25, 17)
+    assert prepared(np.zeros((65, 97, 4), np.uint8), (Reduce(4, (3, 1)),)).shape == (17, 25, 4)
+    with pytest.raises(PictureError, match="more than"):
+        prepared(rgba, (Enlarge(64), Enlarge(64)))
+
+
+def project_of(rgba: np.ndarray, tmp_path, cut: GridCut) -> tuple[Project, Stock]:  # type: ignore[no-untyped-def]
+    (tmp_path / "art").mkdir(exist_ok=True)
+    Image.fromarray(rgba).save(tmp_path / "art" / "sheet.png")
+    stock = Stock(tmp_path)
+    project = project_with(sheet_of_size(rgba.shape[1], rgba.shape[0]))
+    return cut_sheet(project, "sheet1", cut, rgba), stock
+
+
+@pytest.mark.parametrize(
+    "step", [Turn(1), Turn(2), Turn(3), Mirror("across"), Mirror("down"), Enlarge(2), Fit((192, 128))]
+)
+def test_cells_pivots_and_shapes_follow_every_step_and_come_back(step: Step, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    rgba = sprites(6)
+    project, stock = project_of(rgba, tmp_path, GridCut((16, 16)))
+    first = project.sheets[0].cells[0]
+    shapes = (Box(2, 3, 5, 6, "one-way", "top"), Polygon(((0, 0), (8, 0), (8, 4))))
+    project = set_shapes(project, [first.id], shapes)
+    before = project.sheets[0]
+    after = set_steps(project, "sheet1", (step,), stock)
+    sheet = after.sheets[0]
+    pixels = stock.pixels(sheet)
+    assert (pixels.shape[1], pixels.shape[0]) == sheet.source.size
+    for old, new in zip(before.cells, sheet.cells, strict=True):
+        x, y, w, h = old.rect
+        nx, ny, nw, nh = new.rect
+        assert (
+            pixels[ny : ny + nh, nx : nx + nw] == prepared(rgba[y : y + h, x : x + w], _local(step))
+        ).all()
+        assert old.id == new.id
+    assert isinstance(sheet.cut, GridCut)
+    back = set_steps(after, "sheet1", (), stock).sheets[0]
+    assert back.source == before.source
+    assert [c.rect for c in back.cells] == [c.rect for c in before.cells]
+    assert back.cells[0].pivot == before.cells[0].pivot
+    assert back.cells[0].shapes[0] == shapes[0]
+    assert set(back.cells[0].shapes[1].points) == set(shapes[1].points)  # type: ignore[union-attr]
+
+
+def _local(step: Step) -> tuple[Step, ...]:
+    return (Enlarge(2),) if isinstance(step, Fit) else (step,)
+
+
+def test_art_cut_while_large_is_reduced_with_its_cells(tmp_path) -> None:  # type: ignore[no-untyped-def]
+    small = sprites(8)
+    project, stock = project_of(small.repeat(4, 0).repeat(4, 1), tmp_path, GridCut((64, 64)))
+    after = set_steps(project, "sheet1", (Reduce(4),), stock)
+    assert after.sheets[0].cut == GridCut((16, 16))
+    assert {c.rect[2:] for c in after.sheets[0].cells} == {(16, 16)}
+    assert (stock.pixels(after.sheets[0]) == small).all()
+
+
+def test_a_step_that_is_off_does_nothing_and_is_kept() -> None:
+    rgba = sprites(2)
+    chain = (Turn(1, on=False), KeyColour((1, 2, 3), on=False))
+    assert prepared(rgba, chain) is rgba
+    assert way_of((9, 9), chain) == Way()
+
+
+@given(st.floats(-180, 180), st.floats(-100, 100), st.floats(-100, 100))
+def test_recolouring_keeps_alpha_and_greys_have_no_hue(
+    hue: float, saturation: float, lightness: float
+) -> None:
+    rgba = sprites(2, 48, 32)
+    out = recoloured(rgba, hue, saturation, lightness)
+    assert (out[..., 3] == rgba[..., 3]).all()
+    grey = np.full((2, 2, 4), 128, np.uint8)
+    assert len({tuple(p) for p in recoloured(grey, hue, saturation, 0)[..., :3].reshape(-1, 3)}) == 1
+    assert (recoloured(grey, hue, saturation, 0) == grey).all()
+
+
+def test_recolouring_by_nothing_changes_nothing_and_hue_turns_full_circle() -> None:
+    rgba = sprites(2)
+    assert (recoloured(rgba, 0, 0, 0) == rgba).all()
+    red = np.array([[[255, 0, 0, 255]]], np.uint8)
+    assert recoloured(red, 120, 0, 0)[0, 0].tolist() == [0, 255, 0, 255]
+    assert recoloured(red, -120, 0, 0)[0, 0].tolist() == [0, 0, 255, 255]
+    assert recoloured(red, 0, -100, 0)[0, 0].tolist() == [128, 128, 128, 255]
+    assert recoloured(red, 0, 0, 100)[0, 0].tolist() == [255, 255, 255, 255]
+
+
+# -- copies, licences, changes outside ---------------------------------------------------------------------
+
+
+def test_a_recoloured_copy_has_the_shapes_of_its_original_until_they_are_changed(demo) -> None:  # type: ignore[no-untyped-def]
+    project, stock = demo
+    deck = named(project, "boardwalk.png")
+    swap = Exchange((((1, 2, 3), (4, 5, 6)),))
+    project, made = recoloured_copy(project, deck.id, (), swap)
+    copy = next(s for s in project.sheets if s.id == made)
+    assert copy.source.path == deck.source.path and copy.name == "boardwalk_recoloured.png"
+    assert [c.like for c in copy.cells] == [c.id for c in deck.cells]
+    assert stock.pixels(copy).shape == stock.pixels(deck).shape
+    first, second = deck.cells[0], deck.cells[1]
+    project = set_shapes(project, [copy.cells[1].id], ())
+    project = set_shapes(project, [first.id, second.id], (Box(1, 1, 3, 3),))
+    copy = next(s for s in project.sheets if s.id == made)
+    assert copy.cells[0].shapes == (Box(1, 1, 3, 3),)
+    assert copy.cells[1].shapes == ()
+
+
+def test_a_copy_of_some_cells_holds_those_alone(demo) -> None:  # type: ignore[no-untyped-def]
+    project, _stock = demo
+    deck = named(project, "boardwalk.png")
+    project, made = recoloured_copy(project, deck.id, {deck.cells[3].id}, Recolour(90), "night.png")
+    copy = next(s for s in project.sheets if s.id == made)
+    assert [c.rect for c in copy.cells] == [deck.cells[3].rect] and copy.name == "night.png"
+
+
+@pytest.mark.parametrize("right", ["", "CC0-1.0", "CC-BY-4.0 OR MIT", "LicenseRef-mine", "GPL-3.0-or-later"])
+def test_licences_that_are_right(right: str) -> None:
+    assert licence_fault(right) == ""
+
+
+@pytest.mark.parametrize("wrong", ["cc by 4", "MIT AND", "freeware", "CC-BY 4.0", "(MIT"])
+def test_licences_that_are_wrong_are_named(wrong: str) -> None:
+    assert licence_fault(wrong)
+
+
+def test_which_licences_ask_for_a_name() -> None:
+    assert (
+        asks_for_credit("CC-BY-4.0")
+        and asks_for_credit("MIT AND CC0-1.0")
+        and asks_for_credit("LicenseRef-x")
+    )
+    assert (
+        not asks_for_credit("CC0-1.0")
+        and not asks_for_credit("CC-BY-4.0 OR CC0-1.0")
+        and not asks_for_credit("")
+    )
+
+
+def test_the_credits_tell_what_was_changed() -> None:
+    sheet = sheet_of_size(64, 64)
+    source = replace(sheet.source, steps=(Reduce(4), KeyColour((255, 0, 255)), Turn(1, on=False)))
+    credit = replace(
+        sheet.credit, author="Ina Reed", licence="CC-BY-4.0", attribution="Art by Ina", changes="cut up"
+    )
+    sheet = replace(sheet, source=source, credit=credit)
+    assert changes_of(sheet) == "reduced to 1/4, colour #ff00ff made clear; cut up"
+    assert credit_lines(sheet) == [
+        "sheet.png by Ina Reed (CC-BY-4.0)", "  Art by Ina",
+        "  Changes: reduced to 1/4, colour #ff00ff made clear; cut up",
+    ]  # fmt: skip
+    assert put_sheet(project_with(sheet), sheet).sheets[0] == sheet
+
+
+def test_where_art_went_when_its_picture_grew_shrank_or_was_scaled() -> None:
+    old = sprites(3)
+    grown = np.zeros((96, 128, 4), np.uint8)
+    grown[:64, :96] = old
+    assert what_moved(old, grown)[0].way == Way()
+    assert what_moved(old, np.roll(grown, (20, 9), (0, 1)))[0].way == Way(dx=9, dy=20)
+    assert what_moved(old, old[16:, 32:])[0].way == Way(dx=-32, dy=-16)
+    assert what_moved(old, old.repeat(3, 0).repeat(3, 1))[0].way == Way(3, 0, 0, 3)
+    assert what_moved(old.repeat(2, 0).repeat(2, 1), old)[0].way == Way(0.5, 0, 0, 0.5)
+    assert what_moved(old, np.zeros((9, 9, 4), np.uint8))
