@@ -131,7 +131,7 @@ def test_without_a_screen_the_window_says_so_in_one_sentence(demo_folder: Path) 
 def test_a_demo_without_a_screen_is_built_shipped_and_pictured(tmp_path: Path) -> None:
     done = run("demo", tmp_path / "tidelamp", "--headless")
     assert done.returncode == 0, done.stderr
-    assert "9 sheets cut into" in done.stdout and "pictures of the window" in done.stdout
+    assert "10 sheets cut into" in done.stdout and "pictures of the window" in done.stdout
     assert (tmp_path / "tidelamp-shipped" / "manifest.json").exists()
     assert len(list((tmp_path / "tidelamp-screenshots").glob("*.png"))) >= 8
 

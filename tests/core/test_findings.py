@@ -111,7 +111,7 @@ def test_a_sheet_without_a_licence_is_named(demo: Demo, name: str) -> None:
 
 
 def test_findings_of_a_project_without_its_art_do_not_fail(demo_folder: Path, demo: Demo) -> None:
-    for path in (demo_folder / "art").iterdir():
+    for path in [p for p in (demo_folder / "art").rglob("*") if p.is_file()]:
         path.unlink()
     findings = check(demo[0], Stock(demo_folder))
     assert sum(f.rule == "missing-source" for f in findings) == len(demo[0].sheets)

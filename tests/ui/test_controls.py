@@ -357,7 +357,7 @@ def test_the_rail_shows_a_bar_when_there_are_many_sheets(look: Look, qtbot: QtBo
     assert image.pixelColor(70, 29).name() == DAY.fault.lower()
     assert few
     chosen = heard(tabs.chosen)
-    qtbot.mouseClick(tabs, LEFT, pos=QPoint(88 * 4 + 10, 10))
+    qtbot.mouseClick(tabs, LEFT, pos=QPoint(88 * 5 + 10, 10))
     assert chosen == ["paint"]
 
 

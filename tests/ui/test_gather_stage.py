@@ -223,8 +223,8 @@ def test_groups_head_the_shelf(hands: Hands) -> None:
     heads = [
         str(part).split("\t")[0] for kind, part, _y in hands.window.shelf.list.entries() if kind == "head"
     ]
-    assert heads == ["Sheets", "\x01Lights", "Levels"]
-    hands.window.shelf._filter("light")
+    assert heads == ["Sheets", "\x01Lights", "Animations", "Levels"]
+    hands.window.shelf._filter("lights")
     rows = [part.name for kind, part, _y in hands.window.shelf.list.entries() if kind == "row"]  # type: ignore[union-attr]
     assert rows == ["lamps.png", "lamps_4x.png"]
 

@@ -8,9 +8,12 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
+from rushweed.core.animate.timeline import animate_rows, set_ms, set_path, set_state
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.edit import put_sheet, set_credit
+from rushweed.core.document.ids import natural_key
 from rushweed.core.document.model import Box, CountCut, Cut, GridCut, Project, Shape, Sheet
+from rushweed.core.document.model import Path as MovePath
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.edit import (
     add_backdrop,
@@ -22,6 +25,7 @@ from rushweed.core.level.edit import (
     set_start,
 )
 from rushweed.core.level.stamp import from_grid
+from rushweed.core.level.things import place_thing
 from rushweed.core.pixels.gather import Gathering, add_gathered
 from rushweed.core.pixels.series import Batch
 from rushweed.core.pixels.stock import Stock
@@ -66,10 +70,17 @@ def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder
     sheets = {sheet.name: sheet for sheet in project.sheets}
     for file, cut in CUTS.items():
         project = cut_sheet(project, sheets[file].id, cut, stock.pixels(sheets[file]))
-    project = _named(project)
+    herons = sorted((art / "heron").iterdir(), key=lambda p: natural_key(p.name))
+    got = gathering.take(Batch(tuple(herons), "heron"))[0]
+    project = add_gathered(project, [got])
+    project = _animated(_named(project))
     for file, place_name in PIVOTS.items():
         project = tune_sheets(project, [sheets[file].id], pivot=PLACES[place_name])
+    heron = _sheet(project, "heron")
     project = tune_sheets(project, [sheets["panel.png"].id], filter="linear")
+    project = set_credit(
+        project, [heron.id], author="The Tidelamp workshop", title="Heron of the marsh", licence="CC0-1.0"
+    )
     for file, title in TITLES.items():
         project = set_credit(
             project,
@@ -111,6 +122,19 @@ def _named(project: Project) -> Project:
             cells.append(replace(cell, name=name))
         project = put_sheet(project, replace(sheet, cells=tuple(cells)))
     return project
+
+
+def _animated(project: Project) -> Project:
+    """Wren's rows as animations with the game's words for them; the walk is left to be registered."""
+    wren = _sheet(project, "wren.png")
+    project, ids = animate_rows(project, wren.id)
+    for animation_id, ms in zip(ids, (220, 90, 140, 120), strict=True):
+        project = set_ms(project, animation_id, ms)
+    for state, animation_id in zip(("idle", "moving", "climbing", "lighting"), ids, strict=True):
+        project = set_state(project, wren.id, state, animation_id)
+    heron = next(a for a in project.animations if a.name == "heron")
+    project = set_path(project, heron.id, MovePath((96, -12), 2400, "both"))
+    return set_ms(project, heron.id, 80)
 
 
 def _marsh_name(column: int, row: int) -> str:
@@ -200,6 +224,9 @@ def _pier(project: Project) -> Project:
     on(bank, _bank)
     on(walk, _walk)
     on(rails, _rails)
+    heron = next(a.id for a in project.animations if a.name == "heron")
+    wade = MovePath((56, 0), 3600, "both")
+    project, _thing = place_thing(project, level, heron, (31 * 16, 18 * 16 + 4), bank, wade)
     return set_start(project, level, 13 * 16, 12 * 16)
 
 

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell
+from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.sample import Placed, draw, premultiply, straighten
 from rushweed.core.tune.scene import Props, Scene, compose
@@ -116,6 +117,7 @@ class Proof(QWidget):
         self._soon = later(self, 60, self.refresh)
         session.changed.connect(self._changed)
         session.focused.connect(self.refresh)
+        session.played.connect(self.refresh)
         session.staged.connect(lambda _s: self.refresh())
 
     def resizeEvent(self, event: object) -> None:
@@ -145,6 +147,13 @@ class Proof(QWidget):
     def _show_scene(self, size: tuple[int, int], ratio: float) -> None:
         sheet = self.session.sheet
         cell = self.session.cell or (sheet.cells[0] if sheet and sheet.cells else None)
+        if self.session.stage == "animate" and self.session.played_cell:
+            found = cells_by_id(self.session.project).get(self.session.played_cell)
+            if found is not None:
+                sheet, cell = found
+        if cell is not None and cell.shift != (0, 0):
+            dx, dy = cell.shift
+            cell = msgspec.structs.replace(cell, pivot=(cell.pivot[0] - dx, cell.pivot[1] - dy))
         tune = sheet.tune if sheet else None
         normals = self.session.stock.normals(sheet) if sheet and cell else None
         lamp = self._lamp if normals is not None else None
@@ -159,7 +168,7 @@ class Proof(QWidget):
         scene = compose(self._props, sheet, cell, rgba, size, mode, ratio)  # type: ignore[arg-type]
         self.picture.lamp = None
         if normals is not None and cell is not None and rgba is not None:
-            scene = self._lit(scene, rgba, normals, cell, size, ratio)
+            scene = self._lit(scene, sheet, rgba, normals, cell, size, ratio)
         self.picture.scene, self.picture.words = scene, ""
         self._put(scene.picture)
         words = ["", "", "", ""]
@@ -172,8 +181,8 @@ class Proof(QWidget):
         self._tell(words)
 
     def _lit(
-        self, scene: Scene, rgba: np.ndarray, normals: np.ndarray, cell: Cell, size: tuple[int, int],
-        ratio: float,
+        self, scene: Scene, sheet: Sheet | None, rgba: np.ndarray, normals: np.ndarray, cell: Cell,
+        size: tuple[int, int], ratio: float,
     ) -> Scene:  # fmt: skip
         """The scene again, with the cell under the lamp of the Proof."""
         from rushweed.core.tune.light import lit
@@ -187,7 +196,6 @@ class Proof(QWidget):
         alone = msgspec.structs.replace(cell, rect=(0, 0, w, h))
         assert self._props is not None
         mode = self.mode.value
-        sheet = self.session.sheet
         return compose(self._props, sheet, alone, shown, size, mode, ratio)  # type: ignore[arg-type]
 
     def _move_lamp(self, at: QPointF) -> None:

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History
-from rushweed.core.document.model import Cell, Level, Project, Sheet, TileLayer
+from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder, Kept
 from rushweed.ui.work import Job, Workshop
@@ -25,6 +25,7 @@ TITLES = {
     "gather": "Gather",
     "cut": "Cut",
     "tune": "Tune",
+    "animate": "Animate",
     "shape": "Shape",
     "paint": "Paint",
     "ship": "Ship",
@@ -60,6 +61,7 @@ class Session(QObject):
     pointed = pyqtSignal(str)  # what the pointer is over
     found = pyqtSignal()  # new findings
     shipped = pyqtSignal()  # the sheets as they were shipped have changed
+    played = pyqtSignal()  # another frame of the animation is shown
     settling = pyqtSignal()  # a field being typed in should finish now
     working = pyqtSignal(object)  # a Job that a person should see
 
@@ -81,6 +83,9 @@ class Session(QObject):
         self.shape_index: int | None = None
         self.level_id = project.levels[0].id if project.levels else ""
         self.layer_id = self._first_layer()
+        self.animation_id = project.animations[0].id if project.animations else ""
+        self.frames: tuple[int, ...] = ()  # places selected in the animation
+        self.played_cell = ""  # what the animation under way shows, for the Proof
         self.stamp: Stamp | None = None
         self.picture_size = (256, 144)  # px of the game's picture, as the Proof shows it
         self.findings: list[Finding] = []
@@ -115,6 +120,10 @@ class Session(QObject):
     @property
     def level(self) -> Level | None:
         return next((v for v in self.project.levels if v.id == self.level_id), None)
+
+    @property
+    def animation(self) -> Animation | None:
+        return next((a for a in self.project.animations if a.id == self.animation_id), None)
 
     @property
     def layer(self) -> TileLayer | None:
@@ -235,6 +244,12 @@ class Session(QObject):
             self.level_id = self.project.levels[0].id if self.project.levels else ""
         if self.layer is None:
             self.layer_id = self._first_layer()
+        animation = self.animation
+        if animation is None:
+            self.animation_id = self.project.animations[0].id if self.project.animations else ""
+            self.frames = ()
+        else:
+            self.frames = tuple(n for n in self.frames if n < len(animation.frames))
         cell = self.cell
         if self.shape_index is not None and (cell is None or self.shape_index >= len(cell.shapes)):
             self.shape_index = None
@@ -278,6 +293,19 @@ class Session(QObject):
             self.layer_id = self._first_layer()
             self.focused.emit()
 
+    def choose_animation(self, animation_id: str, frames: tuple[int, ...] = ()) -> None:
+        if (animation_id, frames) != (self.animation_id, self.frames):
+            if animation_id != self.animation_id:
+                self.settling.emit()
+            self.animation_id, self.frames = animation_id, frames
+            self.focused.emit()
+
+    def show_played(self, cell_id: str) -> None:
+        """Tell which cell an animation under way shows; empty when it is over."""
+        if cell_id != self.played_cell:
+            self.played_cell = cell_id
+            self.played.emit()
+
     def choose_layer(self, layer_id: str) -> None:
         if layer_id != self.layer_id:
             self.layer_id = layer_id
@@ -295,6 +323,8 @@ class Session(QObject):
             self.choose_cells(place.cells)
         if place.level:
             self.choose_level(place.level)
+        if place.animation:
+            self.choose_animation(place.animation)
         self.go(place.stage)
         self.focused.emit()
 

@@ -10,8 +10,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from rushweed.core.document.edit import used_sheets
-from rushweed.core.document.model import Level, Project, Sheet, Tune
+from rushweed.core.document.edit import animated_sheets, cells_by_id, painted_sheets
+from rushweed.core.document.model import Animation, Level, Project, Sheet, Tune
 from rushweed.ui.controls import IconButton, dots, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.fields import TextField
@@ -22,6 +22,7 @@ from rushweed.ui.theme import Look
 if TYPE_CHECKING:
     from rushweed.core.findings.finding import Finding
 
+Part = Sheet | Level | Animation
 ROW, HEAD, THUMB = 32, 24, 24
 
 
@@ -29,16 +30,17 @@ def stage_states(
     project: Project, findings: list[Finding], shipped: frozenset[str]
 ) -> dict[str, dict[str, str]]:
     """For each sheet, each stage as done, fault or open."""
-    used = used_sheets(project)
+    painted, animated = painted_sheets(project), animated_sheets(project)
     faults = {(f.place.sheet, f.place.stage) for f in findings if f.weight == "fault"}
     states: dict[str, dict[str, str]] = {}
     for sheet in project.sheets:
         done = {
             "gather": bool(sheet.credit.licence),
             "cut": bool(sheet.cells),
+            "animate": sheet.id in animated,
             "tune": sheet.tune != Tune() or sheet.id in shipped,
             "shape": any(c.shapes for c in sheet.cells),
-            "paint": sheet.id in used,
+            "paint": sheet.id in painted,
             "ship": sheet.id in shipped,
         }
         states[sheet.id] = {
@@ -66,18 +68,21 @@ class _List(QWidget):
         self._blank.fill(look.colour("rule"))
         self.setMouseTracking(True)
 
-    def entries(self) -> list[tuple[str, str | Sheet | Level, int]]:
+    def entries(self) -> list[tuple[str, str | Part, int]]:
         """(kind, part, y): heads and rows from the top."""
         project, y = self.session.project, 0
-        found: list[tuple[str, str | Sheet | Level, int]] = []
+        found: list[tuple[str, str | Part, int]] = []
         wanted = [s for s in project.sheets if self.filter in f"{s.name} {s.group}".casefold()]
         groups = {"": [s for s in wanted if not s.group]}
         for sheet in wanted:
             if sheet.group:
                 groups.setdefault(sheet.group, []).append(sheet)
         levels = [v for v in project.levels if self.filter in v.name.casefold()]
-        kinds: list[tuple[str, Sequence[Sheet | Level], int]] = [("Sheets", groups.pop(""), len(wanted))]
+        kinds: list[tuple[str, Sequence[Part], int]] = [("Sheets", groups.pop(""), len(wanted))]
         kinds += [(f"\x01{name}", sheets, len(sheets)) for name, sheets in sorted(groups.items())]
+        animations = [a for a in project.animations if self.filter in a.name.casefold()]
+        if project.animations:
+            kinds.append(("Animations", animations, len(animations)))
         kinds.append(("Levels", levels, len(levels)))
         for words, parts, number in kinds:
             found.append(("head", f"{words}\t{number}", y))
@@ -93,7 +98,7 @@ class _List(QWidget):
         self.setMinimumHeight(entries[-1][2] + ROW + 8)
         self.update()
 
-    def _row_at(self, y: float) -> Sheet | Level | None:
+    def _row_at(self, y: float) -> Part | None:
         for kind, part, top in self.entries():
             if kind == "row" and top <= y < top + ROW and not isinstance(part, str):
                 return part
@@ -116,8 +121,11 @@ class _List(QWidget):
                 session.choose_sheets(tuple(order[min(a, b) : max(a, b) + 1]))
             else:
                 session.choose_sheet(part.id)
-                if session.stage == "paint":
+                if session.stage in ("paint", "animate"):
                     session.go("cut")
+        elif isinstance(part, Animation):
+            session.choose_animation(part.id)
+            session.go("animate")
         elif isinstance(part, Level):
             session.choose_level(part.id)
             session.go("paint")
@@ -174,15 +182,15 @@ class _List(QWidget):
                 if levels:
                     plus = QRectF(self.width() - 28, y, 24, HEAD)
                     self.icons.paint(painter, plus, "plus", look.colour("ink"), 16)
-            elif isinstance(part, (Sheet, Level)):
+            elif not isinstance(part, str):
                 self._row(painter, part, y)
 
-    def _row(self, painter: QPainter, part: Sheet | Level, y: int) -> None:
+    def _row(self, painter: QPainter, part: Part, y: int) -> None:
         look, session = self.look, self.session
         box = QRectF(0, y, self.width(), ROW)
-        paints = session.stage == "paint"
-        now = part.id == (session.level_id if paints else session.sheet_id)
-        also = isinstance(part, Sheet) and not paints and part.id in session.sheet_ids
+        shown = {"paint": session.level_id, "animate": session.animation_id}
+        now = part.id == shown.get(session.stage, session.sheet_id)
+        also = isinstance(part, Sheet) and session.stage not in shown and part.id in session.sheet_ids
         if now or also:
             painter.fillRect(box, look.colour("raised"))
             painter.fillRect(QRectF(0, y, 3, ROW), look.colour("rust" if now else "straw"))
@@ -199,10 +207,16 @@ class _List(QWidget):
         else:
             painter.setFont(look.font(11))
             painter.setPen(look.colour("quiet"))
-            words = f"{part.view}, {part.bounds[2]} × {part.bounds[3]} cells"
+            words = (
+                f"{len(part.frames)} frames, {part.play.replace('-', ' ')}"
+                if isinstance(part, Animation)
+                else ""
+            )
+            if isinstance(part, Level):
+                words = f"{part.view}, {part.bounds[2]} × {part.bounds[3]} cells"
             painter.drawText(QRectF(40, y + 16, self.width() - 42, 15), Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _thumb(self, part: Sheet | Level) -> QImage:
+    def _thumb(self, part: Part) -> QImage:
         """The thumbnail as last drawn; a new one is drawn when the window is idle."""
         key: object = (part.source, part.cells[:1]) if isinstance(part, Sheet) else part
         known = self._thumbs.get(part.id)
@@ -216,10 +230,13 @@ class _List(QWidget):
     def _draw_wanted(self) -> None:
         """Draw one thumbnail, then let the window breathe."""
         part_id = self._wanted.pop(0)
-        parts: list[Sheet | Level] = [*self.session.project.sheets, *self.session.project.levels]
+        project = self.session.project
+        parts: list[Part] = [*project.sheets, *project.levels, *project.animations]
         part = next((p for p in parts if p.id == part_id), None)
         if isinstance(part, Sheet):
             self._thumbs[part.id] = ((part.source, part.cells[:1]), self._sheet_thumb(part))
+        elif isinstance(part, Animation):
+            self._thumbs[part.id] = (part, self._animation_thumb(part))
         elif part is not None:
             self._thumbs[part.id] = (part, self._level_thumb(part))
         while len(self._thumbs) > 600:
@@ -245,6 +262,20 @@ class _List(QWidget):
             painter.drawImage(QRectF(0, 0, THUMB, THUMB), scaled, QRectF(0, 0, 32, 32))
         else:
             painter.drawImage(QRectF(0, 0, THUMB, THUMB), image, QRectF(0, 0, side, side))
+        painter.end()
+        return thumb
+
+    def _animation_thumb(self, animation: Animation) -> QImage:
+        thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
+        painter = QPainter(thumb)
+        painter.fillRect(0, 0, THUMB, THUMB, checker(self.look, 6))
+        found = cells_by_id(self.session.project).get(animation.frames[0].cell) if animation.frames else None
+        if found is not None:
+            sheet, cell = found
+            w, h = cell.rect[2:]
+            scale = min(THUMB / w, THUMB / h, 2)
+            box = QRectF((THUMB - w * scale) / 2, (THUMB - h * scale) / 2, w * scale, h * scale)
+            painter.drawImage(box, self.images.image(sheet), QRectF(*cell.rect))
         painter.end()
         return thumb
 
@@ -345,7 +376,8 @@ class Shelf(QWidget):
 
     def _changed(self, old: Project, new: Project) -> None:
         """Sheets are followed at once; a level that is being painted, after each stroke."""
-        if old.sheets is not new.sheets or len(old.levels) != len(new.levels):
+        animated = old.animations is not new.animations
+        if old.sheets is not new.sheets or animated or len(old.levels) != len(new.levels):
             self.refresh()
         elif not self.session.gesturing:
             self._soon.start()

@@ -37,6 +37,7 @@ from rushweed.ui.shelf import Shelf
 from rushweed.ui.stages.base import Stage
 from rushweed.ui.strip import Strip
 from rushweed.ui.theme import Look
+from rushweed.ui.timeline import Timeline
 from rushweed.ui.tray import Tray
 from rushweed.ui.watch import Watch
 from rushweed.ui.window_commands import window_commands
@@ -115,6 +116,8 @@ class Window(QMainWindow):
         self._under = QStackedWidget()
         self._under.addWidget(self.strip)
         self._under.addWidget(self.tray)
+        self.timeline = Timeline(look, session, self.desk.images)
+        self._under.addWidget(self.timeline)
         options = QWidget()
         options.setFixedHeight(40)
         line = QHBoxLayout(options)
@@ -262,7 +265,7 @@ class Window(QMainWindow):
         if stage.proposal_line is not None:
             self._proposals.setCurrentWidget(stage.proposal_line)
         self._proposals.setVisible(stage.proposal_line is not None)
-        self._under.setCurrentIndex(1 if stage.strip == "tray" else 0)
+        self._under.setCurrentIndex({"tray": 1, "timeline": 2}.get(stage.strip, 0))
         self.desk.show_stage(stage)
         self.tool_column.show_stage(stage)
         stage.refresh()
@@ -270,6 +273,8 @@ class Window(QMainWindow):
             stage.entered()
         if stage.strip == "tray":
             self.tray.refresh()
+        elif stage.strip == "timeline":
+            self.timeline.refresh()
         else:
             self.strip.refresh()
         self.proof.refresh()

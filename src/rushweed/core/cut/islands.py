@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 
 from rushweed.core.document.errors import CutError
+from rushweed.core.document.rows import reading_order
 
 Rect = tuple[int, int, int, int]
 MOST_PIECES = 20_000
@@ -78,32 +79,6 @@ def joined(boxes: np.ndarray, join: int) -> np.ndarray:
             np.maximum.at(merged[:, axis + 2], index, boxes[:, axis + 2])
         boxes = merged
     return boxes
-
-
-def reading_order(rects: list[Rect]) -> list[Rect]:
-    """Row by row, each from left to right, even when the rows are ragged."""
-    return [rect for line in row_lines(rects) for rect in line]
-
-
-def row_lines(rects: list[Rect]) -> list[list[Rect]]:
-    """The rows, top to bottom, each from left to right.
-
-    A piece belongs to a row if its middle lies within the row's height, or the row's middle within its own.
-    """
-    rows: list[tuple[float, float, list[Rect]]] = []
-    for rect in sorted(rects, key=lambda r: (r[1] + r[3] / 2, r[0])):
-        middle = rect[1] + rect[3] / 2
-        for i, (top, bottom, members) in enumerate(rows):
-            inside = top <= middle < bottom or rect[1] <= (top + bottom) / 2 < rect[1] + rect[3]
-            if inside:
-                members.append(rect)
-                first = members[0]
-                rows[i] = (min(top, first[1]), max(bottom, first[1] + first[3]), members)
-                break
-        else:
-            rows.append((rect[1], rect[1] + rect[3], [rect]))
-    rows.sort(key=lambda row: (row[0] + row[1]) / 2)
-    return [sorted(members, key=lambda r: (r[0], r[1])) for _top, _bottom, members in rows]
 
 
 def equal_cells(rects: list[Rect], size: tuple[int, int], align: Literal["centre", "feet"]) -> list[Rect]:

@@ -8,11 +8,11 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from rushweed.core.cut.islands import reading_order, row_lines
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import natural_key, unique_name
 from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.document.rows import reading_order, row_lines
 
 TOKENS = {
     "n": "number among the cells named, from 0",

@@ -130,18 +130,27 @@ def uses_of_sheet(project: Project, sheet_id: str) -> list[str]:
     return levels + [a.name for a in project.animations if any(f.cell in cells for f in a.frames)]
 
 
-def used_sheets(project: Project) -> set[str]:
-    """The ids of the sheets that a level or an animation uses."""
+def painted_sheets(project: Project) -> set[str]:
+    """The ids of the sheets that a level shows."""
     cells = {cell for level in project.levels for cell in level.table}
-    cells |= {frame.cell for animation in project.animations for frame in animation.frames}
+    cells |= {thing.shows for level in project.levels for thing in level.things}
     used = {layer.sheet for v in project.levels for layer in v.layers if not isinstance(layer, TileLayer)}
-    return used | {s.id for s in project.sheets if not cells.isdisjoint(c.id for c in s.cells)}
+    return used | _sheets_with(project, cells)
+
+
+def animated_sheets(project: Project) -> set[str]:
+    """The ids of the sheets that an animation shows cells of."""
+    return _sheets_with(project, {f.cell for animation in project.animations for f in animation.frames})
+
+
+def _sheets_with(project: Project, cells: set[str]) -> set[str]:
+    return {s.id for s in project.sheets if not cells.isdisjoint(c.id for c in s.cells)}
 
 
 def unused_sheets(project: Project) -> list[Sheet]:
     """The sheets that no level and no animation uses, and of which no copy was made."""
     originals = {cell.like for sheet in project.sheets for cell in sheet.cells if cell.like}
-    used = used_sheets(project)
+    used = painted_sheets(project) | animated_sheets(project)
     return [s for s in project.sheets if s.id not in used and originals.isdisjoint(c.id for c in s.cells)]
 
 

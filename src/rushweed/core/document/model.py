@@ -217,7 +217,8 @@ Shape = Box | Polygon
 
 class Cell(Frozen, frozen=True):
     """One frame or tile. `rect` is x, y, w, h in sheet px, `pivot` is in cell px. A cell of a recoloured
-    copy is `like` the cell with that id, and has its shapes until they are changed."""
+    copy is `like` the cell with that id, and has its shapes until they are changed. `shift` moves the art
+    within the cell by whole px, when frames are registered; pivot and shapes stay."""
 
     id: str
     name: str
@@ -225,6 +226,7 @@ class Cell(Frozen, frozen=True):
     pivot: tuple[float, float]
     shapes: tuple[Shape, ...] = ()
     like: str = ""
+    shift: tuple[int, int] = (0, 0)
 
 
 class Credit(Frozen, frozen=True):
@@ -240,6 +242,8 @@ class Credit(Frozen, frozen=True):
 
 
 class Sheet(Frozen, frozen=True):
+    """A picture with its cells; of `states` the first is what the game shows when nothing else is asked."""
+
     id: str
     name: str
     source: Source
@@ -248,6 +252,7 @@ class Sheet(Frozen, frozen=True):
     credit: Credit = Credit()
     waste_accepted: bool = False
     group: str = ""
+    states: tuple[State, ...] = ()
     cells: tuple[Cell, ...] = ()
 
 
@@ -258,11 +263,32 @@ class Frame(Frozen, frozen=True):
     ms: int = 100
 
 
+Play = Literal["loop", "once", "there-and-back"]
+Easing = Literal["linear", "in", "out", "both"]
+
+
+class Path(Frozen, frozen=True):
+    """The way something moves: `offset` px from where it stands, in `ms`, faster or slower at its ends."""
+
+    offset: tuple[float, float]
+    ms: int = 1000
+    easing: Easing = "linear"
+    play: Play = "there-and-back"
+
+
+class State(Frozen, frozen=True):
+    """A word of the game, such as idle or moving, and the id of the animation shown for it, if any."""
+
+    name: str
+    animation: str = ""
+
+
 class Animation(Frozen, frozen=True):
     id: str
     name: str
     frames: tuple[Frame, ...] = ()
-    play: Literal["loop", "once", "there-and-back"] = "loop"
+    play: Play = "loop"
+    path: Path | None = None
 
 
 CHUNK = 32  # cells a side
@@ -311,6 +337,18 @@ class BackdropLayer(Frozen, frozen=True, tag_field="kind", tag="backdrop", eq=Fa
 Layer = TileLayer | BackdropLayer
 
 
+class Thing(Frozen, frozen=True):
+    """Something placed freely: a cell or an animation (`shows` is its id) with its pivot at `at`, level px.
+    It is drawn in front of the tiles of layer `over`."""
+
+    id: str
+    shows: str
+    at: tuple[float, float]
+    over: str
+    mirrored: bool = False
+    path: Path | None = None
+
+
 class Level(Frozen, frozen=True, eq=False):
     """`bounds` is left, top, columns, rows in cells; `table` lists cell ids, a tile's index counts from 1.
     `layers` run from far to near; `start` is where the player's feet stand, in level px."""
@@ -323,6 +361,7 @@ class Level(Frozen, frozen=True, eq=False):
     table: tuple[str, ...] = ()
     layers: tuple[Layer, ...] = ()
     start: tuple[float, float] = (0, 0)
+    things: tuple[Thing, ...] = ()
 
 
 class Project(Frozen, frozen=True, eq=False):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from rushweed.core.document.model import Project
-from rushweed.core.findings import cut, gather, paint, shape
+from rushweed.core.findings import animate, cut, gather, paint, shape
 from rushweed.core.findings.finding import Finding
 from rushweed.core.pixels.stock import Stock
 
@@ -18,6 +18,9 @@ RULES: tuple[Rule, ...] = (
     cut.nothing_cut,
     cut.cut_art,
     paint.gone_cells,
+    animate.frames_gone,
+    animate.feet_drift,
+    animate.states_without,
     cut.grid_remainder,
     shape.fractional_shapes,
     shape.outside_tile,

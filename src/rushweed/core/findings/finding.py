@@ -11,13 +11,14 @@ Weight = Literal["fault", "hint"]
 
 
 class Place(NamedTuple):
-    """Where to look: the stage by its key, the sheet or level by id, cells by id, a level cell."""
+    """Where to look: the stage by its key, the sheet, level or animation by id, cells by id, a level cell."""
 
     stage: str
     sheet: str | None = None
     level: str | None = None
     cells: tuple[str, ...] = ()
     spot: tuple[int, int] | None = None
+    animation: str | None = None
 
 
 class Fix(NamedTuple):

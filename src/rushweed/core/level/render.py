@@ -10,6 +10,7 @@ from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, Tiles
 from rushweed.core.level.chunks import region
 from rushweed.core.level.stamp import orient
+from rushweed.core.level.things import Shown, things_over
 
 PixelsOf = Callable[[Sheet], np.ndarray]
 
@@ -120,14 +121,29 @@ def level_picture(
             continue
         if isinstance(layer, TileLayer):
             cells = region(layer.tiles, x0, y0, columns, rows)
-            if not cells.any():
-                continue
             picture = tile_set.picture(cells)
             dx, dy = left - x0 * cw, top - y0 * ch
             lay_over(out, picture[dy : dy + height, dx : dx + width], layer.opacity_percent / 100)
         elif with_backdrops:
             _backdrop(out, project, level, layer, pixels_of, (left, top))
+        for shown in things_over(project, level, layer.id):
+            _thing(out, shown, pixels_of, (left, top), layer.opacity_percent / 100)
     return out
+
+
+def _thing(
+    out: np.ndarray, shown: Shown, pixels_of: PixelsOf, corner: tuple[int, int], opacity: float
+) -> None:
+    """Draw what a thing shows into a picture whose top left is at `corner`, level px."""
+    x, y, w, h = shown.cell.rect
+    art = pixels_of(shown.sheet)[y : y + h, x : x + w]
+    if shown.thing.mirrored:
+        art = art[:, ::-1]
+    px, py = round(shown.left) - corner[0], round(shown.top) - corner[1]
+    x0, y0 = max(px, 0), max(py, 0)
+    x1, y1 = min(px + w, out.shape[1]), min(py + h, out.shape[0])
+    if x1 > x0 and y1 > y0:
+        lay_over(out[y0:y1, x0:x1], art[y0 - py : y1 - py, x0 - px : x1 - px], opacity)
 
 
 def _backdrop(

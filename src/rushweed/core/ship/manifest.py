@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from rushweed.core.document.model import BackdropLayer, Level, Project, Role, Shape, Side, TileLayer
+from rushweed.core.document.model import BackdropLayer, Level, Path, Project, Role, Shape, Side, TileLayer
 from rushweed.core.level.chunks import region
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
@@ -38,7 +38,8 @@ class ShapePart(msgspec.Struct, frozen=True):
 
 
 class FramePart(msgspec.Struct, frozen=True):
-    """One cell. `rect` is on the page; `offset` is where it lies in the untrimmed cell of `size` px;
+    """One cell. `rect` is on the page; `offset` is where it lies in the untrimmed cell of `size` px, with the
+    shift of a registered frame applied, so that it can be below 0;
     `pivot` and shapes count from the untrimmed cell's top left; `units` is the size in game units."""
 
     id: str
@@ -70,6 +71,24 @@ class CreditPart(msgspec.Struct, frozen=True):
     changes: str = ""
 
 
+class PathPart(msgspec.Struct, frozen=True):
+    """How something moves: by `offset` px (x right, y down) in `ms`; `easing` is linear, in, out or both
+    (slow at the start, the end, both); `play` is loop, once or there-and-back."""
+
+    offset: tuple[float, float]
+    ms: int
+    easing: str
+    play: str
+
+
+class StatesPart(msgspec.Struct, frozen=True):
+    """The states of a sheet by the game's words, each with the id of its animation or nothing; the first
+    is shown when nothing else is asked."""
+
+    sheet: str
+    states: list[tuple[str, str]]
+
+
 class AnimationPart(msgspec.Struct, frozen=True):
     """A named run of frames, each with the frame's id and its time in ms; `play` is loop, once or
     there-and-back."""
@@ -77,6 +96,8 @@ class AnimationPart(msgspec.Struct, frozen=True):
     name: str
     frames: list[tuple[str, int]]
     play: str
+    id: str = ""
+    path: PathPart | None = None
 
 
 class Manifest(msgspec.Struct, frozen=True):
@@ -91,6 +112,7 @@ class Manifest(msgspec.Struct, frozen=True):
     traits: list[str]
     levels: list[LevelPart]
     credits: list[CreditPart]
+    states: list[StatesPart] = []
 
 
 class LayerPart(msgspec.Struct, frozen=True):
@@ -109,6 +131,17 @@ class LayerPart(msgspec.Struct, frozen=True):
     repeat: bool | None = None
 
 
+class ThingPart(msgspec.Struct, frozen=True):
+    """Something placed freely: `shows` is the id of a frame or of an animation, its pivot stands at `at`,
+    level px, in front of the layer with that number."""
+
+    shows: str
+    at: tuple[float, float]
+    layer: int
+    mirrored: bool = False
+    path: PathPart | None = None
+
+
 class LevelFile(msgspec.Struct, frozen=True):
     """A level. `bounds` is left, top, columns, rows in cells; layers run from far to near; `start` is
     where the player stands, in level px."""
@@ -122,6 +155,7 @@ class LevelFile(msgspec.Struct, frozen=True):
     bounds: tuple[int, int, int, int]
     start: tuple[float, float]
     layers: list[LayerPart]
+    things: list[ThingPart] = []
 
 
 def normals_file(page_file: str) -> str:
@@ -153,8 +187,13 @@ def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_fil
     ]  # fmt: skip
     shipped = {f.cell.id for f in atlas.frames}
     animations = [
-        AnimationPart(a.name, [(f.cell, f.ms) for f in a.frames if f.cell in shipped], a.play)
+        AnimationPart(
+            a.name, [(f.cell, f.ms) for f in a.frames if f.cell in shipped], a.play, a.id, _path(a.path)
+        )
         for a in project.animations
+    ]
+    states = [
+        StatesPart(s.name, [(x.name, x.animation) for x in s.states]) for s in project.sheets if s.states
     ]
     return Manifest(
         MANIFEST_FORMAT,
@@ -166,6 +205,7 @@ def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_fil
         [],
         levels,
         credits,
+        states,
     )
 
 
@@ -178,7 +218,7 @@ def _frame(frame: Frame) -> FramePart:
         frame.sheet.name,
         frame.page,
         frame.rect,
-        frame.offset,
+        (frame.offset[0] + cell.shift[0], frame.offset[1] + cell.shift[1]),
         (w, h),
         cell.pivot,
         ppu,
@@ -202,9 +242,19 @@ def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> L
             layers.append(LayerPart(layer.name, "tiles", layer.shown, opacity, rows))
         else:
             layers.append(_backdrop(project, layer, frame_index, opacity))
+    numbers = {layer.id: n for n, layer in enumerate(level.layers)}
+    last = len(level.layers) - 1
+    things = [
+        ThingPart(t.shows, t.at, numbers.get(t.over, last), t.mirrored, _path(t.path)) for t in level.things
+    ]
     return LevelFile(
-        MANIFEST_FORMAT, level.id, level.name, level.view, AXES, level.cell, level.bounds, level.start, layers
-    )
+        MANIFEST_FORMAT, level.id, level.name, level.view, AXES, level.cell, level.bounds, level.start,
+        layers, things,
+    )  # fmt: skip
+
+
+def _path(path: Path | None) -> PathPart | None:
+    return PathPart(path.offset, path.ms, path.easing, path.play) if path is not None else None
 
 
 def _backdrop(

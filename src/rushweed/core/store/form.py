@@ -18,8 +18,10 @@ from rushweed.core.document.model import (
     Project,
     Sheet,
     Source,
+    Thing,
     TileLayer,
     Tiles,
+    View,
 )
 from rushweed.core.store.level_text import rows_of, tiles_of
 
@@ -59,6 +61,7 @@ class LevelFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     start: tuple[float, float] = (0, 0)
     table: tuple[str, ...] = ()
     layers: tuple[TileRows | BackdropLayer, ...] = ()
+    things: tuple[Thing, ...] = ()
 
 
 def _line(value: Any) -> str:
@@ -92,7 +95,9 @@ def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
 
 
 def animation_text(animation: Animation) -> bytes:
-    fields = {"id": animation.id, "name": animation.name, "play": animation.play}
+    fields: dict[str, Any] = {"id": animation.id, "name": animation.name, "play": animation.play}
+    if animation.path is not None:
+        fields["path"] = msgspec.to_builtins(animation.path)
     return _block(fields, {"frames": [_line(frame) for frame in animation.frames]})
 
 
@@ -101,6 +106,8 @@ def read_animation(data: bytes, place: str) -> Animation:
     for frame in animation.frames:
         if not 1 <= frame.ms <= 3_600_000:
             raise StoreError(f"{place} has a frame of {frame.ms} ms.", "Use 1 ms to an hour.")
+    if animation.path is not None and not 1 <= animation.path.ms <= 3_600_000:
+        raise StoreError(f"{place} has a path of {animation.path.ms} ms.", "Use 1 ms to an hour.")
     return animation
 
 
@@ -119,7 +126,10 @@ def level_text(level: Level) -> bytes:
         "start": level.start,
     }
     layers = [_layer_text(layer, level) for layer in level.layers]
-    return _block(fields, {"table": [_line(cell) for cell in level.table], "layers": layers})
+    lists = {"table": [_line(cell) for cell in level.table], "layers": layers}
+    if level.things:
+        lists["things"] = [_line(thing) for thing in level.things]
+    return _block(fields, lists)
 
 
 def _layer_text(layer: Layer, level: Level) -> str:
@@ -257,4 +267,6 @@ def read_level(data: bytes, place: str) -> Level:
         layers.append(
             TileLayer(layer.id, layer.name, layer.shown, layer.locked, layer.opacity_percent, tiles)
         )
-    return Level(file.id, file.name, file.view, file.cell, file.bounds, file.table, tuple(layers), file.start)  # type: ignore[arg-type]
+    view: View = "top" if file.view == "top" else "side"
+    level = Level(file.id, file.name, view, file.cell, file.bounds, file.table, tuple(layers), file.start)
+    return msgspec.structs.replace(level, things=file.things)

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QImage, QPainter
 from rushweed.core.document.model import CHUNK, BackdropLayer, Chunk, Level, Project, TileLayer
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import TileSet, backdrop_shift
+from rushweed.core.level.things import Shown, things_over
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.view import View
@@ -28,6 +29,7 @@ class LevelPainter:
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
+        self.ms = 0.0  # the time at which moving things are shown
 
     def prepare(self, project: Project, level: Level) -> TileSet:
         """Make ready for a version of a level; only a new table or new cells cost anything."""
@@ -73,7 +75,20 @@ class LevelPainter:
                 self._layer(painter, view, room, level, layer, tiles)
             else:
                 self._backdrop(painter, view, room, project, level, layer)
+            for shown in things_over(project, level, layer.id, self.ms):
+                self._thing(painter, view, room, shown)
         painter.setOpacity(1)
+
+    def _thing(self, painter: QPainter, view: View, room: QRectF, shown: Shown) -> None:
+        x, y, w, h = shown.cell.rect
+        target = view.rect(round(shown.left), round(shown.top), w, h)
+        if not target.intersects(room):
+            return
+        image = self._sheets.image(shown.sheet)
+        if shown.thing.mirrored:
+            image = image.copy(x, y, w, h).mirrored(True, False)
+            x = y = 0
+        painter.drawImage(target, image, QRectF(x, y, w, h))
 
     def _layer(
         self, painter: QPainter, view: View, room: QRectF, level: Level, layer: TileLayer, tiles: TileSet

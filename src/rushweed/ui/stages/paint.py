@@ -36,6 +36,7 @@ from rushweed.ui.stages.base import ARROWS, Stage, Tool
 from rushweed.ui.stages.level_card import LevelCard
 from rushweed.ui.stages.paint_commands import commands
 from rushweed.ui.stages.paint_overlay import DRAGGED, PaintOverlay
+from rushweed.ui.stages.things import Things
 
 BRUSHES = ("brush", "line", "box", "fill", "swap")
 
@@ -54,6 +55,14 @@ class PaintStage(Stage):
         Tool("swap", "Replace", "swap", "X", "Replace all cells of the layer that hold the same", 1),
         Tool("erase", "Erase", "eraser", "E", "Erase cells; the right button erases with any brush", 1),
         Tool("take", "Take a stamp", "eyedropper", "K", "Drag over the level to make a stamp of it", 2),
+        Tool(
+            "thing",
+            "Things",
+            "push-pin",
+            "N",
+            "Press to place the stamp's tile or the animation; drag it, or the diamond it moves to",
+            2,
+        ),
         Tool("start", "Start", "flag", "T", "Press where the player starts", 2),
     )
 
@@ -70,6 +79,7 @@ class PaintStage(Stage):
         self._moving = False
         self.warned: str | None = None
         self.overlay = PaintOverlay(self)
+        self.things = Things(self)
 
     def build(self) -> None:
         self._stamp_words = label("", "value")
@@ -89,6 +99,9 @@ class PaintStage(Stage):
         self.shapes = Check(self.look, self.icons, "Shapes")
         self.edge = Check(self.look, self.icons, "Picture edge")
         self.grid = Check(self.look, self.icons, "Cells")
+        self.moving = Check(self.look, self.icons, "Move")
+        self.moving.setToolTip("Let the things in the level play and go along their paths")
+        self.moving.edited.connect(self.things.run)
         self.shapes.show_value(True)
         self.edge.show_value(True)
         for check in (self.shapes, self.edge, self.grid):
@@ -103,6 +116,7 @@ class PaintStage(Stage):
                 self.shapes,
                 self.edge,
                 self.grid,
+                self.moving,
                 None,
             )
         )
@@ -229,6 +243,8 @@ class PaintStage(Stage):
         self._seed = int(time.monotonic() * 1000) & 0xFFFF
         if self.tool == "start":
             self._place_start(at)
+        elif self.tool == "thing":
+            self.things.press(at)
         elif self.tool == "point":
             self._moving = self.area is not None and _inside(self.area, cell)
             if not self._moving:
@@ -249,6 +265,8 @@ class PaintStage(Stage):
             return
         if self.tool == "start":
             self._place_start(at)
+        elif self.tool == "thing":
+            self.things.drag(at)
         elif self.tool == "point" and self._moving and self.area is not None:
             dx, dy = cell[0] - self.began[0], cell[1] - self.began[1]
             area, ids = self.area, self._ids()
@@ -263,6 +281,8 @@ class PaintStage(Stage):
             return
         if self.tool == "point":
             self._end_area(start, cell, at.ctrl)
+        elif self.tool == "thing":
+            self.things.release(at)
         elif self.tool == "start":
             shown = self.session.project
             self.session.edit("Move the start", lambda _p: shown)
@@ -287,6 +307,8 @@ class PaintStage(Stage):
         level = self.session.level
         if step is None or level is None:
             return False
+        if self.tool == "thing" and self.things.nudge(*step):
+            return True
         if self.area is not None:
             area, ids = self.area, self._ids()
             if self.session.edit("Move an area", lambda p: move_region(p, *ids, area, *step)):
@@ -409,7 +431,10 @@ class PaintStage(Stage):
 
     def rearrange(self, how: str) -> None:
         """Mirror or turn the selected area, or the stamp if no area is selected."""
-        if self.area is not None:
+        if self.tool == "thing" and self.things.thing is not None:
+            if how == "mirror":
+                self.things.mirror()
+        elif self.area is not None:
             area, ids, made = self.area, self._ids(), self.area
 
             def change(project: Project) -> Project:
@@ -426,7 +451,9 @@ class PaintStage(Stage):
             self.session.choose_stamp(made_stamp)
 
     def erase_area(self) -> None:
-        if self.area is not None:
+        if self.tool == "thing":
+            self.things.remove()
+        elif self.area is not None:
             x, y, columns, rows = self.area
             spots = rectangle(x, y, x + columns - 1, y + rows - 1)
             self.session.edit(

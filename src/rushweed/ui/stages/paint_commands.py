@@ -18,7 +18,7 @@ def commands(stage: PaintStage) -> list[Command]:
         return "" if session.level else "There is no level yet."
 
     def area() -> str:
-        return "" if stage.area else "No area is selected."
+        return "" if stage.area or stage.things.thing else "Nothing is selected."
 
     def row(name, words, keys, help, run, needs=level, everywhere=False):  # type: ignore[no-untyped-def]
         stages = () if everywhere else ("paint",)
@@ -39,10 +39,17 @@ def commands(stage: PaintStage) -> list[Command]:
             lambda: "",
             True,
         ),
-        row("mirror", "Mirror the stamp or area", ("M",), "Left and right.", partial(turn, "mirror")),
+        row("mirror", "Mirror the stamp, area or thing", ("M",), "Left and right.", partial(turn, "mirror")),
         row("flip", "Exchange top and bottom", ("Shift+M",), "Of the stamp or area.", partial(turn, "flip")),
         row("turn", "Turn the stamp or area", ("U",), "A quarter clockwise.", partial(turn, "turn")),
-        row("clear", "Erase the selected area", ("Delete",), "On the layer in use.", stage.erase_area, area),
+        row(
+            "clear",
+            "Erase the selected area or thing",
+            ("Delete",),
+            "On the layer in use.",
+            stage.erase_area,
+            area,
+        ),
         row(
             "scatter",
             "Scatter on or off",

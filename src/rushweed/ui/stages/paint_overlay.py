@@ -55,6 +55,7 @@ class PaintOverlay:
         self._edges(painter, ground, level)
         if self.stage.area is not None:
             self._area(painter, level)
+        self.stage.things.paint(painter, room)
         self._pointer(painter, level)
 
     def _cells(self, painter: QPainter, room: QRectF, level: Level) -> None:
@@ -106,7 +107,11 @@ class PaintOverlay:
 
     def _pointer(self, painter: QPainter, level: Level) -> None:
         """Where the stamp would land, and on which layer."""
-        if self.stage.at is None or self.stage.tool in ("point", "start") and self.stage.began is None:
+        if (
+            self.stage.at is None
+            or self.stage.tool in ("point", "start", "thing")
+            and self.stage.began is None
+        ):
             self.boxes = self.boxes[-1:]
             return
         view, (cw, ch) = self.stage.desk.view, level.cell
@@ -176,7 +181,7 @@ class PaintOverlay:
         if pair is None or pair[1].id != self.stage.session.level_id:
             return None
         a, b = pair
-        if a.bounds != b.bounds or a.start != b.start or len(a.layers) != len(b.layers):
+        if (a.bounds, a.start, a.things) != (b.bounds, b.start, b.things) or len(a.layers) != len(b.layers):
             return None
         boxes = QRect()
         for one, two in zip(a.layers, b.layers, strict=True):

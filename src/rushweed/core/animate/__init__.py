@@ -1,0 +1,1 @@
+"""Frames that move: order and time, registering, paths."""

@@ -1,0 +1,223 @@
+"""Registers frames on one another, as a printer registers plates: whole px, the art untouched.
+
+Everything is measured from the pivot: frames whose pivots stand on one point are drawn on that point.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Mapping, Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+from msgspec.structs import replace
+
+from rushweed.core.document.edit import change_cells
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model import Cell, Project
+
+How = Literal["feet", "centre", "outline", "match"]
+PALETTE = 40  # colours compared one by one; art with more is compared by light
+SOLID = 8  # alpha from which a px counts
+
+
+class Drift(NamedTuple):
+    """One frame measured from its pivot, px: its foot line (lowest ink), the middle of its ink and of its
+    outline, x right, y down. None where the frame is empty."""
+
+    feet: float | None
+    centre: float | None
+    middle: float | None
+
+
+def pixels_of_cell(rgba: np.ndarray, cell: Cell) -> np.ndarray:
+    x, y, w, h = cell.rect
+    return rgba[y : y + h, x : x + w]
+
+
+def drift_of(pixels: np.ndarray, cell: Cell) -> Drift:
+    """Where a frame, uint8 (height, width, 4), stands with the shift it has."""
+    ink = pixels[..., 3] >= SOLID
+    rows, columns = np.flatnonzero(ink.any(axis=1)), np.flatnonzero(ink.any(axis=0))
+    if not rows.size:
+        return Drift(None, None, None)
+    dx, dy = cell.shift[0] - cell.pivot[0], cell.shift[1] - cell.pivot[1]
+    weight = pixels[..., 3].astype(float)
+    centre = float((weight.sum(axis=0) * (np.arange(ink.shape[1]) + 0.5)).sum() / weight.sum())
+    middle = (int(columns[0]) + int(columns[-1]) + 1) / 2
+    return Drift(int(rows[-1]) + 1 + dy, centre + dx, middle + dx)
+
+
+def spread(values: Sequence[float | None]) -> float:
+    """The drift over frames in px: the largest less the smallest of what was measured."""
+    known = [v for v in values if v is not None]
+    return max(known) - min(known) if known else 0.0
+
+
+def shifts_for(frames: Sequence[tuple[Cell, np.ndarray]], how: How) -> dict[str, tuple[int, int]]:
+    """The shift of each frame, by cell id, that puts all on one another; the first frame keeps its own.
+
+    frames: cells with their pixels, uint8 (height, width, 4), in order. Feet moves up and down only, centre
+    (the ink's centre of mass) and outline (its box) sideways too; match finds the shift at which a frame
+    agrees best with those before it. A cell that comes several times is registered once.
+    """
+    unique: dict[str, tuple[Cell, np.ndarray]] = {}
+    for cell, pixels in frames:
+        unique.setdefault(cell.id, (cell, pixels))
+    listed = list(unique.values())
+    if len(listed) < 2:
+        return {}
+    return _by_match(listed) if how == "match" else _by_measure(listed, how)
+
+
+def _by_measure(frames: list[tuple[Cell, np.ndarray]], how: How) -> dict[str, tuple[int, int]]:
+    drifts = {cell.id: drift_of(pixels, cell) for cell, pixels in frames}
+    first = drifts[frames[0][0].id]
+    feet = [d.feet for d in drifts.values() if d.feet is not None]
+    ground = Counter(feet).most_common(1)[0][0] if feet else None
+    if how != "feet":
+        ground = first.feet
+    made = {}
+    for cell, _pixels in frames:
+        d = drifts[cell.id]
+        dx = dy = 0
+        if d.feet is not None and ground is not None and how != "centre":
+            dy = round(ground - d.feet)
+        if how == "centre" and d.centre is not None and first.centre is not None:
+            dx = _half_down(first.centre - d.centre)
+            dy = _half_down(_middle_y(frames[0]) - _middle_y((cell, _pixels)))
+        elif how == "outline" and d.middle is not None and first.middle is not None:
+            dx = _half_down(first.middle - d.middle)
+        made[cell.id] = (cell.shift[0] + dx, cell.shift[1] + dy)
+    return made
+
+
+def _half_down(value: float) -> int:
+    return int(np.floor(value + 0.5))
+
+
+def _middle_y(frame: tuple[Cell, np.ndarray]) -> float:
+    cell, pixels = frame
+    weight = pixels[..., 3].astype(float)
+    if not weight.any():
+        return 0.0
+    rows = weight.sum(axis=1)
+    return float((rows * (np.arange(len(rows)) + 0.5)).sum() / rows.sum()) + cell.shift[1] - cell.pivot[1]
+
+
+# -- best match ------------------------------------------------------------------------------------------
+
+
+def _by_match(frames: list[tuple[Cell, np.ndarray]]) -> dict[str, tuple[int, int]]:
+    """Each frame against all that stand already, nearer ones counting more, then once more against all."""
+    planes = _planes([pixels for _cell, pixels in frames])
+    size = _room(planes)
+    spectra = [_spectrum(p, size) for p in planes]
+    starts = [(cell.shift[0] - cell.pivot[0], cell.shift[1] - cell.pivot[1]) for cell, _p in frames]
+    places: list[tuple[int, int]] = [_whole(starts[0])]
+    for n in range(1, len(frames)):
+        near = {m: 1.0 / (n - m) for m in range(max(0, n - 6), n)}
+        places.append(_best(n, near, spectra, places, size, _whole(starts[n])))
+    if len(frames) > 2:
+        for n in range(1, len(frames)):
+            near = {m: 1.0 / abs(n - m) for m in range(len(frames)) if m != n and abs(n - m) <= 6}
+            places[n] = _best(n, near, spectra, places, size, places[n])
+    made = {}
+    for (cell, _pixels), place in zip(frames, places, strict=True):
+        made[cell.id] = (round(place[0] + cell.pivot[0]), round(place[1] + cell.pivot[1]))
+    first = frames[0][0]
+    off = (first.shift[0] - made[first.id][0], first.shift[1] - made[first.id][1])
+    return {i: (x + off[0], y + off[1]) for i, (x, y) in made.items()}
+
+
+def _whole(place: tuple[float, float]) -> tuple[int, int]:
+    return int(np.floor(place[0] + 0.5)), int(np.floor(place[1] + 0.5))
+
+
+def _planes(pictures: list[np.ndarray]) -> list[np.ndarray]:
+    """What is compared: one plane for each common colour of pixel art, else light and alpha; float32
+    (planes, height, width). Rare colours tell more of a place than common ones."""
+    words = [np.ascontiguousarray(p).view(np.uint32)[..., 0] for p in pictures]
+    inked = [w[p[..., 3] >= SOLID] for w, p in zip(words, pictures, strict=True)]
+    colours, counts = np.unique(np.concatenate(inked), return_counts=True)
+    top = np.argsort(-counts, kind="stable")[:PALETTE]
+    total = int(counts.sum())
+    if total and counts[top].sum() >= 0.8 * total:
+        weights = 1 / np.sqrt(counts[top] / len(pictures))
+        return [np.stack([(w == colours[t]) * weight for t, weight in zip(top, weights, strict=True)]).astype(
+            np.float32) for w in words]  # fmt: skip
+    made = []
+    for p in pictures:
+        alpha = p[..., 3].astype(np.float32) / 255
+        colour = p[..., :3].astype(np.float32) / 255 * alpha[..., None]
+        made.append(np.concatenate((colour.transpose(2, 0, 1), alpha[None])))
+    return made
+
+
+def _room(planes: list[np.ndarray]) -> tuple[int, int]:
+    from scipy import fft  # late: it takes long to import
+
+    height, width = max(p.shape[1] for p in planes), max(p.shape[2] for p in planes)
+    return fft.next_fast_len(2 * height, real=True), fft.next_fast_len(2 * width, real=True)
+
+
+def _spectrum(planes: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    from scipy import fft
+
+    return np.asarray(fft.rfft2(planes, size))
+
+
+def _best(
+    n: int,
+    near: Mapping[int, float],
+    spectra: list[np.ndarray],
+    places: list[tuple[int, int]],
+    size: tuple[int, int],
+    start: tuple[int, int],
+) -> tuple[int, int]:
+    """Where frame `n` agrees best with others at their places; of equal ones the nearest to `start`.
+
+    The sum over all px of the product of two frames at every shift at once is the inverse transform of the
+    product of one spectrum with the other's conjugate (the correlation theorem).
+    """
+    from scipy import fft
+
+    height, width = size
+    score = np.zeros(size)
+    for m, weight in near.items():
+        product = (spectra[m] * np.conj(spectra[n])).sum(axis=0)
+        agree = fft.irfft2(product, size)
+        score += weight * np.roll(agree, (places[m][1], places[m][0]), axis=(0, 1))
+    best = score.max()
+    ys, xs = np.nonzero(score >= best - 1e-5 * max(abs(best), 1e-9))
+    ys = (ys - start[1] + height // 2) % height - height // 2 + start[1]
+    xs = (xs - start[0] + width // 2) % width - width // 2 + start[0]
+    nearest = int(np.argmin((xs - start[0]) ** 2 + (ys - start[1]) ** 2))
+    return int(xs[nearest]), int(ys[nearest])
+
+
+# -- edits -----------------------------------------------------------------------------------------------
+
+
+def set_shifts(project: Project, shifts: Mapping[str, tuple[int, int]]) -> Project:
+    """Give cells their shift, by id. Raises EditError for one beyond 4096 px."""
+    if any(abs(v) > 4096 for shift in shifts.values() for v in shift):
+        raise EditError("A frame cannot be shifted by more than 4096 px.", "Use less.")
+
+    def change(cell: Cell) -> Cell:
+        return cell if shifts[cell.id] == cell.shift else replace(cell, shift=shifts[cell.id])
+
+    return change_cells(project, shifts, change)
+
+
+def nudge_cells(project: Project, cell_ids: Collection[str], dx: int, dy: int) -> Project:
+    """Shift the art of cells by whole px."""
+    chosen = {
+        c.id: (c.shift[0] + dx, c.shift[1] + dy) for s in project.sheets for c in s.cells if c.id in cell_ids
+    }
+    return set_shifts(project, chosen)
+
+
+def as_drawn(project: Project, cell_ids: Collection[str]) -> Project:
+    """Take every shift of some cells away."""
+    return set_shifts(project, dict.fromkeys(cell_ids, (0, 0)))

@@ -1,0 +1,100 @@
+"""Things placed freely in a level: cells or animations, on whole px, moving along a path if they have one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from msgspec.structs import replace
+
+from rushweed.core.animate.play import frame_at, place_on
+from rushweed.core.document.edit import cells_by_id, level_of, put_level
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.ids import new_id
+from rushweed.core.document.model import Cell, Level, Path, Project, Sheet, Thing
+
+
+class Shown(NamedTuple):
+    """A thing at one moment: the cell it shows and the level px of that cell's top left."""
+
+    thing: Thing
+    sheet: Sheet
+    cell: Cell
+    left: float
+    top: float
+
+
+def shown_at(
+    thing: Thing, cells: dict[str, tuple[Sheet, Cell]], project: Project, ms: float = 0.0
+) -> Shown | None:
+    """What a thing shows `ms` after the level began, or None if its cell or animation is gone."""
+    cell_id, path = thing.shows, thing.path
+    if cell_id not in cells:
+        animation = next((a for a in project.animations if a.id == thing.shows), None)
+        if animation is None or not animation.frames:
+            return None
+        cell_id = animation.frames[frame_at(animation, ms)].cell
+        path = path or animation.path
+    found = cells.get(cell_id)
+    if found is None:
+        return None
+    sheet, cell = found
+    moved = place_on(path, ms) if path is not None else (0.0, 0.0)
+    across = cell.pivot[0] - cell.shift[0]
+    if thing.mirrored:
+        across = cell.rect[2] - across
+    left = thing.at[0] + moved[0] - across
+    top = thing.at[1] + moved[1] - cell.pivot[1] + cell.shift[1]
+    return Shown(thing, sheet, cell, left, top)
+
+
+def things_over(project: Project, level: Level, layer_id: str, ms: float = 0.0) -> Iterator[Shown]:
+    """What is drawn in front of a layer; things whose layer is gone stand in front of the nearest one."""
+    if not level.things:
+        return
+    ids = {layer.id for layer in level.layers}
+    last = level.layers[-1].id if level.layers else ""
+    cells = cells_by_id(project)
+    for thing in level.things:
+        if (thing.over if thing.over in ids else last) == layer_id:
+            shown = shown_at(thing, cells, project, ms)
+            if shown is not None:
+                yield shown
+
+
+def thing_under(project: Project, level: Level, x: float, y: float, ms: float = 0.0) -> Thing | None:
+    """The thing at a place of the level, px; of several the one placed last."""
+    cells = cells_by_id(project)
+    for thing in reversed(level.things):
+        shown = shown_at(thing, cells, project, ms)
+        if shown is not None:
+            w, h = shown.cell.rect[2:]
+            if shown.left <= x < shown.left + w and shown.top <= y < shown.top + h:
+                return thing
+    return None
+
+
+def place_thing(
+    project: Project, level_id: str, shows: str, at: tuple[float, float], over: str, path: Path | None = None
+) -> tuple[Project, str]:
+    """Put a cell or an animation into a level; returns the new thing's id too."""
+    level = level_of(project, level_id)
+    known = any(a.id == shows for a in project.animations) or shows in cells_by_id(project)
+    if not known:
+        raise EditError("There is nothing chosen to be placed.", "Choose a tile in the Tray or an animation.")
+    if all(layer.id != over for layer in level.layers):
+        raise EditError(f"{level.name} has no layer to place it on.", "Add a layer first.")
+    thing = Thing(new_id(), shows, at, over, path=path)
+    return put_level(project, replace(level, things=(*level.things, thing))), thing.id
+
+
+def change_thing(project: Project, level_id: str, thing: Thing) -> Project:
+    """Put a thing in the place of the one with its id."""
+    level = level_of(project, level_id)
+    things = tuple(thing if t.id == thing.id else t for t in level.things)
+    return put_level(project, replace(level, things=things))
+
+
+def remove_thing(project: Project, level_id: str, thing_id: str) -> Project:
+    level = level_of(project, level_id)
+    return put_level(project, replace(level, things=tuple(t for t in level.things if t.id != thing_id)))

@@ -1,0 +1,316 @@
+"""Animating in the real window: play, order, register, states, paths, files; things in levels."""
+
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from PIL import Image
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
+
+from rushweed.core.animate import register
+from rushweed.core.document.model import Animation
+from rushweed.core.document.model import Path as MovePath
+from rushweed.core.level.render import level_picture
+from rushweed.core.store.folder import Folder
+from rushweed.ui.stages.animate import AnimateStage
+from rushweed.ui.stages.paint import PaintStage
+from tests.ui.conftest import LEFT, Hands
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+def stage(hands: Hands) -> AnimateStage:
+    made = hands.window.stage("animate")
+    assert isinstance(made, AnimateStage)
+    return made
+
+
+def animation(hands: Hands, name: str) -> Animation:
+    return next(a for a in hands.session.project.animations if a.name == name)
+
+
+def show(hands: Hands, name: str) -> AnimateStage:
+    hands.session.choose_sheet(hands.sheet("wren.png").id)
+    hands.session.choose_animation(animation(hands, name).id)
+    hands.window.rail.tabs.chosen.emit("animate")
+    hands.qtbot.wait(30)
+    return stage(hands)
+
+
+def frames(hands: Hands, name: str) -> list[str]:
+    names = {c.id: c.name for s in hands.session.project.sheets for c in s.cells}
+    return [names[f.cell] for f in animation(hands, name).frames]
+
+
+def drift(hands: Hands, name: str) -> tuple[float, float]:
+    measured = stage(hands).measured([f.cell for f in animation(hands, name).frames])
+    return register.spread([d.feet for _c, d in measured]), register.spread([d.middle for _c, d in measured])
+
+
+def test_an_animation_is_made_of_selected_cells_rows_and_names(hands: Hands) -> None:
+    sheet = hands.open_sheet("boardwalk.png", "shape")
+    hands.session.choose_cells(tuple(c.id for c in sheet.cells[2:5]))
+    hands.keys("Ctrl+M")
+    assert hands.session.stage == "animate"
+    assert [f.cell for f in hands.session.animation.frames] == [c.id for c in sheet.cells[2:5]]  # type: ignore[union-attr]
+    before = len(hands.session.project.animations)
+    hands.session.choose_sheet(hands.sheet("eel.bmp").id)
+    hands.press_widget(stage(hands).card.make[2])
+    assert len(hands.session.project.animations) == before + 1
+    assert frames(hands, "swim") == [f"swim_{n}" for n in range(6)]
+    hands.press_widget(stage(hands).card.make[1])
+    assert len(hands.session.project.animations) == before + 3  # two rows
+
+
+def test_it_plays_at_its_rate_while_the_desk_is_panned(hands: Hands) -> None:
+    """Each frame comes up when the clock says so; panning may skip one but never slows the whole."""
+    made = show(hands, "walk")
+    hands.keys("P")
+    assert made.running
+    begun, rounds, last, seen = time.monotonic(), 0, 0, set()
+    x = 0
+    while time.monotonic() - begun < 2.2:
+        QTest.qWait(4)
+        x += 1
+        hands.window.desk.view.pan(1 if x % 40 < 20 else -1, 0)
+        hands.window.desk.update()
+        seen.add(made.place)
+        if made.place < last:
+            rounds += 1
+            ended = time.monotonic()
+        last = made.place
+    assert seen == set(range(8))
+    whole = sum(f.ms for f in animation(hands, "walk").frames) / 1000
+    assert rounds >= 2
+    assert (ended - begun) / rounds == pytest.approx(whole, rel=0.05)
+    hands.keys("P")
+    assert not made.running
+
+
+def test_frames_are_stepped_and_shown_in_the_proof(hands: Hands) -> None:
+    made = show(hands, "walk")
+    first = hands.window.proof.picture.image
+    hands.keys(".", ".")
+    assert made.place == 2 and hands.session.frames == (2,)
+    assert hands.session.played_cell == animation(hands, "walk").frames[2].cell
+    assert hands.window.proof.picture.image != first
+    hands.keys(",")
+    assert made.place == 1
+
+
+def test_the_onion_skin_shows_the_frames_beside(hands: Hands) -> None:
+    made = show(hands, "walk")
+    with_skin = hands.window.desk.grab().toImage()
+    hands.type(made.onion, "0")
+    hands.qtbot.wait(20)
+    assert hands.window.desk.grab().toImage() != with_skin
+
+
+def test_frames_are_dragged_to_another_place(hands: Hands) -> None:
+    show(hands, "walk")
+    film = hands.window.timeline.frames
+    begin, end = QPoint(8 + 20, 30), QPoint(8 + 80 * 3 + 10, 30)
+    hands.qtbot.mousePress(film, LEFT, pos=begin)
+    hands.qtbot.mouseMove(film, end)
+    hands.qtbot.mouseRelease(film, LEFT, pos=end)
+    assert frames(hands, "walk") == [f"walk_{n}" for n in (1, 2, 0, 3, 4, 5, 6, 7)]
+    assert hands.session.frames == (2,)
+    hands.keys("Delete")
+    assert len(frames(hands, "walk")) == 7
+
+
+def test_cells_are_added_from_the_strip_several_times(hands: Hands) -> None:
+    show(hands, "idle")
+    timeline = hands.window.timeline
+    timeline.show_page("cells")
+    cell = hands.cell("wren.png", "walk_3")
+    hands.session.choose_cells((cell.id,))
+    hands.press_widget(timeline.add)
+    timeline.show_page("cells")
+    hands.press_widget(timeline.add)
+    assert frames(hands, "idle")[-2:] == ["walk_3", "walk_3"]
+
+
+def test_rate_times_and_ways_of_playing_are_set(hands: Hands) -> None:
+    made = show(hands, "walk")
+    hands.type(made.card.rate, "12")
+    assert sum(f.ms for f in animation(hands, "walk").frames) == round(8000 / 12)
+    hands.session.choose_animation(hands.session.animation_id, (1, 2))
+    hands.type(made.card.ms, "250")
+    assert [f.ms for f in animation(hands, "walk").frames[:4]] == [83, 250, 250, 83]
+    assert made.card.rate.text() == "" and made.card.rate.placeholderText() == "mixed"
+    made.card.play.choose(2)
+    assert animation(hands, "walk").play == "there-and-back"
+    hands.type(made.card.name, "stroll")
+    assert animation(hands, "stroll")
+
+
+def test_wrens_walk_is_registered_by_one_press_and_put_back(hands: Hands) -> None:
+    made = show(hands, "walk")
+    assert drift(hands, "walk")[0] >= 1 and drift(hands, "walk")[1] >= 2
+    made.register("outline")
+    hands.wait(lambda: drift(hands, "walk") == (0, 0))
+    pixels = hands.session.stock.pixels(hands.sheet("wren.png"))
+    assert hands.session.stock.raw(hands.sheet("wren.png")) is pixels  # the art is not touched
+    made.as_drawn()
+    assert all(c.shift == (0, 0) for c in hands.sheet("wren.png").cells)
+    made.register("match")
+    hands.wait(lambda: drift(hands, "walk")[1] == 0)
+    hands.keys("Ctrl+Z")
+    assert drift(hands, "walk")[1] >= 2
+
+
+def test_the_finding_about_drifting_feet_is_cured_by_its_fix(hands: Hands) -> None:
+    show(hands, "walk")
+    hands.session.find_soon()
+    hands.wait(lambda: any(f.rule == "feet-drift" for f in hands.session.findings))
+    finding = next(f for f in hands.session.findings if f.rule == "feet-drift")
+    assert "walk: the feet drift by 1 px" in finding.text and finding.fix is not None
+    hands.session.edit(finding.fix.label, finding.fix.edit)
+    assert drift(hands, "walk") == (0, 0)
+
+
+def test_frames_are_nudged_by_keys_and_dragged_on_whole_px(hands: Hands) -> None:
+    show(hands, "walk")
+    hands.keys(".")
+    for key, keys in ((Qt.Key.Key_Right, None), (Qt.Key.Key_Up, SHIFT)):
+        hands.qtbot.keyClick(hands.window.desk, key, keys or Qt.KeyboardModifier.NoModifier)
+    assert hands.cell("wren.png", "walk_1").shift == (1, -10)
+    hands.drag((0, -10), (2.4, -8.7), (3.2, -7.8))
+    assert hands.cell("wren.png", "walk_1").shift == (4, -8)
+    hands.keys("Ctrl+Z", "Ctrl+Z")
+    assert hands.cell("wren.png", "walk_1").shift == (0, 0)
+
+
+def test_states_are_named_and_those_without_an_animation_are_found(hands: Hands) -> None:
+    made = show(hands, "walk")
+    assert made.card.state.text() == "moving"
+    hands.type(made.card.state, "running, swimming")
+    states = {s.name: s.animation for s in hands.sheet("wren.png").states}
+    assert states["running"] == animation(hands, "walk").id and states["swimming"] == ""
+    hands.wait(
+        lambda: any(f.rule == "state-without" and "swimming" in f.text for f in hands.session.findings)
+    )
+    hands.press_widget(made.card.first, 5, 12)
+    assert hands.sheet("wren.png").states[0].name == "running"
+
+
+def test_a_path_is_dragged_typed_and_played(hands: Hands) -> None:
+    made = show(hands, "climb")
+    hands.keys("W")
+    hands.drag((0, 0), (6, -3), (12, -6))
+    assert animation(hands, "climb").path == MovePath((12, -6))
+    hands.type(made.card.path_ms, "500")
+    made.card.easing.picked.emit("slow ends")
+    made.card.path_play.picked.emit("again")
+    assert animation(hands, "climb").path == MovePath((12, -6), 500, "both", "loop")
+    hands.type(made.card.offset, "0, 0")
+    assert animation(hands, "climb").path is None
+
+
+@pytest.mark.parametrize(("form", "ending", "count"), [("gif", "gif", 8), ("row", "png", 1)])
+def test_a_file_is_written(
+    hands: Hands, tmp_path: Path, monkeypatch, form: str, ending: str, count: int
+) -> None:  # type: ignore[no-untyped-def]
+    made = show(hands, "walk")
+    path = tmp_path / f"walk.{ending}"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    made.card.form.setCurrentIndex(0 if form == "gif" else 3)
+    hands.type(made.card.scale, "2")
+    hands.press_widget(made.card.out)
+    hands.wait(path.is_file)
+    hands.wait(lambda: "Wrote" in hands.window.notice._words.text())
+    with Image.open(path) as image:
+        assert getattr(image, "n_frames", 1) == count
+        assert image.size[1] == 64
+
+
+def test_animations_stand_on_the_shelf_and_are_saved(hands: Hands) -> None:
+    show(hands, "walk")
+    names = [p.name for kind, p, _y in hands.window.shelf.list.entries() if isinstance(p, Animation)]
+    assert names == ["heron", "idle", "walk", "climb", "light"]
+    y = next(y for _k, p, y in hands.window.shelf.list.entries() if getattr(p, "name", "") == "climb")
+    hands.qtbot.mouseClick(hands.window.shelf.list, LEFT, pos=QPoint(60, y + 10))
+    assert hands.session.animation is not None and hands.session.animation.name == "climb"
+    hands.window.commands.run_id("animate.copy")
+    hands.window.commands.run_id("animate.reverse")
+    hands.session.save()
+    hands.wait(lambda: not hands.session.unsaved)
+    assert Folder(hands.session.folder.path).open().animations == hands.session.project.animations
+    hands.window.commands.run_id("animate.remove")
+    assert len(hands.session.project.animations) == 5
+
+
+# -- things in levels ------------------------------------------------------------------------------------
+
+
+def paint(hands: Hands) -> PaintStage:
+    hands.open_level("pier", "Boardwalk")
+    made = hands.window.stage("paint")
+    assert isinstance(made, PaintStage)
+    return made
+
+
+def test_an_animation_is_placed_moved_mirrored_and_removed(hands: Hands) -> None:
+    made = paint(hands)
+    hands.session.choose_stamp(None)
+    hands.session.choose_animation(animation(hands, "idle").id)
+    hands.keys("N")
+    level = hands.session.level
+    assert level is not None
+    before = len(level.things)
+    at = hands.window.desk.view.to_content(QPointF(hands.window.desk.rect().center()))
+    x, y = round(at.x()), round(at.y())
+    hands.click(x + 0.2, y + 0.2)
+    things = hands.session.level.things  # type: ignore[union-attr]
+    assert len(things) == before + 1 and things[-1].at == (x, y)
+    assert things[-1].shows == animation(hands, "idle").id
+    hands.drag((x, y - 5), (x + 10, y - 3), (x + 20, y - 1))
+    assert hands.session.level.things[-1].at == (x + 20, y + 4)  # type: ignore[union-attr]
+    hands.keys("M")
+    assert hands.session.level.things[-1].mirrored  # type: ignore[union-attr]
+    hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Left)
+    assert hands.session.level.things[-1].at == (x + 19, y + 4)  # type: ignore[union-attr]
+    hands.session.save()
+    hands.wait(lambda: not hands.session.unsaved)
+    assert Folder(hands.session.folder.path).open().levels[0].things == hands.session.level.things  # type: ignore[union-attr]
+    hands.keys("Delete")
+    assert len(hands.session.level.things) == before  # type: ignore[union-attr]
+    assert made.things.thing is None
+
+
+def test_a_thing_keeps_its_path_and_moves_when_told(hands: Hands) -> None:
+    made = paint(hands)
+    hands.session.choose_stamp(None)
+    hands.session.choose_animation(animation(hands, "heron").id)
+    hands.keys("N")
+    at = hands.window.desk.view.to_content(QPointF(hands.window.desk.rect().center()))
+    x, y = round(at.x()), round(at.y())
+    hands.click(x, y)
+    thing = hands.session.level.things[-1]  # type: ignore[union-attr]
+    assert thing.path == animation(hands, "heron").path
+    end = (x + 96, y - 12)
+    hands.drag(end, (end[0] + 8, end[1]), (end[0] + 14, end[1]))
+    assert hands.session.level.things[-1].path.offset == (110, -12)  # type: ignore[union-attr]
+    still = hands.window.desk.grab().toImage()
+    hands.press_widget(made.moving, 5, 12)
+    hands.qtbot.wait(300)
+    assert hands.window.desk.grab().toImage() != still
+    hands.press_widget(made.moving, 5, 12)
+    assert made.things.ms == 0
+
+
+def test_what_is_painted_of_things_is_what_is_shipped(hands: Hands) -> None:
+    paint(hands)
+    project, level = hands.session.project, hands.session.level
+    assert level is not None and level.things
+    thing = level.things[0]
+    area = (int(thing.at[0]) - 20, int(thing.at[1]) - 34, 40, 34)
+    pixels = hands.session.stock.pixels
+    bare = level_picture(project, replace(level, things=()), pixels, area)
+    full = level_picture(project, level, pixels, area)
+    assert (np.asarray(bare) != full).any()
