@@ -248,7 +248,7 @@ def test_frames_are_trimmed_alike_and_stay_where_they_were(demo: tuple[Project, 
     after = trim_alike(project, [c.id for c in cells], demo[1])
     trimmed = [c for c in named(after, "wren.png").cells if c.name.startswith("walk")]
     assert len({c.rect[2:] for c in trimmed}) == 1
-    assert trimmed[0].rect[2] < 24 and trimmed[0].rect[3] < 32
+    assert trimmed[0].rect[2] < 24
     for c, old in zip(trimmed, cells, strict=True):
         assert old.rect[0] <= c.rect[0] and c.rect[0] + c.rect[2] <= old.rect[0] + old.rect[2]
     again = export.stills(after, animation, demo[1])
