@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import cutting, find, levels, shipping, starting
+from bench import cutting, find, levels, shapes, shipping, starting
 from bench.row import Row
 
 ROWS = {
@@ -13,6 +13,8 @@ ROWS = {
     "C3": cutting.shares,
     "G3": find.keys,
     "G4": find.enlarged,
+    "B3": shapes.outlines,
+    "S7": shapes.twins,
     "B5": shipping.packing,
     "B6": levels.filling,
     "B7": levels.brush_step,
