@@ -3,11 +3,12 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Polygon, Project
+from rushweed.core.document.model import Box, Circle, Polygon, Project
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.shape.drag import dragged, grips
+from rushweed.core.shape.drag import dragged, grips, with_vertex, without_vertex
 from rushweed.core.shape.edit import (
     add_shape,
     clear_shapes,
@@ -28,6 +29,7 @@ from rushweed.core.shape.primitives import (
     common,
     contains,
     corners,
+    crossings,
     flipped,
     is_whole,
     mirrored,
@@ -150,3 +152,33 @@ def test_several_shapes_a_tile_can_be_added_changed_copied_and_taken_away(
     assert named(clear_shapes(project, [one, two]), "wren.png").cells[0].shapes == ()
     with pytest.raises(EditError):
         put_shape(project, one, 7, Box(0, 0, 1, 1))
+
+
+# -- circles, crossings, vertices ------------------------------------------------------------------------
+
+
+def test_circles_are_measured_mirrored_turned_and_dragged() -> None:
+    circle = check(Circle(4, 6, 3, "one-way", "left"))
+    assert bounds(circle) == (1, 3, 7, 9) and area(circle) == pytest.approx(28.27, abs=0.01)
+    assert contains(circle, 4, 8.9) and not contains(circle, 6.9, 8.9)
+    assert mirrored(circle, 16) == Circle(12, 6, 3, "one-way", "right")
+    assert turned(circle, (16, 16)) == Circle(10, 4, 3, "one-way", "top")
+    assert len(corners(circle)) == 32 and is_whole(circle)
+    assert dragged(circle, "r", (7, 6), (9.2, 6), (16, 16), "px") == replace(circle, radius=5)
+    assert dragged(circle, "body", (4, 6), (5, 8), (16, 16), "px") == replace(circle, x=5, y=8)
+    with pytest.raises(EditError, match="without a radius"):
+        check(Circle(1, 1, 0))
+
+
+def test_where_edges_cross_is_told() -> None:
+    assert crossings(((0, 0), (8, 8), (8, 0), (0, 8))) == ((4, 4),)
+    assert crossings(((0, 0), (8, 0), (8, 8), (0, 8))) == ()
+
+
+def test_vertices_come_and_go_and_three_stay() -> None:
+    ring = Polygon(((0, 0), (8, 0), (8, 8)))
+    more = with_vertex(ring, 2, (4, 6))
+    assert more.points == ((0, 0), (8, 0), (8, 8), (4, 6))
+    assert without_vertex(more, 3) == ring
+    with pytest.raises(EditError, match="at least three"):
+        without_vertex(ring, 0)

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from rushweed.core.animate.register import SOLID, pixels_of_cell
 from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Cell, HandCut, Polygon, Project, Shape
+from rushweed.core.document.model import Cell, HandCut, Project
+from rushweed.core.document.shapes import moved
 from rushweed.core.pixels.stock import Stock
 
 Rect = tuple[int, int, int, int]
@@ -71,12 +72,5 @@ def _trimmed(cell: Cell, part: Rect) -> Cell:
     if (x, y) == (0, 0) and (w, h) == cell.rect[2:]:
         return cell
     rect = (cell.rect[0] + x, cell.rect[1] + y, w, h)
-    shapes = tuple(_moved(shape, -x, -y) for shape in cell.shapes)
+    shapes = tuple(moved(shape, -x, -y) for shape in cell.shapes)
     return replace(cell, rect=rect, pivot=(cell.pivot[0] - x, cell.pivot[1] - y), shapes=shapes)
-
-
-def _moved(shape: Shape, dx: float, dy: float) -> Shape:
-    if isinstance(shape, Box):
-        return replace(shape, x=shape.x + dx, y=shape.y + dy)
-    assert isinstance(shape, Polygon)
-    return replace(shape, points=tuple((px + dx, py + dy) for px, py in shape.points))

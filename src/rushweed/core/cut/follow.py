@@ -13,12 +13,12 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import (
     Box,
     Cell,
+    Circle,
     CountCut,
     Cut,
     GridCut,
     HandCut,
     PiecesCut,
-    Polygon,
     Project,
     Shape,
     Sheet,
@@ -123,7 +123,10 @@ def _moved_shape(shape: Shape, way: Way, inner) -> Shape:  # type: ignore[no-unt
         a, b = inner(shape.x, shape.y), inner(shape.x + shape.w, shape.y + shape.h)
         (x0, x1), (y0, y1) = sorted((a[0], b[0])), sorted((a[1], b[1]))
         return replace(shape, x=x0, y=y0, w=_neat(x1 - x0), h=_neat(y1 - y0), stops=stops)
-    assert isinstance(shape, Polygon)
+    if isinstance(shape, Circle):
+        x, y = inner(shape.x, shape.y)
+        scale = math.sqrt(abs(way.xx * way.yy - way.xy * way.yx))
+        return replace(shape, x=x, y=y, radius=_neat(shape.radius * scale), stops=stops)
     points = tuple(inner(*point) for point in shape.points)
     if way.xx * way.yy - way.xy * way.yx < 0:
         points = (points[0], *reversed(points[1:]))

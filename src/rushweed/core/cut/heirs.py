@@ -9,7 +9,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.ids import new_id, unique_names
-from rushweed.core.document.model import Box, Cell, Polygon, Shape, Sheet
+from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.shapes import moved
 
 Rect = tuple[int, int, int, int]
 DENSE = 300  # old or new cells up to which a tangle is solved as a full table
@@ -42,16 +43,8 @@ def placed(cell: Cell, rect: Rect, name: str | None = None) -> Cell:
         return cell
     x, y, w, h = cell.rect
     pivot = (cell.pivot[0] / w * rect[2], cell.pivot[1] / h * rect[3])
-    shapes = tuple(shifted(shape, x - rect[0], y - rect[1]) for shape in cell.shapes)
+    shapes = tuple(moved(shape, x - rect[0], y - rect[1]) for shape in cell.shapes)
     return replace(cell, rect=rect, name=name, pivot=pivot, shapes=shapes)
-
-
-def shifted(shape: Shape, dx: float, dy: float) -> Shape:
-    """A shape moved by px."""
-    if isinstance(shape, Box):
-        return replace(shape, x=shape.x + dx, y=shape.y + dy)
-    assert isinstance(shape, Polygon)
-    return replace(shape, points=tuple((x + dx, y + dy) for x, y in shape.points))
 
 
 def match_by_overlap(old: Sequence[Rect], new: Sequence[Rect]) -> dict[int, int]:

@@ -212,7 +212,17 @@ class Polygon(Frozen, frozen=True, tag_field="form", tag="polygon"):
     stops: Side = "top"
 
 
-Shape = Box | Polygon
+class Circle(Frozen, frozen=True, tag_field="form", tag="circle"):
+    """A circle about a point, cell px."""
+
+    x: float
+    y: float
+    radius: float
+    role: Role = "solid"
+    stops: Side = "top"
+
+
+Shape = Box | Polygon | Circle
 
 
 class Cell(Frozen, frozen=True):

@@ -22,6 +22,7 @@ RULES: tuple[Rule, ...] = (
     animate.feet_drift,
     animate.states_without,
     cut.grid_remainder,
+    shape.crossing_edges,
     shape.fractional_shapes,
     shape.outside_tile,
     paint.mixed_ppu,

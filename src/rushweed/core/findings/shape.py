@@ -8,10 +8,10 @@ from functools import partial
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells
-from rushweed.core.document.model import Box, Cell, Project, Shape
+from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Shape
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.shape.primitives import bounds, is_whole, snapped
+from rushweed.core.shape.primitives import bounds, crossings, is_whole, snapped
 
 
 def fractional_shapes(project: Project, stock: Stock) -> Iterator[Finding]:
@@ -44,6 +44,9 @@ def _whole_shape(shape: Shape) -> Shape:
     if isinstance(shape, Box):
         left, top, right, bottom = (snapped(v, "px", 1) for v in bounds(shape))
         return replace(shape, x=left, y=top, w=max(right - left, 1), h=max(bottom - top, 1))
+    if isinstance(shape, Circle):
+        x, y, r = (snapped(v, "px", 1) for v in (shape.x, shape.y, shape.radius))
+        return replace(shape, x=x, y=y, radius=max(r, 1))
     return replace(shape, points=tuple((snapped(x, "px", 1), snapped(y, "px", 1)) for x, y in shape.points))
 
 
@@ -69,3 +72,19 @@ def outside_tile(project: Project, stock: Stock) -> Iterator[Finding]:
                 text,
                 Place("shape", sheet=sheet.id, cells=tuple(c.id for c in found)),
             )
+
+
+def crossing_edges(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Polygons whose edges cross: no game can tell their inside."""
+    for sheet in project.sheets:
+        found = [
+            c for c in sheet.cells if any(isinstance(s, Polygon) and crossings(s.points) for s in c.shapes)
+        ]
+        if found:
+            text = (
+                f"{sheet.name}: the shape of {found[0].name} crosses itself."
+                if len(found) == 1
+                else f"{sheet.name}: the shapes of {len(found)} cells cross themselves."
+            )
+            place = Place("shape", sheet=sheet.id, cells=tuple(c.id for c in found))
+            yield Finding("crossing-shape", "fault", text, place)

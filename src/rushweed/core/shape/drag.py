@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from rushweed.core.document.model import Box, Shape
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model import Box, Circle, Polygon, Shape
+from rushweed.core.document.shapes import moved
 from rushweed.core.shape.primitives import Snap, bounds, snapped
 
 BODY = "body"
@@ -12,7 +14,11 @@ LEAST = 0.5  # px that a dragged box keeps a side
 
 
 def grips(shape: Shape) -> dict[str, tuple[float, float]]:
-    """Grips by name, cell px: corners and side middles of a box ("lt", "r"), corners of a ring ("0")."""
+    """Grips by name, cell px: corners and side middles of a box ("lt", "r"), sides of a circle, corners of a
+    ring ("0")."""
+    if isinstance(shape, Circle):
+        x, y, r = shape.x, shape.y, shape.radius
+        return {"r": (x + r, y), "l": (x - r, y), "t": (x, y - r), "b": (x, y + r)}
     if not isinstance(shape, Box):
         return {str(i): point for i, point in enumerate(shape.points)}
     left, top, right, bottom = bounds(shape)
@@ -40,10 +46,11 @@ def dragged(
     if grip == BODY:
         dx = snapped(left + to[0] - start[0], snap, size[0]) - left
         dy = snapped(top + to[1] - start[1], snap, size[1]) - top
-        if isinstance(shape, Box):
-            return replace(shape, x=shape.x + dx, y=shape.y + dy)
-        return replace(shape, points=tuple((x + dx, y + dy) for x, y in shape.points))
+        return moved(shape, dx, dy)
     x, y = snapped(to[0], snap, size[0]), snapped(to[1], snap, size[1])
+    if isinstance(shape, Circle):
+        away = abs(x - shape.x) if grip in "lr" else abs(y - shape.y)
+        return replace(shape, radius=max(away, LEAST))
     if not isinstance(shape, Box):
         points = list(shape.points)
         points[int(grip)] = (x, y)
@@ -64,3 +71,16 @@ def _side(
         elif moves_high:
             a = low + high - b
     return min(a, b), max(abs(b - a), LEAST)
+
+
+def with_vertex(shape: Polygon, edge: int, at: tuple[float, float]) -> Polygon:
+    """A vertex more, on the edge that follows vertex `edge`."""
+    points = (*shape.points[: edge + 1], at, *shape.points[edge + 1 :])
+    return replace(shape, points=points)
+
+
+def without_vertex(shape: Polygon, index: int) -> Polygon:
+    """A vertex less; three stay. Raises EditError."""
+    if len(shape.points) <= 3:
+        raise EditError("A polygon keeps at least three vertices.", "Take the whole shape away instead.")
+    return replace(shape, points=(*shape.points[:index], *shape.points[index + 1 :]))

@@ -9,12 +9,13 @@ from typing import Literal
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Polygon, Role, Shape, Side
+from rushweed.core.document.model import Box, Circle, Polygon, Role, Shape, Side
 
 Points = tuple[tuple[float, float], ...]
 Snap = Literal["px", "half", "quarter", "free"]
 
 # Corners of each common shape as fractions of the cell, clockwise on screen.
+ROUND = tuple((math.cos(n * math.pi / 16), math.sin(n * math.pi / 16)) for n in range(32))
 COMMON: dict[str, Points] = {
     "full": ((0, 0), (1, 0), (1, 1), (0, 1)),
     "top half": ((0, 0), (1, 0), (1, 0.5), (0, 0.5)),
@@ -50,10 +51,12 @@ def common(name: str, size: tuple[int, int], role: Role = "solid", stops: Side =
 
 
 def corners(shape: Shape) -> Points:
-    """The ring of a shape, clockwise on screen, cell px."""
+    """The ring of a shape, clockwise on screen, cell px; a circle as a ring of 32 points on it."""
     if isinstance(shape, Box):
         x, y, w, h = shape.x, shape.y, shape.w, shape.h
         return (x, y), (x + w, y), (x + w, y + h), (x, y + h)
+    if isinstance(shape, Circle):
+        return tuple((shape.x + shape.radius * dx, shape.y + shape.radius * dy) for dx, dy in ROUND)
     return shape.points
 
 
@@ -67,7 +70,38 @@ def signed_area(points: Points) -> float:
 
 def area(shape: Shape) -> float:
     """In square px."""
+    if isinstance(shape, Circle):
+        return math.pi * shape.radius**2
     return abs(signed_area(corners(shape)))
+
+
+def crossings(points: Points) -> Points:
+    """Where edges of a ring cross or touch one another, cell px; a ring without any is simple."""
+    count = len(points)
+    found: list[tuple[float, float]] = []
+    for i in range(count):
+        a, b = points[i], points[(i + 1) % count]
+        for j in range(i + 1, count):
+            if j == i + 1 or (j + 1) % count == i:
+                continue  # neighbours share a corner
+            c, d = points[j], points[(j + 1) % count]
+            at = _meet(a, b, c, d)
+            if at is not None:
+                found.append(at)
+    return tuple(found)
+
+
+def _meet(
+    a: tuple[float, float], b: tuple[float, float], c: tuple[float, float], d: tuple[float, float]
+) -> tuple[float, float] | None:
+    """Where two stretches meet, if they do in one point."""
+    rx, ry, sx, sy = b[0] - a[0], b[1] - a[1], d[0] - c[0], d[1] - c[1]
+    turn = rx * sy - ry * sx
+    if turn == 0:
+        return None
+    t = ((c[0] - a[0]) * sy - (c[1] - a[1]) * sx) / turn
+    u = ((c[0] - a[0]) * ry - (c[1] - a[1]) * rx) / turn
+    return (a[0] + t * rx, a[1] + t * ry) if 0 <= t <= 1 and 0 <= u <= 1 else None
 
 
 def clockwise(points: Points) -> Points:
@@ -76,6 +110,9 @@ def clockwise(points: Points) -> Points:
 
 def bounds(shape: Shape) -> tuple[float, float, float, float]:
     """left, top, right, bottom in cell px."""
+    if isinstance(shape, Circle):
+        x, y, r = shape.x, shape.y, shape.radius
+        return x - r, y - r, x + r, y + r
     ring = corners(shape)
     xs, ys = [x for x, _ in ring], [y for _, y in ring]
     return min(xs), min(ys), max(xs), max(ys)
@@ -83,6 +120,8 @@ def bounds(shape: Shape) -> tuple[float, float, float, float]:
 
 def contains(shape: Shape, x: float, y: float) -> bool:
     """Whether a point lies inside, by the even-odd rule."""
+    if isinstance(shape, Circle):
+        return math.hypot(x - shape.x, y - shape.y) <= shape.radius
     ring = corners(shape)
     inside = False
     for (x0, y0), (x1, y1) in zip(ring, (*ring[1:], ring[0]), strict=True):
@@ -110,6 +149,9 @@ def turned(shape: Shape, size: tuple[float, float]) -> Shape:
 
 
 def _mapped(shape: Shape, move: Callable[[float, float], tuple[float, float]], stops: Side) -> Shape:
+    if isinstance(shape, Circle):
+        x, y = move(shape.x, shape.y)
+        return replace(shape, x=x, y=y, stops=stops)
     ring = clockwise(tuple(move(x, y) for x, y in corners(shape)))
     if isinstance(shape, Box):
         left, top = min(x for x, _ in ring), min(y for _, y in ring)
@@ -127,8 +169,16 @@ def snapped(value: float, snap: Snap, side: float) -> float:
 
 
 def is_whole(shape: Shape) -> bool:
-    """Whether every corner lies on whole px."""
+    """Whether every corner lies on whole px; of a circle its sides."""
+    if isinstance(shape, Circle):
+        return all(float(v).is_integer() for v in bounds(shape))
     return all(float(v).is_integer() for point in corners(shape) for v in point)
+
+
+def _in_line(points: Points) -> bool:
+    """Whether all points lie on one line; a ring that crosses itself can have no area and still not do so."""
+    (x0, y0), far = points[0], max(points, key=lambda p: abs(p[0] - points[0][0]) + abs(p[1] - points[0][1]))
+    return all((far[0] - x0) * (y - y0) == (far[1] - y0) * (x - x0) for x, y in points)
 
 
 def check(shape: Shape) -> Shape:
@@ -140,7 +190,11 @@ def check(shape: Shape) -> Shape:
         if shape.w <= 0 or shape.h <= 0:
             raise EditError(f"A box of {shape.w:g} x {shape.h:g} px has no inside.", "Draw it larger.")
         return shape
-    if len(shape.points) < 3 or signed_area(shape.points) == 0:
+    if isinstance(shape, Circle):
+        if shape.radius <= 0:
+            raise EditError("A circle without a radius has no inside.", "Draw it larger.")
+        return shape
+    if len(shape.points) < 3 or _in_line(shape.points):
         raise EditError("A polygon needs at least three corners that are not in line.", "Add a corner.")
     ring = clockwise(shape.points)
     return shape if ring == shape.points else replace(shape, points=ring)

@@ -6,7 +6,17 @@ from typing import Any
 
 import msgspec
 
-from rushweed.core.document.model import BackdropLayer, Level, Path, Project, Role, Shape, Side, TileLayer
+from rushweed.core.document.model import (
+    BackdropLayer,
+    Circle,
+    Level,
+    Path,
+    Project,
+    Role,
+    Shape,
+    Side,
+    TileLayer,
+)
 from rushweed.core.level.chunks import region
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
@@ -29,12 +39,14 @@ class PagePart(msgspec.Struct, frozen=True):
 
 
 class ShapePart(msgspec.Struct, frozen=True):
-    """A convex or concave ring, clockwise, in cell px. A one-way shape stops what comes onto its
+    """A convex or concave ring, clockwise, in cell px; for a circle also its middle x, y and radius. A
+    one-way shape stops what comes onto its
     `stops` side and lets everything else through."""
 
     role: Role
     points: list[tuple[float, float]]
     stops: Side | None = None
+    circle: tuple[float, float, float] | None = None
 
 
 class FramePart(msgspec.Struct, frozen=True):
@@ -228,7 +240,9 @@ def _frame(frame: Frame) -> FramePart:
 
 
 def _shape(shape: Shape) -> ShapePart:
-    return ShapePart(shape.role, list(corners(shape)), shape.stops if shape.role == "one-way" else None)
+    stops = shape.stops if shape.role == "one-way" else None
+    circle = (shape.x, shape.y, shape.radius) if isinstance(shape, Circle) else None
+    return ShapePart(shape.role, list(corners(shape)), stops, circle)
 
 
 def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> LevelFile:

@@ -6,10 +6,10 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.document.model import Box, Cell, Project, Role, Shape, Sheet, Side
+from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Role, Shape, Sheet, Side
 from rushweed.core.shape.drag import dragged, grips
 from rushweed.core.shape.edit import (
     add_shape,
@@ -22,7 +22,7 @@ from rushweed.core.shape.edit import (
     set_role,
     shaped_counts,
 )
-from rushweed.core.shape.primitives import Snap, area, bounds, contains, corners, snapped
+from rushweed.core.shape.primitives import Snap, area, bounds, contains, corners, crossings, snapped
 from rushweed.core.tune.units import plain
 from rushweed.ui.actions import Command
 from rushweed.ui.controls import Check, IconButton, Rule, button, label, row, tag
@@ -34,6 +34,15 @@ from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox
 from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many
 from rushweed.ui.stages.shape_board import CommonBoard, ShapeList
 from rushweed.ui.stages.shape_commands import commands
+from rushweed.ui.stages.shape_draw import (
+    Drawing,
+    circle_of,
+    edge_middles,
+    insert_vertex,
+    paint_crossings,
+    remove_vertex,
+)
+from rushweed.ui.stages.shape_pixels import FromPixels
 
 UNSHAPED = 0.68
 GRAB = 8  # screen px within which a handle is caught
@@ -45,6 +54,9 @@ class ShapeStage(SheetStage):
     tools = (
         POINT._replace(help="Select cells and shapes; drag a shape or its corners, Alt keeps the centre"),
         Tool("box", "Box", "rectangle", "B", "Drag a box in a cell; Shift makes it square", 1),
+        Tool("circle", "Circle", "circle", "C", "Drag from its middle outwards", 1),
+        Tool("ring", "Polygon", "polygon", "N",
+             "Press point by point; Enter or the first point closes, Backspace takes one back", 1),
         Tool("give", "Give a common shape", "paint-brush-broad", "G", "Brush the chosen one over tiles", 1),
         Tool("erase", "Take shapes away", "eraser", "E", "Brush over tiles to clear them", 1),
     )  # fmt: skip
@@ -58,6 +70,7 @@ class ShapeStage(SheetStage):
         self._start = (0.0, 0.0)
         self._ghost: Shape | None = None
         self._brushed: set[str] = set()
+        self.ring = Drawing(self)
 
     def build(self) -> None:
         roles = [("solid", "Solid"), ("one-way", "One-way"), ("sensor", "Sensor")]
@@ -112,6 +125,9 @@ class ShapeStage(SheetStage):
         self._facts = label("", "mono")
         card.add(self._facts)
         card.add(Rule(self.look))
+        self.pixels = FromPixels(self)
+        card.add(self.pixels)
+        card.add(Rule(self.look))
         self._counts = label("", "quiet")
         card.add(self._counts)
         card.end()
@@ -122,6 +138,7 @@ class ShapeStage(SheetStage):
         sheet, cells, cell = self.session.sheet, self.session.cells, self.session.cell
         self.option_line.setEnabled(sheet is not None)
         self.card.setEnabled(sheet is not None)
+        self.pixels.follow(sheet.id if sheet else "")
         what, where = cell_title(sheet, cells)
         self.card.what.setText(what)
         self.card.where.setText(where)
@@ -192,6 +209,9 @@ class ShapeStage(SheetStage):
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         view = self.desk.view
+        self.pixels.paint(painter, room, sheet)
+        if self.tool == "ring":
+            self.ring.paint(painter)
         if self._drawing is not None and self._ghost is not None:
             cell = self._drawing[0]
             self._edited(painter, cell, self._ghost)
@@ -214,8 +234,14 @@ class ShapeStage(SheetStage):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(look.colour("art_paper"), 4))
         painter.drawPolygon(ring)
-        painter.setPen(QPen(look.colour("art_rust"), 2))
+        crossed = isinstance(shape, Polygon) and bool(crossings(shape.points))
+        painter.setPen(QPen(look.colour("art_fault" if crossed else "art_rust"), 2))
         painter.drawPolygon(ring)
+        for _edge, px, py in edge_middles(shape) if self.tool == "point" else ():
+            middle = view.to_screen(x + px, y + py)
+            diamond(painter, middle, 4, look.colour("art_paper"), look.colour("art_rust"), 1)
+        if isinstance(shape, Polygon):
+            paint_crossings(painter, self, cell, shape.points)
         for _name, at in self._grips(cell, shape):
             diamond(painter, at, 6, look.colour("art_paper"), look.colour("art_ink"), 1.5)
         painter.restore()
@@ -277,7 +303,13 @@ class ShapeStage(SheetStage):
     def press(self, at: DeskEvent) -> None:
         cell = self.cell_under(at)
         self._start = (at.x, at.y)
-        if self.tool == "point":
+        if self.tool == "point" and self._press_vertex(at):
+            return
+        if self.tool == "ring":
+            self.ring.press(at)
+        elif self.tool == "point":
+            if cell is not None and self.pixels.take_one(cell):
+                return
             caught = None if at.ctrl or at.shift else self._caught(at)
             if caught is None:
                 super().press(at)
@@ -286,15 +318,54 @@ class ShapeStage(SheetStage):
             self.session.choose_cells((caught[0].id,), caught[1])
             self._anchor = caught[0].id if caught[2] == "body" and not already else None
             self._grab = caught if already else None
-        elif self.tool == "box" and cell is not None:
+        elif self.tool in ("box", "circle") and cell is not None:
             self.session.choose_cells((cell.id,))
-            self._drawing = (cell, *self._snapped(cell, at))
+            self._drawing = (cell, *self.snapped_in(cell, at))
             self._ghost = None
         elif self.tool in ("give", "erase"):
             self._brushed = set()
             self._brush(at)
 
-    def _snapped(self, cell: Cell, at: DeskEvent) -> tuple[float, float]:
+    def _press_vertex(self, at: DeskEvent) -> bool:
+        """On the selected polygon: a press mid edge adds a vertex, Ctrl and a press on one removes it."""
+        cell, shape = self.session.cell, self._shape()
+        if cell is None or not isinstance(shape, Polygon):
+            return False
+        index, (x, y) = self.session.shape_index or 0, cell.rect[:2]
+        for name, spot in self._grips(cell, shape):
+            if self._near(spot, at):
+                if at.ctrl:
+                    remove_vertex(self, cell, index, int(name))
+                return at.ctrl
+        for edge, px, py in edge_middles(shape):
+            if self._near(self.desk.view.to_screen(x + px, y + py), at):
+                insert_vertex(self, cell, index, edge, (px, py))
+                now = self.session.cell
+                self._grab = (now, index, str(edge + 1)) if now is not None else None
+                return True
+        return False
+
+    @staticmethod
+    def _near(spot: QPointF, at: DeskEvent) -> bool:
+        return abs(spot.x() - at.screen.x()) <= GRAB and abs(spot.y() - at.screen.y()) <= GRAB
+
+    def role_now(self) -> tuple[Role, Side]:
+        return self._now(), self._side()
+
+    def snap_now(self) -> Snap:
+        return self._snap.value or "px"  # type: ignore[return-value]
+
+    def hover(self, at: DeskEvent) -> None:
+        super().hover(at)
+        if self.tool == "ring":
+            self.ring.hover(at)
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        if self.tool == "ring" and self.ring.key_pressed(event):
+            return True
+        return super().key_pressed(event)
+
+    def snapped_in(self, cell: Cell, at: DeskEvent) -> tuple[float, float]:
         snap: Snap = self._snap.value or "px"  # type: ignore[assignment]
         x, y = at.x - cell.rect[0], at.y - cell.rect[1]
         x, y = snapped(x, snap, cell.rect[2]), snapped(y, snap, cell.rect[3])
@@ -303,7 +374,10 @@ class ShapeStage(SheetStage):
     def drag(self, at: DeskEvent) -> None:
         if self._drawing is not None:
             cell, x0, y0 = self._drawing
-            x1, y1 = self._snapped(cell, at)
+            x1, y1 = self.snapped_in(cell, at)
+            if self.tool == "circle":
+                self._ghost = circle_of((x0, y0), (x1, y1), self)
+                return
             if at.shift:
                 side = max(abs(x1 - x0), abs(y1 - y0))
                 x1, y1 = x0 + side * (1 if x1 >= x0 else -1), y0 + side * (1 if y1 >= y0 else -1)
@@ -346,7 +420,10 @@ class ShapeStage(SheetStage):
             self._drawing, self._ghost = None, None
             if ghost is not None:
                 number = len(cell.shapes)
-                if self.session.edit(f"Draw a box in {cell.name}", lambda p: add_shape(p, [cell.id], ghost)):
+                form = type(ghost).__name__.lower()
+                if self.session.edit(
+                    f"Draw a {form} in {cell.name}", lambda p: add_shape(p, [cell.id], ghost)
+                ):
                     self.session.choose_cells((cell.id,), number)
         elif self._grab is not None:
             cell, index, handle = self._grab
@@ -369,6 +446,7 @@ class ShapeStage(SheetStage):
 
     def cancel(self) -> None:
         self._drawing, self._ghost, self._grab, self._brushed = None, None, None, set()
+        self.ring.leave()
         super().cancel()
 
     # -- editing ---------------------------------------------------------------------------------------
@@ -429,6 +507,9 @@ class ShapeStage(SheetStage):
         left, top, right, bottom = bounds(shape)
         if isinstance(shape, Box):
             new: Shape = replace(shape, x=x, y=y, w=w, h=h)
+        elif isinstance(shape, Circle):
+            radius = (w if w != right - left else h) / 2
+            new = replace(shape, x=x + radius, y=y + radius, radius=radius)
         else:
             sx, sy = w / (right - left), h / (bottom - top)
             new = replace(

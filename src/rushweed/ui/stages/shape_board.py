@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.document.model import Box, Cell
+from rushweed.core.document.model import Cell
 from rushweed.core.shape.primitives import COMMON
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.theme import Look
@@ -119,6 +119,6 @@ class ShapeList(QWidget):
             self.marks.sample(painter, QRectF(10, box.top() + 5, 20, 14), shape.role)
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(12, now))
-            form = "Box" if isinstance(shape, Box) else "Polygon"
+            form = type(shape).__name__
             tail = f", stops at the {shape.stops}" if shape.role == "one-way" else ""
             painter.drawText(box.adjusted(38, 0, 0, 0), left, f"{form}, {shape.role}{tail}")

@@ -57,5 +57,28 @@ def commands(stage: ShapeStage) -> list[Command]:
             stage.copy,
             several,
         ),
+        row(
+            "trace",
+            "Outline from the pixels",
+            ("O",),
+            "Within the tolerance on the card.",
+            stage.pixels.trace,
+        ),
+        row(
+            "rest",
+            "Propose shapes for the rest",
+            (),
+            "From twins, else from the pixels.",
+            stage.pixels.propose,
+            lambda: "",
+        ),
+        row(
+            "take",
+            "Take all proposed shapes",
+            ("Ctrl+Return",),
+            "Those that are shown.",
+            stage.pixels.take_all,
+            lambda: "" if stage.pixels.proposed else "Nothing is proposed.",
+        ),
         row("remove", "Take the shapes away", ("Delete",), "From the selected cells.", stage.remove),
     ]

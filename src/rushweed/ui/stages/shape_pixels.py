@@ -1,0 +1,245 @@
+"""Shapes from the pixels on the card of Shape: outlines live while the tolerance changes, and the rest of the
+sheet filled from twins and pixels, shown before it is taken."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
+
+from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.shape.edit import set_shapes
+from rushweed.core.shape.primitives import corners
+from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
+from rushweed.core.shape.trace import trace_masks
+from rushweed.ui.controls import Check, button, label, row
+from rushweed.ui.fields import NumbersField
+from rushweed.ui.stages.base import many
+from rushweed.ui.work import Job
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.shape import ShapeStage
+
+STEPS = 4  # of the slider to a px
+MOST = 6  # px
+
+
+class FromPixels(QWidget):
+    """The rows of the card; it keeps what is proposed until it is taken or left."""
+
+    def __init__(self, stage: ShapeStage) -> None:
+        super().__init__()
+        self.stage, self.session = stage, stage.session
+        self.proposed: dict[str, Proposed] = {}
+        self.tolerance = NumbersField(1, least=0, most=64, whole=False, step=0.25, places=2, look=stage.look)
+        self.tolerance.setFixedWidth(72)
+        self.tolerance.show_value(1)
+        self.tolerance.setToolTip("How far the outline may be from the border of the pixels")
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, MOST * STEPS)
+        self.slider.setValue(STEPS)
+        self.slider.valueChanged.connect(self._slid)
+        self.slider.sliderReleased.connect(self.settle)
+        self.tolerance.edited.connect(lambda v: self._typed(v[0]))
+        self.tolerance.settled.connect(self.settle)
+        self.convex = Check(stage.look, stage.icons, "Convex")
+        self.convex.setToolTip("In convex parts, on the outline's own vertices")
+        self.convex.edited.connect(lambda _on: self._again())
+        self.go = button("Trace")
+        self.go.setToolTip("Outline the selected cells from their pixels  (O)")
+        self.go.clicked.connect(self.trace)
+        self.rest = button("Fill the rest ...")
+        self.rest.setToolTip("Propose shapes for all cells without one: from twins, else from the pixels")
+        self.rest.clicked.connect(self.propose)
+        self.take, self.leave = button("Take all", fix=True), button("Leave")
+        self.take.clicked.connect(self.take_all)
+        self.leave.clicked.connect(self.drop)
+        self._words = label("", "caption")
+        self._words.setWordWrap(True)
+        self._traced: tuple[str, ...] = ()  # the cells last traced, which follow the tolerance
+        lines = QVBoxLayout(self)
+        lines.setContentsMargins(0, 0, 0, 0)
+        lines.setSpacing(6)
+        for line in (
+            row(label("Outline"), self.slider, self.tolerance, spacing=6),
+            row(self.convex, None, self.go, spacing=6),
+            row(self.rest, self.take, self.leave, None, spacing=6),
+        ):
+            lines.addLayout(line)
+        lines.addWidget(self._words)
+        self._sheet_id = ""
+        self.show_state()
+
+    def follow(self, sheet_id: str) -> None:
+        """What was proposed or traced on another sheet is dropped when this one is shown."""
+        if sheet_id != self._sheet_id:
+            self._sheet_id, self._traced = sheet_id, ()
+            self.drop()
+
+    # -- outlines ----------------------------------------------------------------------------------
+
+    def _slid(self, value: int) -> None:
+        self.tolerance.show_value(value / STEPS)
+        self._preview()
+
+    def _typed(self, value: float) -> None:
+        self.slider.blockSignals(True)
+        self.slider.setValue(round(min(value, MOST) * STEPS))
+        self.slider.blockSignals(False)
+        self._preview()
+
+    def _change(self, ids: tuple[str, ...]):  # type: ignore[no-untyped-def]
+        """The edit that outlines some cells with the tolerance as it is; None if none of them is solid."""
+        sheet = self.session.sheet
+        if sheet is None:
+            return None
+        rgba = self.session.stock.pixels_or_blank(sheet)
+        cells = [c for c in sheet.cells if c.id in ids]
+        masks = [rgba[c.rect[1] : c.rect[1] + c.rect[3], c.rect[0] : c.rect[0] + c.rect[2], 3] >= SOLID
+                 for c in cells]  # fmt: skip
+        found = trace_masks(masks, self.tolerance.values[0])
+        role, side = self.stage.role_now()
+        shapes = {c.id: shapes_of(t, self.convex.on, role, side) for c, t in zip(cells, found, strict=True)}
+        given = {i: s for i, s in shapes.items() if s}
+        if not given:
+            return None
+        self._error = max(t.error for t in found)
+        self._vertices = sum(t.vertices for t in found)
+
+        def change(project: Project) -> Project:
+            for cell_id, made in given.items():
+                project = set_shapes(project, [cell_id], made)
+            return project
+
+        return change
+
+    def trace(self) -> None:
+        """Outline the selected cells; they follow the slider until others are selected."""
+        ids = self.session.cell_ids
+        if not ids:
+            self.session.tell("told", "No cell is selected.", "Select cells to outline.")
+            return
+        change = self._change(ids)
+        if change is None:
+            self.session.tell("told", "Nothing in these cells is solid.", "Draw a shape instead.")
+            return
+        if self.session.edit(f"Outline {many(len(ids), 'cell')}", change, ("trace", ids)):
+            self._traced = ids
+            self.session.choose_cells(ids, 0)
+            self._told()
+
+    def _told(self) -> None:
+        self._words.setText(f"{self._vertices} vertices, at most {self._error:.2f} px off the border")
+
+    def _preview(self) -> None:
+        """Follow the slider: show the outlines of the cells last traced."""
+        if self._traced and self._traced == self.session.cell_ids:
+            change = self._change(self._traced)
+            if change is not None:
+                self.session.preview(change)
+                self._told()
+
+    def settle(self) -> None:
+        if self._traced and self._traced == self.session.cell_ids and self.session.gesturing:
+            self.trace()
+
+    def _again(self) -> None:
+        if self._traced and self._traced == self.session.cell_ids:
+            self.trace()
+
+    # -- the rest ----------------------------------------------------------------------------------
+
+    def propose(self) -> None:
+        """Work out shapes for the cells without one; the selected ones if several are selected."""
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        only = self.session.cell_ids if len(self.session.cell_ids) > 1 else ()
+        rgba, tolerance = self.session.stock.pixels_or_blank(sheet), self.tolerance.values[0]
+
+        def work(job: Job) -> list[Proposed]:
+            return propose_shapes(sheet.cells, rgba, only, tolerance)
+
+        job = self.session.workshop.start("Proposing shapes", work)
+        job.done.connect(self._found)
+
+    def _found(self, made: list[Proposed]) -> None:
+        self.proposed = {p.cell: p for p in made}
+        twins = sum(p.from_twin for p in made)
+        if not made:
+            self._words.setText("Every cell that holds art has a shape.")
+        else:
+            pixels = len(made) - twins
+            self._words.setText(f"{twins} from twins, {pixels} from the pixels. Press one to take it alone.")
+        self.show_state()
+        self.stage.desk.update()
+
+    def show_state(self) -> None:
+        for widget in (self.take, self.leave):
+            widget.setVisible(bool(self.proposed))
+
+    def take_all(self) -> None:
+        """Give every proposal that is still open."""
+        made = self._open()
+        role, side = self.stage.role_now()
+
+        def change(project: Project) -> Project:
+            for one in made:
+                project = set_shapes(project, [one.cell], one.shapes)
+            return project
+
+        if made:
+            self.session.edit(f"Give shapes to {many(len(made), 'cell')}", change)
+        self.drop()
+
+    def take_one(self, cell: Cell) -> bool:
+        """Give the proposal of one cell; returns whether it had one."""
+        one = self.proposed.get(cell.id)
+        if one is None or cell.shapes:
+            return False
+        self.session.edit(
+            f"Give {cell.name} a shape", partial(set_shapes, cell_ids=[cell.id], shapes=one.shapes)
+        )
+        del self.proposed[cell.id]
+        self.session.choose_cells((cell.id,), 0)
+        self.show_state()
+        return True
+
+    def drop(self) -> None:
+        self.proposed = {}
+        self._words.setText("")
+        self.show_state()
+        self.stage.desk.update()
+
+    def _open(self) -> list[Proposed]:
+        """The proposals whose cells are there and still have no shape."""
+        bare = {c.id for s in self.session.project.sheets for c in s.cells if not c.shapes}
+        return [p for p in self.proposed.values() if p.cell in bare]
+
+    def paint(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        """The proposals as dashed outlines in straw."""
+        if not self.proposed:
+            return
+        view, look = self.stage.desk.view, self.stage.look
+        painter.save()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for cell in sheet.cells:
+            one = self.proposed.get(cell.id)
+            if one is None or cell.shapes or not view.rect(*cell.rect).intersects(room):
+                continue
+            x, y = cell.rect[:2]
+            for shape in one.shapes:
+                ring = QPolygonF([view.to_screen(x + px, y + py) for px, py in corners(shape)])
+                painter.setPen(QPen(look.colour("art_casing", 0.7), 4))
+                painter.drawPolygon(ring)
+                pen = QPen(look.colour("art_straw"), 2)
+                pen.setDashPattern([3, 2])
+                painter.setPen(pen)
+                painter.drawPolygon(ring)
+        painter.restore()
+
+    _error = 0.0
+    _vertices = 0
