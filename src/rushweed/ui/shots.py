@@ -61,8 +61,30 @@ def _cell(window: Window, sheet: str, *names: str) -> None:
 
 
 def _gather(window: Window) -> None:
-    _cell(window, "lamps.png")
+    """The eel, half as its file is and half with its key colour made clear."""
+    from rushweed.core.document.model import KeyColour
+    from rushweed.ui.stages.gather import GatherStage
+
+    _cell(window, "eel.bmp")
     window.session.go("gather")
+    stage = window.stage("gather")
+    assert isinstance(stage, GatherStage)
+    stage.add_step(KeyColour((255, 0, 255)))
+    stage.use("wipe")
+
+
+def _guides(window: Window) -> None:
+    """The same eel between guides."""
+    window.session.go("cut")
+    window.stage("cut").use("guide")
+
+
+def _animate(window: Window) -> None:
+    """Wren's walk before it is registered, with the frames beside showing through."""
+    session = window.session
+    _cell(window, "wren.png", "walk_2")
+    session.go("animate")
+    session.choose_animation(next(a.id for a in session.project.animations if a.name == "walk"), (2,))
 
 
 def _cut(window: Window) -> None:
@@ -122,8 +144,10 @@ def _dusk(window: Window) -> None:
 
 VIEWS: dict[str, Callable[[Window], None]] = {
     "gather": _gather,
+    "guides": _guides,
     "cut": _cut,
     "tune": _tune,
+    "animate": _animate,
     "shape": _shape,
     "paint": _paint,
     "paint-top": _top,
