@@ -120,6 +120,15 @@ def test_files_cut_short_anywhere_are_refused_in_a_sentence(name: str) -> None:
         assert name in error.value.problem and error.value.cure and "\n" not in error.value.problem
 
 
+def test_a_gif_without_its_end_mark_is_whole_all_the_same() -> None:
+    data = moving("GIF")
+    assert data.endswith(b";")
+    assert len(decode(data[:-1], "spark.gif").times) == 5
+    assert len(decode(data + b"\0\0", "spark.gif").times) == 5
+    with pytest.raises(PictureError, match="cut short"):
+        decode(data[:-3], "spark.gif")
+
+
 def test_a_wrong_ending_does_no_harm_and_foreign_files_are_named(tmp_path: Path) -> None:
     assert decode(encoded("PNG"), "wrong.bmp").format == "PNG"
     buffer = io.BytesIO()

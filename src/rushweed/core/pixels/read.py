@@ -101,7 +101,9 @@ def decode(data: bytes, name: str) -> Picture:
 
 def _check_whole(data: bytes, form: str, name: str) -> None:
     """Refuse a file whose end is missing although what is there could be read."""
-    ends = {"PNG": b"IEND" in data[-4096:], "GIF": data.rstrip(b"\0").endswith(b";")}
+    ends = {"PNG": b"IEND" in data[-4096:]}
+    if form == "GIF":
+        ends[form] = _gif_is_whole(data)
     if form == "WEBP":
         ends[form] = len(data) >= int.from_bytes(data[4:8], "little") + 8
     if not ends.get(form, True):
@@ -109,6 +111,30 @@ def _check_whole(data: bytes, form: str, name: str) -> None:
             f"{name} is damaged or cut short and cannot be read whole.",
             "Save or download it again, then drop it once more.",
         )
+
+
+def _gif_is_whole(data: bytes) -> bool:
+    """Whether the blocks of a GIF run on to its end mark, or end with the file where the mark was left out.
+    Source: Graphics Interchange Format, version 89a."""
+    at = 13 + (3 << (data[10] & 7) + 1 if data[10] & 0x80 else 0)
+    pictures = 0
+    while at < len(data):
+        kind = data[at]
+        if kind == 0x3B or kind == 0 and not any(data[at:]):
+            return pictures > 0
+        if kind == 0x21:
+            at += 2
+        elif kind == 0x2C and at + 10 < len(data):
+            at += 11 + (3 << (data[at + 9] & 7) + 1 if data[at + 9] & 0x80 else 0)
+            pictures += 1
+        else:
+            return pictures > 0 and kind not in (0x21, 0x2C)  # what follows is no part of the picture
+        while at < len(data) and data[at]:
+            at += data[at] + 1
+        if at >= len(data):
+            return False
+        at += 1
+    return pictures > 0
 
 
 def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...], int]:

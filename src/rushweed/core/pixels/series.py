@@ -16,7 +16,7 @@ NUMBERED = re.compile(r"^(?P<stem>.*?)[ _.(-]*(?P<number>\d{1,6})\)?$")
 ENLARGED = re.compile(r"^(?P<stem>.+?)[@_. -](?P<scale>[23])x$", re.IGNORECASE)
 SCALE_FOLDER = re.compile(r"^@?(?P<scale>[123])x$", re.IGNORECASE)
 NORMAL = re.compile(r"^(?P<stem>.+?)[_. -](n|nrm|normal|normals|normalmap)$", re.IGNORECASE)
-LARGE = 512  # px a side from which numbered pictures are frames only if there are many
+LARGE = 512  # px a side from which numbered pictures are frames only if they are many and of one size
 
 
 class Batch(NamedTuple):
@@ -112,7 +112,9 @@ def are_frames(sizes: list[tuple[int, int]]) -> bool:
     """Whether numbered pictures of these sizes are frames of one thing, and not sheets each for itself."""
     sides = [max(size) for size in sizes]
     alike = max(sides) <= 3 * min(sides)
-    return alike and (max(sides) <= LARGE or len(sizes) >= 4)
+    if max(sides) <= LARGE:
+        return alike
+    return max(sides) <= 2 * LARGE and len(sizes) >= 4 and len(set(sizes)) == 1
 
 
 def laid_out(parts: list[np.ndarray], crop: tuple[int, int, int, int] | None, columns: int) -> np.ndarray:

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+LEAST_SIDE = 12  # px of the true picture: smaller ones are more likely a plain figure of bars and boxes
 MOST = 32  # px a side of an enlarged px
 SURE = 0.9  # share of all changes of colour that must stand on the lines between enlarged px
 LEAST_CHANGES = 24  # changes of colour a picture needs before anything is said of it
@@ -38,7 +39,7 @@ def true_pixel(rgba: np.ndarray) -> TruePixel | None:
         across, down = _changes(pixels, 1, least), _changes(pixels, 0, least)
         if across.sum() < LEAST_CHANGES or down.sum() < LEAST_CHANGES:
             continue
-        for factor in range(min(MOST, min(height, width) // 2), 1, -1):
+        for factor in range(min(MOST, min(height, width) // LEAST_SIDE), 1, -1):
             found = _agreeing(across, down, factor)
             if found is not None:
                 return found

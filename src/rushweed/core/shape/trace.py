@@ -24,6 +24,7 @@ TURNS = {
 }  # fmt: skip
 
 
+BATCH_PX = 32 * 1024 * 1024
 CORNER = np.zeros(16, bool)  # patterns at which a border turns
 CORNER[[*TURNS, 9, 6]] = True
 TURN_TABLE = np.zeros((16, 3), np.int64)
@@ -104,8 +105,31 @@ def trace_masks(masks: Sequence[np.ndarray], tolerance: float = 0.0) -> list[Tra
 
     Where simplifying would make an outline cross itself or another, that tile is simplified less.
     """
-    if not len(masks):
-        return []
+    made: list[Traced] = [Traced((), 0.0)] * len(masks)
+    for places in _batches(masks):
+        found = _trace_batch([masks[n] for n in places], tolerance)
+        for n, traced in zip(places, found, strict=True):
+            made[n] = traced
+    return made
+
+
+def _batches(masks: Sequence[np.ndarray]) -> list[list[int]]:
+    """Places of masks to be traced together: of about one size, and not too many px at a time."""
+    order = sorted(range(len(masks)), key=lambda n: masks[n].shape)
+    batches: list[list[int]] = []
+    high = wide = 0
+    for n in order:
+        h, w = masks[n].shape
+        alike = batches and h <= 2 * high and w <= 2 * wide and wide <= 2 * w
+        if not alike or (len(batches[-1]) + 1) * (max(h, high) + 1) * max(w, wide) > BATCH_PX:
+            batches.append([])
+            high, wide = h, w
+        batches[-1].append(n)
+        high, wide = max(high, h), max(wide, w)
+    return batches
+
+
+def _trace_batch(masks: Sequence[np.ndarray], tolerance: float) -> list[Traced]:
     rings = _rings_of(masks)
     count = len(masks)
     limit = float(tolerance)
