@@ -6,7 +6,9 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import pytest
+from PIL import Image
 
 from rushweed.core.store.folder import Folder
 
@@ -139,3 +141,64 @@ def test_a_demo_without_a_screen_is_built_shipped_and_pictured(tmp_path: Path) -
 def test_a_project_that_is_broken_is_told_before_any_window(tmp_path: Path) -> None:
     done = run("open", tmp_path / "nowhere")
     assert done.returncode == 2 and "does not exist" in done.stderr and "Traceback" not in done.stderr
+
+
+def test_trace_tells_the_outline_its_area_and_its_error(tmp_path: Path) -> None:
+    rgba = np.zeros((20, 24, 4), np.uint8)
+    rgba[4:16, 3:20] = (90, 70, 50, 255)
+    rgba[8:11, 8:12, 3] = 0
+    rgba[4, 3] = (90, 70, 50, 100)
+    Image.fromarray(rgba).save(tmp_path / "a.png")
+    solid = int((rgba[..., 3] >= 128).sum())
+    exact = json.loads(run("trace", str(tmp_path / "a.png"), "--json").stdout)
+    assert exact["area"] == solid and exact["max_error"] == 0 and len(exact["polygons"][0]["holes"]) == 1
+    lower = json.loads(run("trace", str(tmp_path / "a.png"), "--threshold", "90", "--json").stdout)
+    assert lower["area"] == solid + 1
+    part = json.loads(
+        run("trace", str(tmp_path / "a.png"), "--rect", "3,4,5,5", "--tolerance", "1", "--json").stdout
+    )
+    assert part["max_error"] <= 1
+    few = json.loads(run("trace", str(tmp_path / "a.png"), "--vertices", "8", "--json").stdout)
+    assert sum(len(p["outer"]) + sum(map(len, p["holes"])) for p in few["polygons"]) <= 8
+    assert "1 part" in run("trace", str(tmp_path / "a.png")).stdout
+    for bad, says in (
+        (("--rect", "0,0,99,99"), "reaches beyond"), (("--rect", "1,2"), "not four whole numbers"),
+        (("--vertices", "3"), "too few"), (("--rect", "0,0,2,2"), "Nothing in it is solid"),
+    ):  # fmt: skip
+        result = run("trace", str(tmp_path / "a.png"), *bad)
+        assert result.returncode == 2 and says in result.stderr and "Traceback" not in result.stderr
+
+
+def test_propose_tells_key_colour_and_true_px(tmp_path: Path) -> None:
+    rng = np.random.default_rng(3)
+    art = np.zeros((24, 40, 4), np.uint8)
+    art[...] = (255, 0, 255, 255)
+    for x in (2, 16, 28):
+        art[4:20, x : x + 10, :3] = rng.integers(0, 200, (16, 10, 3))
+    Image.fromarray(art.repeat(4, 0).repeat(4, 1)).save(tmp_path / "big.png")
+    told = json.loads(run("propose", str(tmp_path / "big.png"), "--json").stdout)
+    assert told["key_colour"] == [255, 0, 255] and told["true_pixel"] == 4 and told["size"] == [160, 96]
+    words = run("propose", str(tmp_path / "big.png")).stdout
+    assert "key colour: #ff00ff" in words and "enlarged 4 times" in words
+
+
+def test_gather_joins_what_belongs_together_and_reports(tmp_path: Path) -> None:
+    run("new", str(tmp_path / "p"))
+    rng = np.random.default_rng(5)
+    source = tmp_path / "in"
+    source.mkdir()
+    for n in (1, 2, 10):
+        rgba = np.zeros((16, 16, 4), np.uint8)
+        rgba[4:12, n % 5 : n % 5 + 8] = (*rng.integers(0, 255, 3), 255)
+        Image.fromarray(rgba).save(source / f"hop_{n}.png")
+    base = rng.integers(0, 255, (8, 8, 4)).astype(np.uint8)
+    Image.fromarray(base).save(source / "crate.png")
+    Image.fromarray(base.repeat(2, 0).repeat(2, 1)).save(source / "crate@2x.png")
+    (source / "bad.gif").write_bytes(b"GIF89a")
+    result = run("gather", str(tmp_path / "p"), str(source), "--json")
+    report = json.loads(result.stdout)
+    assert result.returncode == 2 and len(report["failed"]) == 1
+    assert sorted(report["gathered"]) == ["crate.png", "hop"]
+    assert report["along"][0]["with"] == "crate.png"
+    again = json.loads(run("gather", str(tmp_path / "p"), str(source), "--apart", "--json").stdout)
+    assert len(again["gathered"]) == 3

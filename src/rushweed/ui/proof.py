@@ -8,7 +8,6 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.sample import Placed, draw, premultiply, straighten
@@ -148,7 +147,7 @@ class Proof(QWidget):
         sheet = self.session.sheet
         cell = self.session.cell or (sheet.cells[0] if sheet and sheet.cells else None)
         if self.session.stage == "animate" and self.session.played_cell:
-            found = cells_by_id(self.session.project).get(self.session.played_cell)
+            found = self.session.cells_by_id.get(self.session.played_cell)
             if found is not None:
                 sheet, cell = found
         if cell is not None and cell.shift != (0, 0):

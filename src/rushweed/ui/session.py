@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
@@ -79,6 +80,7 @@ class Session(QObject):
         self.sheet_id = project.sheets[0].id if project.sheets else ""
         self.sheet_ids: tuple[str, ...] = (self.sheet_id,) if self.sheet_id else ()
         self.cell_ids: tuple[str, ...] = ()
+        self._by_id: tuple[object, dict[str, tuple[Sheet, Cell]]] = (None, {})
         self._chosen: tuple[object, object, list[Cell]] = (None, None, [])
         self.shape_index: int | None = None
         self.level_id = project.levels[0].id if project.levels else ""
@@ -120,6 +122,14 @@ class Session(QObject):
     @property
     def level(self) -> Level | None:
         return next((v for v in self.project.levels if v.id == self.level_id), None)
+
+    @property
+    def cells_by_id(self) -> dict[str, tuple[Sheet, Cell]]:
+        """Every cell of the project with its sheet, made anew only when a sheet changes."""
+        sheets = self.project.sheets
+        if self._by_id[0] is not sheets:
+            self._by_id = (sheets, cells_by_id(self.project))
+        return self._by_id[1]
 
     @property
     def animation(self) -> Animation | None:

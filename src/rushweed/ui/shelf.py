@@ -10,7 +10,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from rushweed.core.document.edit import animated_sheets, cells_by_id, painted_sheets
+from rushweed.core.document.edit import animated_sheets, painted_sheets
 from rushweed.core.document.model import Animation, Level, Project, Sheet, Tune
 from rushweed.ui.controls import IconButton, dots, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
@@ -269,7 +269,7 @@ class _List(QWidget):
         thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
         painter = QPainter(thumb)
         painter.fillRect(0, 0, THUMB, THUMB, checker(self.look, 6))
-        found = cells_by_id(self.session.project).get(animation.frames[0].cell) if animation.frames else None
+        found = self.session.cells_by_id.get(animation.frames[0].cell) if animation.frames else None
         if found is not None:
             sheet, cell = found
             w, h = cell.rect[2:]

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from rushweed.core.animate import timeline
 from rushweed.core.animate.play import round_ms
-from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Animation
 from rushweed.ui.controls import button, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker
@@ -114,7 +113,7 @@ class Frames(QWidget):
             box = QRectF(8, 0, self.width(), self.height() - 16)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
             return
-        cells = cells_by_id(self.session.project)
+        cells = self.session.cells_by_id
         first = max(int(self._scroll // PITCH), 0)
         last = min(int((self._scroll + self.width()) // PITCH) + 1, len(animation.frames))
         for n in range(first, last):

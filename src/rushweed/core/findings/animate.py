@@ -31,9 +31,10 @@ def frames_gone(project: Project, stock: Stock) -> Iterator[Finding]:
     for animation in project.animations:
         gone = [n for n, f in enumerate(animation.frames) if f.cell not in cells]
         if gone:
-            many = "1 frame shows a cell" if len(gone) == 1 else f"{len(gone)} frames show cells"
+            several = f"{len(gone)} frames show cells that are gone."
+            words = "1 frame shows a cell that is gone." if len(gone) == 1 else several
             fix = Fix("Take them out", partial(remove_frames, animation_id=animation.id, places=gone))
-            text = f"{animation.name}: {many} that are gone."
+            text = f"{animation.name}: {words}"
             yield Finding("frame-gone", "fault", text, Place("animate", animation=animation.id), fix)
 
 

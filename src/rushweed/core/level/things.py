@@ -48,13 +48,22 @@ def shown_at(
     return Shown(thing, sheet, cell, left, top)
 
 
-def things_over(project: Project, level: Level, layer_id: str, ms: float = 0.0) -> Iterator[Shown]:
-    """What is drawn in front of a layer; things whose layer is gone stand in front of the nearest one."""
+def things_over(
+    project: Project,
+    level: Level,
+    layer_id: str,
+    ms: float = 0.0,
+    cells: dict[str, tuple[Sheet, Cell]] | None = None,
+) -> Iterator[Shown]:
+    """What is drawn in front of a layer; things whose layer is gone stand in front of the nearest one.
+
+    `cells` are all cells by id, if they are known already.
+    """
     if not level.things:
         return
     ids = {layer.id for layer in level.layers}
     last = level.layers[-1].id if level.layers else ""
-    cells = cells_by_id(project)
+    cells = cells_by_id(project) if cells is None else cells
     for thing in level.things:
         if (thing.over if thing.over in ids else last) == layer_id:
             shown = shown_at(thing, cells, project, ms)

@@ -99,13 +99,10 @@ def _base_of(path: Path, names: dict[tuple[str, str], Path]) -> tuple[Path | Non
 
 
 def _is_run(paths: list[Path]) -> bool:
-    """Whether the numbers follow on one another: each once, and no more gaps than pictures."""
+    """Whether the numbers follow on one another: each once, and not many more gaps than pictures."""
     numbers = [int(match["number"]) for p in paths if (match := NUMBERED.match(p.stem))]
-    return (
-        len(numbers) > 1
-        and len(set(numbers)) == len(numbers)
-        and max(numbers) - min(numbers) < 2 * len(numbers)
-    )
+    once = len(set(numbers)) == len(numbers) > 1
+    return once and max(numbers) - min(numbers) < 4 * len(numbers)
 
 
 def are_frames(sizes: list[tuple[int, int]]) -> bool:

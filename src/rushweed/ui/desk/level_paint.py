@@ -8,7 +8,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QImage, QPainter
 
-from rushweed.core.document.model import CHUNK, BackdropLayer, Chunk, Level, Project, TileLayer
+from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.model import CHUNK, BackdropLayer, Cell, Chunk, Level, Project, Sheet, TileLayer
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import TileSet, backdrop_shift
 from rushweed.core.level.things import Shown, things_over
@@ -29,6 +30,7 @@ class LevelPainter:
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
+        self._by_id: tuple[object, dict[str, tuple[Sheet, Cell]]] = (None, {})
         self.ms = 0.0  # the time at which moving things are shown
 
     def prepare(self, project: Project, level: Level) -> TileSet:
@@ -75,9 +77,15 @@ class LevelPainter:
                 self._layer(painter, view, room, level, layer, tiles)
             else:
                 self._backdrop(painter, view, room, project, level, layer)
-            for shown in things_over(project, level, layer.id, self.ms):
+            for shown in things_over(project, level, layer.id, self.ms, self._cells(project, level)):
                 self._thing(painter, view, room, shown)
         painter.setOpacity(1)
+
+    def _cells(self, project: Project, level: Level) -> dict[str, tuple[Sheet, Cell]]:
+        """Every cell with its sheet, for levels that hold things; kept until a sheet changes."""
+        if level.things and self._by_id[0] is not project.sheets:
+            self._by_id = (project.sheets, cells_by_id(project))
+        return self._by_id[1]
 
     def _thing(self, painter: QPainter, view: View, room: QRectF, shown: Shown) -> None:
         x, y, w, h = shown.cell.rect

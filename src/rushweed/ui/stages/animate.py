@@ -15,7 +15,6 @@ from rushweed.core.animate import register, timeline
 from rushweed.core.animate.export import Form, written
 from rushweed.core.animate.play import frame_at, place_on, start_of
 from rushweed.core.animate.trim import trim_alike
-from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Animation, Cell, Path, Project, Sheet
 from rushweed.core.store.files import write_file
 from rushweed.ui.actions import Command
@@ -98,7 +97,7 @@ class AnimateStage(Stage):
         animation = self.animation
         if animation is None or not 0 <= place < len(animation.frames):
             return None
-        return cells_by_id(self.session.project).get(animation.frames[place].cell)
+        return self.session.cells_by_id.get(animation.frames[place].cell)
 
     def chosen(self) -> list[str]:
         """The cells to register: of the selected frames, or of all if fewer than two are selected."""
@@ -115,7 +114,7 @@ class AnimateStage(Stage):
     def content(self) -> QRectF:
         """The room that all frames fill, px from the pivot."""
         animation, box = self.animation, QRectF()
-        cells = cells_by_id(self.session.project)
+        cells = self.session.cells_by_id
         for frame in animation.frames if animation else ():
             if frame.cell in cells:
                 cell = cells[frame.cell][1]
@@ -352,7 +351,7 @@ class AnimateStage(Stage):
 
     def measured(self, cell_ids: list[str]) -> list[tuple[Cell, register.Drift]]:
         """Where frames stand now."""
-        cells = cells_by_id(self.session.project)
+        cells = self.session.cells_by_id
         found = [cells[i] for i in cell_ids if i in cells]
         stock = self.session.stock
         return [
@@ -361,7 +360,7 @@ class AnimateStage(Stage):
 
     def register(self, how: register.How) -> None:
         """Register the selected frames, or all, in the background."""
-        ids, cells, stock = self.chosen(), cells_by_id(self.session.project), self.session.stock
+        ids, cells, stock = self.chosen(), self.session.cells_by_id, self.session.stock
         frames = [cells[i] for i in ids if i in cells]
         if len(frames) < 2:
             self.session.tell("told", "Registering needs two frames or more.", "Add frames to the animation.")

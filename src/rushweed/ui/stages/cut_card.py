@@ -24,6 +24,9 @@ if TYPE_CHECKING:
     from rushweed.ui.stages.cut import CutStage
 
 
+MOST_REPEATED = 512 * 512  # px of a cell up to which its edges are compared
+
+
 class CutCard(Card):
     def __init__(self, stage: CutStage) -> None:
         super().__init__(stage.look, "Card")
@@ -94,6 +97,8 @@ class CutCard(Card):
             x, y, w, h = cell.rect
             pixels = self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w]
         self._content.setText(_content_words(pixels) if pixels is not None else "–" if not cells else "")
+        if pixels is not None and pixels.shape[0] * pixels.shape[1] > MOST_REPEATED:
+            pixels = None  # nobody lays a whole picture as a tile
         self._repeats.show_cell(pixels)
         need = seamless_within(pixels) if pixels is not None and pixels.size else None
         self._cure.setText(f"{need} px would join it" if need else "")

@@ -11,7 +11,6 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Path, Project, Thing
 from rushweed.core.level.things import change_thing, place_thing, remove_thing, shown_at, thing_under
 from rushweed.ui.controls import tag
@@ -186,7 +185,7 @@ class Things:
         thing, look, view = self.thing, self.stage.look, self.stage.desk.view
         if thing is None or self.stage.tool != "thing":
             return
-        shown = shown_at(thing, cells_by_id(self.session.project), self.session.project)
+        shown = shown_at(thing, self.session.cells_by_id, self.session.project)
         if shown is None:
             return
         box = view.rect(shown.left, shown.top, *shown.cell.rect[2:])
