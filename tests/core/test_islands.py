@@ -123,3 +123,15 @@ def test_proposals_find_the_grid_of_made_up_sheets_of_every_kind() -> None:
     share = {kind: sum(r) / len(r) for kind, r in right.items()}
     assert sum(sum(r) for r in right.values()) / 96 >= 0.85, share
     assert min(share.values()) >= 0.6, share
+
+
+def test_one_thing_is_one_picture_however_its_lines_run() -> None:
+    """A single figure with straight lines inside is not cut by a grid that happens to fit a few of them."""
+    rgba = np.zeros((48, 48, 4), np.uint8)
+    rgba[4:44, 6:42] = (200, 200, 190, 255)
+    rgba[4:44, 20:24, :3] = (60, 90, 60)
+    rgba[14:18, 6:42, :3] = rgba[28:32, 6:42, :3] = (90, 120, 90)
+    found = choices(rgba)
+    assert found.pieces == 1 and found.single and found.best == CountCut(1, 1)
+    figures = np.concatenate([rgba] * 4, axis=1)
+    assert isinstance(choices(figures).best, GridCut) and not choices(figures).single

@@ -211,6 +211,8 @@ class CutStage(SheetStage):
         self._chips.addWidget(label("Looking for a grid ..." if looking else "Proposed", "quiet"))
         if sheet is not None and found is not None:
             chips = [self._grid_chip(sheet, p) for p in found.grids[:3]]
+            if found.single:
+                chips.insert(0, self._single_chip(sheet))
             if found.pieces > 1:
                 chips.insert(0 if found.pieces_first else len(chips), self._pieces_chip(sheet, found))
             for chip in chips[:3] if len(chips) < 4 else [*chips[:2], chips[-1]]:
@@ -225,6 +227,14 @@ class CutStage(SheetStage):
         chip = Chip(self.look, proposal.words(), proposal.evidence, self._same(sheet, cut), tip)
         chip.pressed.connect(partial(self.take, cut))
         chip.hovered.connect(lambda on: self._ghost(cut if on else None))
+        return chip
+
+    def _single_chip(self, sheet: Sheet) -> Chip:
+        chosen = isinstance(sheet.cut, CountCut) and (sheet.cut.columns, sheet.cut.rows) == (1, 1)
+        chip = Chip(
+            self.look, "One picture", "all of it hangs together", chosen, "Press to take it as one cell"
+        )
+        chip.pressed.connect(partial(self.take, CountCut(1, 1)))
         return chip
 
     def _pieces_chip(self, sheet: Sheet, found: Choices) -> Chip:
