@@ -69,7 +69,7 @@ class CutStage(SheetStage):
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)
         self._empty = Check(self.look, self.icons, "Skip empty")
-        for field, wide in ((self._cell, 92), (self._counts, 76), (self._margin, 76), (self._spacing, 76)):
+        for field, wide in ((self._cell, 88), (self._counts, 72), (self._margin, 70), (self._spacing, 70)):
             field.setFixedWidth(wide)
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)

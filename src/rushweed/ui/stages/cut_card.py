@@ -41,7 +41,7 @@ class CutCard(Card):
             ("Position", self.position, self._in_units[0], "Left, top on the sheet"),
             ("Size", self.extent, self._in_units[1], "Width × height"),
         ):
-            field.setFixedWidth(96)
+            field.setFixedWidth(90)
             field.setToolTip(tip)
             field.edited.connect(lambda _v, field=field: self._set_rect(field))
             field.settled.connect(self.session.seal)
@@ -125,7 +125,7 @@ class CutCard(Card):
                 beside.setText("")
             else:
                 field.show_value((both[0], both[1]))
-                mark = ", " if at == 0 else " × "
+                mark = ", " if at == 0 else "×"
                 beside.setText(f"{units(both[0], ppu)}{mark}{units(both[1], ppu)} u")
 
     def _show_grid(self, sheet: Sheet | None) -> None:
