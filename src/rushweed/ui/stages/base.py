@@ -354,10 +354,15 @@ def units(px: float, ppu: float) -> str:
     return f"{px / ppu:.2f}"
 
 
+def short(text: str, most: int = 20) -> str:
+    """A name that fits beside the title of a card."""
+    return text if len(text) <= most else f"{text[: most - 1]}…"
+
+
 def cell_title(sheet: Sheet | None, cells: list[Cell]) -> tuple[str, str]:
     """What is selected, and where the first of it is."""
     if sheet is None or not cells:
         return "nothing selected", ""
     number = next(i for i, c in enumerate(sheet.cells) if c.id == cells[0].id)
-    where = f"{number} {cells[0].name}" if len(cells) == 1 else ""
+    where = short(f"{number} {cells[0].name}") if len(cells) == 1 else ""
     return many(len(cells), "cell"), where

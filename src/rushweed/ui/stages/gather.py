@@ -22,7 +22,7 @@ from rushweed.ui.controls import Check, Chip, Rule, button, emptied, label, row,
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.fields import ChoiceRow, PickBox, TextField
-from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, many
+from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, many, short
 from rushweed.ui.stages.bringing import Bringing, Report
 from rushweed.ui.stages.removing import take_off, take_off_unused
 from rushweed.ui.stages.steps import FRESH, StepList, hex_of
@@ -156,7 +156,7 @@ class GatherStage(SheetStage):
         if self.session.stage == "gather" and self._looked:
             self._ask()
         self.card.what.setText(many(len(sheets), "sheet") if sheets else "nothing selected")
-        self.card.where.setText(sheet.name if sheet else "")
+        self.card.where.setText(short(sheet.name) if sheet else "")
         for name, text in zip(self._facts, self._texts(), strict=True):
             self._facts[name].setText(text)
             self._facts[name].setToolTip(text)
