@@ -87,9 +87,9 @@ def test_a_thing_shows_its_frame_and_place_at_every_moment(demo: Demo) -> None:
     assert middle.left - start.left == pytest.approx(28 - middle.cell.pivot[0] + start.cell.pivot[0])
     assert start.cell.id != middle.cell.id
     mirrored = shown_at(replace(thing, mirrored=True), cells, project, 0)
-    assert (
-        mirrored is not None and mirrored.left != start.left or start.cell.pivot[0] * 2 == start.cell.rect[2]
-    )
+    assert mirrored is not None
+    width, across = start.cell.rect[2], start.cell.pivot[0]
+    assert mirrored.left - start.left == 2 * across - width
     assert thing_under(project, level, start.left + 2, start.top + 2) is thing
     assert thing_under(project, level, 0, 0) is None
 
@@ -195,11 +195,11 @@ def test_drift_missing_states_and_gone_frames_are_found_and_cured(demo: Demo) ->
     assert "walk: the feet drift by 1 px over 8 frames" in texts["feet-drift"].text
     assert "swimming has no animation" in texts["state-without"].text
     assert texts["frame-gone"].text == "idle: 1 frame shows a cell that is gone."
-    for finding in (texts["feet-drift"], texts["frame-gone"]):
+    for finding in (texts["feet-drift"], texts["frame-gone"], texts["state-without"]):
         assert finding.fix is not None
         project = finding.fix.edit(project)
     left = rules(project, stock)
-    assert "feet-drift" not in left and "frame-gone" not in left
+    assert not {"feet-drift", "frame-gone", "state-without"} & set(left)
 
 
 def test_licences_and_companions_are_checked(demo: Demo) -> None:

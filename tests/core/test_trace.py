@@ -13,7 +13,7 @@ from rushweed.core.document.model import Box, Cell, Polygon, Project
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.convex import convex_parts
-from rushweed.core.shape.primitives import area
+from rushweed.core.shape.primitives import area, signed_area
 from rushweed.core.shape.propose import propose_shapes, shapes_of
 from rushweed.core.shape.trace import Traced, trace_masks, trace_outline, trace_vertices
 from rushweed.core.shape.twins import Twin, Twins, oriented, oriented_shape
@@ -39,7 +39,8 @@ def test_the_exact_outline_has_the_area_of_the_pixels_and_is_valid(tiles: list[n
         assert sum(p.area for p in found) == mask.sum() == shapely.union_all(found).area
         assert traced.error == 0
         for outline in traced.outlines:
-            assert shapely.LinearRing(outline.outer).is_ccw is False or outline.outer.shape[0] >= 4
+            assert signed_area(tuple(map(tuple, outline.outer.tolist()))) > 0  # clockwise on screen
+            assert all(signed_area(tuple(map(tuple, hole.tolist()))) < 0 for hole in outline.holes)
             assert outline.outer.dtype.kind == "i"
 
 
@@ -54,7 +55,6 @@ def test_the_distance_never_passes_the_tolerance(tiles: list[np.ndarray], tolera
         found = polygons(traced)
         assert all(p.is_valid for p in found)
         there, drawn = border(polygons(one)), border(found)
-        assert shapely.hausdorff_distance(shapely.segmentize(there, 0.25), drawn) <= 1e9
         corners = shapely.points(shapely.get_coordinates(there))
         assert max(shapely.distance(corners, drawn)) <= traced.error + 1e-9 <= tolerance + 1e-6
         back = shapely.points(shapely.get_coordinates(shapely.segmentize(drawn, 0.5)))

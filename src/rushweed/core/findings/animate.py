@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from rushweed.core.animate.register import drift_of, pixels_of_cell, set_shifts, shifts_for, spread
-from rushweed.core.animate.timeline import remove_frames
+from rushweed.core.animate.timeline import remove_frames, remove_state
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Animation, Project
 from rushweed.core.findings.finding import Finding, Fix, Place
@@ -22,7 +22,8 @@ def states_without(project: Project, stock: Stock) -> Iterator[Finding]:
         for state in sheet.states:
             if state.animation not in there:
                 text = f"{sheet.name}: the state {state.name} has no animation."
-                yield Finding("state-without", "hint", text, Place("animate", sheet=sheet.id))
+                fix = Fix("Take the state away", partial(remove_state, sheet_id=sheet.id, name=state.name))
+                yield Finding("state-without", "hint", text, Place("animate", sheet=sheet.id), fix)
 
 
 def frames_gone(project: Project, stock: Stock) -> Iterator[Finding]:
