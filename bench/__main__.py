@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import cutting, find, levels, shapes, shipping, starting
+from bench import cutting, find, levels, shapes, shipping, starting, textures
 from bench.row import Row
 
 ROWS = {
@@ -15,6 +15,8 @@ ROWS = {
     "G4": find.enlarged,
     "B3": shapes.outlines,
     "S7": shapes.twins,
+    "B4": textures.codecs,
+    "T3": textures.proof_frame,
     "B5": shipping.packing,
     "B6": levels.filling,
     "B7": levels.brush_step,

@@ -11,7 +11,7 @@ from typing import Annotated, Any
 
 import typer
 
-from rushweed.core.document.errors import EditError, RushweedError
+from rushweed.core.document.errors import EditError, RushweedError, file_reason
 from rushweed.core.document.model import CountCut, Cut, GridCut, PiecesCut, Project, Sheet
 from rushweed.core.store.folder import Folder
 
@@ -108,12 +108,13 @@ def gather(
 ) -> None:
     """Bring pictures into a project; a bad file is named and the rest go on."""
     from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
+    from rushweed.core.tune.recipe import suited
 
     with errors_told(), changing(project) as (folder, value):
         gathering = Gathering(folder.path, value)
         results: list[Gathered] = []
         for batch in gathering.batches(files_in(files, results), not apart):
-            results += [r._replace(picture=None) for r in gathering.take(batch)]
+            results += [suited(value, r)._replace(picture=None) for r in gathering.take(batch)]
         value = add_gathered(value, results)
         folder.save(value)
     faults = [r for r in results if r.fault]
@@ -279,9 +280,16 @@ def tune(
     ppu: Annotated[float | None, typer.Option(help="Pixels per unit.")] = None,
     pivot: Annotated[str, typer.Option(metavar="NAME|X,Y", help="A place such as bottom, or px.")] = "",
     filter: Annotated[str, typer.Option(metavar="nearest|linear")] = "",
+    codec: Annotated[str, typer.Option(metavar="NAME", help="none, indexed, bc1, bc3, bc7 or etc2.")] = "",
+    mipmaps: Annotated[bool | None, typer.Option("--mipmaps/--no-mipmaps", help="With mipmaps.")] = None,
+    gutter: Annotated[int | None, typer.Option(metavar="PX", help="Px of repeated edge a cell.")] = None,
+    recipe: Annotated[str, typer.Option(metavar="NAME", help="Follow a recipe; fit: the fitting one.")] = "",
 ) -> None:
-    """Set pixels per unit, pivot and filter of sheets."""
+    """Set pixels per unit, pivot, filter, compression and the rest of sheets."""
+    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.tune.codec.compress import codec_named
     from rushweed.core.tune.edit import parse_pivot, set_pivot_px, tune_sheets
+    from rushweed.core.tune.recipe import fitting, give, recipes_of
 
     with errors_told(), changing(project) as (folder, value):
         if filter not in ("", "nearest", "linear"):
@@ -295,9 +303,86 @@ def tune(
             else:
                 cells = [c.id for s in value.sheets if s.id in ids for c in s.cells]
                 value = set_pivot_px(value, cells, *point)
-        value = tune_sheets(value, ids, ppu, filter or None, share)  # type: ignore[arg-type]
+        if recipe == "fit":
+            stock = Stock(folder.path)
+            for name in sheets:
+                found = find_sheet(value, name)
+                fit, why = fitting(stock.pixels(found))
+                value = give(value, [found.id], fit.id)
+                print(f"{found.name}: {fit.name}, {why}")
+        elif recipe:
+            chosen = next((r.id for r in recipes_of(value) if recipe in (r.id, r.name)), None)
+            if chosen is None:
+                known = ", ".join(r.name for r in recipes_of(value))
+                raise EditError(f"There is no recipe {recipe!r}.", f"Use fit or one of {known}.")
+            value = give(value, ids, chosen)
+        given = {"ppu": ppu, "filter": filter or None, "mipmaps": mipmaps, "gutter": gutter}
+        fields: dict[str, Any] = {name: v for name, v in given.items() if v is not None}
+        if codec:
+            fields["codec"] = codec_named(codec)
+        value = tune_sheets(value, ids, share, **fields)
         folder.save(value)
     print(f"Tuned {len(ids)} {'sheet' if len(ids) == 1 else 'sheets'}.")
+
+
+@app.command()
+def compress(
+    image: Path,
+    codec: Annotated[str, typer.Option(metavar="NAME", help="none, indexed, bc1, bc3, bc7 or etc2.")],
+    out: Annotated[Path, typer.Option("--out", metavar="FILE.ktx2", help="Where to; a PNG if indexed.")],
+    mipmaps: Annotated[bool, typer.Option("--mipmaps", help="With all mipmaps.")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Write a picture as a texture, and say what the compression costs and spoils."""
+    from rushweed.core.pixels.read import read_picture
+    from rushweed.core.store.files import write_file
+    from rushweed.core.tune.codec.compress import (
+        EXACT,
+        codec_named,
+        coded,
+        container,
+        decoded,
+        memory_bytes,
+        png_bytes,
+        size_rules,
+        spoiled,
+    )
+    from rushweed.core.tune.ktx2 import write_ktx2
+
+    with errors_told():
+        name = codec_named(codec)
+        ending = ".png" if name == "indexed" else ".ktx2"
+        if out.suffix.lower() != ending:
+            raise EditError(
+                f"{name} is written as a {ending} file, not as {out.name}.", f"End it on {ending}."
+            )
+        rgba = read_picture(image).rgba
+        size = (rgba.shape[1], rgba.shape[0])
+        if name == "indexed":
+            data, made = png_bytes(rgba, True), decoded(coded(rgba, name), name, size)
+        else:
+            texture = container(rgba, name, mipmaps)
+            data, made = write_ktx2(texture), decoded(texture.levels[0], name, size)
+        try:
+            write_file(out, data)
+        except OSError as error:
+            raise EditError(f"{out} could not be written: {file_reason(error)}.", "Choose another.") from None
+        lost = spoiled(rgba, made)
+        rules = size_rules(size, name, mipmaps)
+    memory = memory_bytes(size, name, mipmaps)
+    psnr = None if lost.psnr >= EXACT else round(lost.psnr, 2)
+    if as_json:
+        report = {
+            "codec": name, "size": list(size), "file_bytes": len(data), "memory_bytes": memory, "psnr": psnr,
+            "exact": psnr is None, "worst_block": list(lost.worst), "worst_psnr": round(lost.worst_psnr, 2),
+            "size_rules": rules,
+        }  # fmt: skip
+        print(json.dumps(report))
+        return
+    for rule in rules:
+        print(f"rushweed: {rule}", file=sys.stderr)
+    quality = "exact" if psnr is None else f"PSNR {psnr:.2f} dB"
+    print(f"{out}: {len(data)} bytes, {memory} on the card, {quality}")
 
 
 @app.command()

@@ -11,6 +11,9 @@ import pytest
 from PIL import Image
 
 from rushweed.core.store.folder import Folder
+from rushweed.core.tune.ktx2 import read_ktx2
+from rushweed.demo import ART
+from tests.conftest import named
 
 
 def run(*words: object) -> subprocess.CompletedProcess[str]:
@@ -202,3 +205,56 @@ def test_gather_joins_what_belongs_together_and_reports(tmp_path: Path) -> None:
     assert report["along"][0]["with"] == "crate.png"
     again = json.loads(run("gather", str(tmp_path / "p"), str(source), "--apart", "--json").stdout)
     assert len(again["gathered"]) == 3
+
+
+def test_compress_writes_a_texture_and_tells_what_it_costs(tmp_path: Path) -> None:
+    image = str(ART / "wren.png")
+    out = tmp_path / "wren.ktx2"
+    done = run("compress", image, "--codec", "bc7", "--out", str(out), "--mipmaps", "--json")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    assert told["codec"] == "bc7" and told["size"] == [192, 128] and told["file_bytes"] == out.stat().st_size
+    assert 36 < told["psnr"] < 60 and not told["exact"] and "power of two" in told["size_rules"][0]
+    again = read_ktx2(out.read_bytes(), out.name)
+    assert again.codec == "bc7" and len(again.levels) == 8
+    assert sum(len(level) for level in again.levels) == told["memory_bytes"]
+    plain = run("compress", image, "--codec", "none", "--out", str(tmp_path / "n.ktx2"))
+    assert plain.returncode == 0 and "exact" in plain.stdout
+    assert run("compress", image, "--codec", "indexed", "--out", str(tmp_path / "i.png")).returncode == 0
+    with Image.open(tmp_path / "i.png") as small, Image.open(image) as art:
+        a, b = np.array(small.convert("RGBA")), np.array(art.convert("RGBA"))
+    assert (
+        small.mode == "P" and (a[..., 3] == b[..., 3]).all() and (a[b[..., 3] > 0] == b[b[..., 3] > 0]).all()
+    )
+
+
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        (("--codec", "zip", "--out", "a.ktx2"), "no codec 'zip'"),
+        (("--codec", "bc1", "--out", "a.png"), "is written as a .ktx2 file"),
+        (("--codec", "indexed", "--out", "a.ktx2"), "is written as a .png file"),
+        (("--codec", "bc1", "--out", str(ART / "crate.png" / "a.ktx2")), "could not be written"),
+    ],
+)
+def test_compress_refuses_in_one_sentence(tmp_path: Path, options: tuple[str, ...], words: str) -> None:
+    done = run("compress", str(ART / "crate.png"), *options)
+    assert done.returncode == 2 and words in done.stderr and "Traceback" not in done.stderr
+
+
+def test_tune_sets_codec_recipe_and_the_rest(demo_folder: Path) -> None:
+    done = run(
+        "tune", str(demo_folder), "wren.png", "lamps.png", "--codec", "bc3", "--mipmaps", "--gutter", "4"
+    )
+    assert done.returncode == 0 and "Tuned 2 sheets" in done.stdout
+    tune = named(Folder(demo_folder).open(), "lamps.png").tune
+    assert (tune.codec, tune.mipmaps, tune.gutter, tune.recipe) == ("bc3", True, 4, "")
+    done = run("tune", str(demo_folder), "wren.png", "--recipe", "fit")
+    assert done.returncode == 0 and "Crisp pixel art" in done.stdout
+    tune = named(Folder(demo_folder).open(), "wren.png").tune
+    assert (tune.codec, tune.mipmaps, tune.recipe) == ("none", False, "crisp")
+    assert run("tune", str(demo_folder), "wren.png", "--recipe", "Smooth art").returncode == 0
+    assert named(Folder(demo_folder).open(), "wren.png").tune.filter == "linear"
+    for bad in (("--recipe", "Stew"), ("--codec", "zip"), ("--gutter", "99")):
+        done = run("tune", str(demo_folder), "wren.png", *bad)
+        assert done.returncode == 2 and done.stderr.count("\n") == 1

@@ -10,16 +10,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
+from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model import PiecesCut, Project
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import AtlasSettings, build, with_gutter
+from rushweed.core.ship.atlas import AtlasSettings, build
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.manifest import LevelFile, Manifest, schemas
 from rushweed.core.ship.pack import pack
-from rushweed.core.tune.edit import set_pivot_px
+from rushweed.core.tune.codec.compress import decoded, spoiled
+from rushweed.core.tune.edit import set_pivot_px, tune_sheets
+from rushweed.core.tune.ktx2 import read_ktx2
+from rushweed.core.tune.nine import set_margins
+from rushweed.core.tune.texture import with_gutter
 from tests.conftest import named, project_with
 
 Demo = tuple[Project, Stock]
@@ -83,7 +88,7 @@ def test_every_frame_of_the_atlas_gives_its_cell_back(demo: Demo, settings_: Atl
         ox, oy = frame.offset
         back[oy : oy + ph, ox : ox + pw] = atlas.pages[frame.page][py : py + ph, px : px + pw]
         assert (np.where(art[..., 3:] > 0, art, 0) == np.where(back[..., 3:] > 0, back, 0)).all()
-        assert atlas.filters[frame.page] == frame.sheet.tune.filter
+        assert [k.filter for k in atlas.kinds][frame.page] == frame.sheet.tune.filter
         page = atlas.pages[frame.page]
         g = settings_.gutter
         block = page[py - g : py + ph + g, px - g : px + pw + g]
@@ -186,3 +191,72 @@ def test_what_cannot_be_shipped_says_why(demo: Demo, tmp_path: Path) -> None:
     with pytest.raises(StoreError):
         ship(project, stock, tmp_path / "file")
     assert not list((tmp_path / "x").glob("*.json"))
+
+
+def retuned(project: Project, **tunes: dict[str, object]) -> Project:
+    """Settings by the name of a sheet, without its ending."""
+    for name, fields in tunes.items():
+        project = tune_sheets(project, [named(project, f"{name}.png").id], **fields)  # type: ignore[arg-type]
+    return project
+
+
+def test_pages_never_mix_groups_filters_or_codecs(demo: Demo) -> None:
+    project, stock = demo
+    made = retuned(
+        project, wren={"group": "people"}, crate={"codec": "bc3"}, marsh={"mipmaps": True, "filter": "linear"}
+    )
+    atlas = build(made, stock)
+    for frame in atlas.frames:
+        kind, tune = atlas.kinds[frame.page], frame.sheet.tune
+        assert (kind.group, kind.codec, kind.mipmaps, kind.filter) == (
+            tune.group, tune.codec, tune.mipmaps, tune.filter,
+        )  # fmt: skip
+    assert len(set(atlas.kinds)) == len(atlas.pages) == 5
+
+
+def test_a_sheet_has_its_gutter_and_its_limit(demo: Demo) -> None:
+    project, stock = demo
+    atlas = build(retuned(project, wren={"gutter": 6, "group": "w", "limit": 256}), stock, AtlasSettings(1))
+    frames = [f for f in atlas.frames if f.sheet.name == "wren.png"]
+    for frame in frames:
+        x, y, w, h = frame.rect
+        page = atlas.pages[frame.page]
+        assert max(page.shape[:2]) <= 256
+        assert (
+            page[y - 6 : y + h + 6, x - 6 : x + w + 6] == with_gutter(page[y : y + h, x : x + w], 6)
+        ).all()
+
+
+def test_a_repeating_texture_is_a_page_of_its_own(demo: Demo) -> None:
+    project, stock = demo
+    made = retuned(project, marsh={"wrap": "repeat", "pad": "power"})
+    atlas = build(made, stock)
+    frame = next(f for f in atlas.frames if f.sheet.name == "marsh.png")
+    page, art = atlas.pages[frame.page], stock.pixels(frame.sheet)
+    assert frame.rect == frame.cell.rect and (page[: art.shape[0], : art.shape[1]] == art).all()
+    assert not any(side & (side - 1) for side in page.shape[:2])
+    assert {f.sheet.name for f in atlas.frames if f.page == frame.page} == {"marsh.png"}
+
+
+def test_blocks_and_mipmaps_are_shipped_as_ktx2_and_read_back(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    made = retuned(project, crate={"codec": "bc7"}, lamps={"mipmaps": True, "alpha": "premultiplied"},
+                   wren={"codec": "indexed"})  # fmt: skip
+    made = cut_sheet(made, named(made, "lamps.png").id, PiecesCut(2), stock.pixels(named(made, "lamps.png")))
+    made = set_margins(made, [named(made, "panel.png").cells[0].id], left=16, right=15)
+    ship(made, stock, tmp_path)
+    manifest = msgspec.json.decode((tmp_path / "manifest.json").read_bytes(), type=Manifest)
+    kinds = {(p.codec, p.mipmaps): p for p in manifest.pages}
+    block, mips = kinds[("bc7", False)], kinds[("none", True)]
+    assert kinds[("none", False)].texture is None and kinds[("indexed", False)].texture is None
+    with Image.open(tmp_path / kinds[("indexed", False)].file) as small:
+        assert small.mode == "P"
+    texture = read_ktx2((tmp_path / str(block.texture)).read_bytes(), "it")
+    assert texture.size == tuple(block.size) and texture.codec == "bc7"
+    again = decoded(texture.levels[0], "bc7", texture.size)
+    with Image.open(tmp_path / block.file) as page:
+        assert spoiled(np.array(page.convert("RGBA")), again).psnr > 30
+    chain = read_ktx2((tmp_path / str(mips.texture)).read_bytes(), "it")
+    assert chain.premultiplied and mips.alpha == "premultiplied" and len(chain.levels) > 5
+    nine = next(f.nine for f in manifest.frames if f.sheet == "panel.png")
+    assert nine is not None and (nine.left, nine.right, nine.fill[0]) == (16, 15, "stretch")

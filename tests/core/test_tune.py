@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model import Filter, Project, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.edit import (
     PLACES,
@@ -18,8 +18,8 @@ from rushweed.core.tune.edit import (
     set_pivot_share,
     tune_sheets,
 )
-from rushweed.core.tune.sample import Placed, draw, premultiply, sample, straighten
-from rushweed.core.tune.scene import Props, compose, is_floor
+from rushweed.core.tune.sample import Placed, draw, premultiply, sample, straighten, texture_of
+from rushweed.core.tune.scene import Props, Subject, compose, is_floor
 from rushweed.core.tune.units import fraction_text, plain, size_units, snap_step
 from tests.conftest import named
 
@@ -104,7 +104,7 @@ def test_whole_enlargement_with_nearest_repeats_every_pixel() -> None:
     sheet = rng.integers(0, 256, (6, 5, 4)).astype(np.uint8)
     sheet[..., 3] = 255
     picture = np.zeros((18, 15, 4), np.float32)
-    draw(picture, Placed(sheet, (0, 0, 5, 6), (0, 0), (0, 0), 3, "nearest"))
+    draw(picture, Placed(texture_of(sheet), (0, 0, 5, 6), (0, 0), (0, 0), 3))
     assert (straighten(picture) == sheet.repeat(3, 0).repeat(3, 1)).all()
 
 
@@ -112,7 +112,7 @@ def test_a_quarter_turn_turns_about_the_pivot() -> None:
     sheet = np.zeros((4, 4, 4), np.uint8)
     sheet[0, 0] = (255, 0, 0, 255)
     picture = np.zeros((8, 8, 4), np.float32)
-    draw(picture, Placed(sheet, (0, 0, 4, 4), (2, 2), (4, 4), 1, "nearest", turn=90))
+    draw(picture, Placed(texture_of(sheet), (0, 0, 4, 4), (2, 2), (4, 4), 1, turn=90))
     assert np.argwhere(straighten(picture)[..., 3] > 0).tolist() == [[2, 5]]
 
 
@@ -121,9 +121,9 @@ def test_linear_bleeds_from_the_neighbour_and_nearest_does_not() -> None:
     sheet[:, :4] = (0, 0, 0, 255)
     sheet[:, 4:] = (255, 255, 255, 255)
 
-    def edge(filter: str) -> int:
+    def edge(filter: Filter) -> int:
         picture = np.zeros((12, 12, 4), np.float32)
-        draw(picture, Placed(sheet, (0, 0, 4, 4), (0, 0), (0, 0), 3, filter))  # type: ignore[arg-type]
+        draw(picture, Placed(texture_of(sheet, filter), (0, 0, 4, 4), (0, 0), (0, 0), 3))
         return int(straighten(picture)[6, 11, 0])
 
     assert edge("nearest") == 0 and edge("linear") > 60
@@ -144,11 +144,15 @@ def test_the_scene_stands_the_selection_on_its_pivot_beside_one_unit(demo: tuple
         np.full((32, 24, 4), 255, np.uint8),
     )
     sheet = named(project, "wren.png")
-    scene = compose(props, sheet, sheet.cells[0], stock.pixels(sheet), (256, 144))
+
+    def subject(sheet: Sheet) -> Subject:
+        return Subject(sheet, sheet.cells[0], texture_of(stock.pixels(sheet)), sheet.cells[0].rect)
+
+    scene = compose(props, subject(sheet), (256, 144))
     assert scene.picture.shape == (144, 256, 4) and not scene.floor
     assert scene.unit_px == 48 and scene.enlarged == 3
     assert scene.yard[2] - scene.yard[1] == 48
     deck = named(project, "boardwalk.png")
     assert is_floor(deck.cells[1], stock.pixels(deck))
     double = named(tune_sheets(project, [sheet.id], ppu=32), "wren.png")
-    assert compose(props, double, double.cells[0], stock.pixels(double), (256, 144)).enlarged == 1
+    assert compose(props, subject(double), (256, 144)).enlarged == 1

@@ -253,6 +253,7 @@ def test_the_proof_follows_the_selection_and_its_modes(hands: Hands) -> None:
         assert proof.picture.image is not None
         return array_of(proof.picture.image).tobytes()
 
+    proof.clock = lambda: 3.0
     seen = {shown()}
     for mode in (1, 2):
         proof.mode.choose(mode)

@@ -269,7 +269,7 @@ def test_the_plumb_mark_is_dragged_on_whole_pixels_for_all_selected(hands: Hands
     assert hands.session.history.undo_label == "Move the pivot of 3 cells"
     hands.keys("Ctrl+Z")
     assert hands.sheet("wren.png").cells == sheet.cells
-    hands.press_widget(tune_stage(hands)._snap, x=tune_stage(hands)._snap.width() - 10)
+    hands.press_widget(tune_stage(hands).units.snap, x=tune_stage(hands).units.snap.width() - 10)
     hands.drag((x + 12, y + 32), (x + 9.6, y + 28.3))
     assert hands.sheet("wren.png").cells[0].pivot == (9.5, 28.5)
 
@@ -296,13 +296,13 @@ def test_places_shares_and_drift(hands: Hands) -> None:
     hands.keys("7")
     assert {c.pivot for c in hands.sheet("wren.png").cells} == {(0, 0)}
     hands.session.choose_cells((sheet.cells[1].id,))
-    hands.type(stage._share[1], "75")
-    hands.type(stage._px[0], "13")
+    hands.type(stage.units.share[1], "75")
+    hands.type(stage.units.px[0], "13")
     assert hands.sheet("wren.png").cells[1].pivot == (13, 24)
     hands.session.choose_cells(tuple(c.id for c in sheet.cells[:2]))
-    assert stage._drift.text() == "13, 24 px over 2 cells"
+    assert stage.units._drift.text() == "13, 24 px over 2 cells"
     hands.session.choose_cells((sheet.cells[1].id,))
-    hands.press_widget(stage._all)
+    hands.press_widget(stage.units.all)
     assert {c.pivot for c in hands.sheet("wren.png").cells} == {(13, 24)}
 
 

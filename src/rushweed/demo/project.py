@@ -32,6 +32,7 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.edit import give_common, set_shapes
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import PLACES, tune_sheets
+from rushweed.core.tune.recipe import suited
 from rushweed.demo import ART
 from rushweed.demo.boardwalk import NAMES
 
@@ -66,13 +67,13 @@ def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder
         if got.sheet is None or got.picture is None:
             raise got.fault or RuntimeError(f"{file} is there twice")
         stock.put(got.picture)
-        project = add_gathered(project, [got])
+        project = add_gathered(project, [suited(project, got)])
     sheets = {sheet.name: sheet for sheet in project.sheets}
     for file, cut in CUTS.items():
         project = cut_sheet(project, sheets[file].id, cut, stock.pixels(sheets[file]))
     herons = sorted((art / "heron").iterdir(), key=lambda p: natural_key(p.name))
     got = gathering.take(Batch(tuple(herons), "heron"))[0]
-    project = add_gathered(project, [got])
+    project = add_gathered(project, [suited(project, got)])
     project = _animated(_named(project))
     for file, place_name in PIVOTS.items():
         project = tune_sheets(project, [sheets[file].id], pivot=PLACES[place_name])

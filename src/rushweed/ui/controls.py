@@ -52,16 +52,16 @@ class Check(QWidget):
     def __init__(self, look: Look, icons: Icons, words: str) -> None:
         super().__init__()
         self.look, self.icons, self.words = look, icons, words
-        self._on = False
+        self._on: bool | None = False  # None: some are, some are not
         self.setFixedHeight(HIGH)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
     @property
     def on(self) -> bool:
-        return self._on
+        return bool(self._on)
 
-    def show_value(self, on: bool) -> None:
+    def show_value(self, on: bool | None) -> None:
         if on != self._on:
             self._on = on
             self.update()
@@ -94,6 +94,9 @@ class Check(QWidget):
         if self._on:
             painter.setPen(QPen(look.colour("reed"), 2))
             painter.drawPolyline(QPolygonF([QPointF(3.5, 12), QPointF(6, 15), QPointF(11, 8.5)]))
+        elif self._on is None:
+            painter.setPen(QPen(look.colour("quiet"), 2))
+            painter.drawLine(QPointF(4, 12), QPointF(10, 12))
         painter.setFont(look.font(12))
         painter.setPen(look.colour("ink"))
         text = QRectF(20, 0, self.width() - 20, self.height())

@@ -15,6 +15,7 @@ from rushweed.core.document.history import History
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder, Kept
+from rushweed.ui.textures import Textures
 from rushweed.ui.work import Job, Workshop
 
 if TYPE_CHECKING:
@@ -69,6 +70,8 @@ class Session(QObject):
     def __init__(self, folder: Folder, project: Project, stock: Stock, workshop: Workshop) -> None:
         super().__init__()
         self.folder, self.stock, self.workshop = folder, stock, workshop
+        self.textures = Textures(stock, workshop)
+        self.proofs_nine = False  # whether the Proof shows the nine-slice stretched
         self.read_only = False
         self.history = History(project)
         self._preview: Project | None = None

@@ -109,7 +109,7 @@ class Window(QMainWindow):
         self.shelf = Shelf(look, icons, session, self.desk.images)
         self.strip = Strip(look, session, self.desk.images)
         self.tray = Tray(look, session, self.desk.images)
-        self.proof = Proof(look, session)
+        self.proof = Proof(look, icons, session)
         self.findings = FindingsBar(look, icons, session)
         self.tool_column = ToolColumn(look, icons)
         self._options, self._proposals, self._cards = QStackedWidget(), QStackedWidget(), QStackedWidget()
@@ -346,6 +346,7 @@ class Window(QMainWindow):
             state = self.settings.value(f"edges/{name}")
             if state is not None:
                 splitter.restoreState(state)
+        self.proof.controls.restore(self.settings)
         shape = self.settings.value("window")
         if shape is not None:
             self.restoreGeometry(shape)
@@ -355,6 +356,7 @@ class Window(QMainWindow):
     def _remember(self) -> None:
         for name, splitter in (("across", self.across), ("middle", self.middle), ("right", self.right)):
             self.settings.setValue(f"edges/{name}", splitter.saveState())
+        self.proof.controls.remember(self.settings)
         self.settings.setValue("window", self.saveGeometry())
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

@@ -12,6 +12,7 @@ from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Cell, HandCut, Project
 from rushweed.core.document.shapes import moved
+from rushweed.core.document.stretch import kept_on_art
 from rushweed.core.pixels.stock import Stock
 
 Rect = tuple[int, int, int, int]
@@ -73,4 +74,5 @@ def _trimmed(cell: Cell, part: Rect) -> Cell:
         return cell
     rect = (cell.rect[0] + x, cell.rect[1] + y, w, h)
     shapes = tuple(moved(shape, -x, -y) for shape in cell.shapes)
-    return replace(cell, rect=rect, pivot=(cell.pivot[0] - x, cell.pivot[1] - y), shapes=shapes)
+    return replace(cell, rect=rect, pivot=(cell.pivot[0] - x, cell.pivot[1] - y), shapes=shapes,
+                   stretch=kept_on_art(cell.stretch, cell.rect, rect))  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from msgspec.structs import replace
 
@@ -24,10 +25,13 @@ from rushweed.core.document.model import (
     Sheet,
     Side,
     Step,
+    Stretch,
 )
+from rushweed.core.document.stretch import held
 from rushweed.core.pixels.prepare import Way, check_steps, size_after, way_of
 from rushweed.core.pixels.stock import Stock
 
+Inner = Callable[[float, float], tuple[float, float]]  # a point of the cell, before and after
 SIDES: tuple[Side, ...] = ("top", "right", "bottom", "left")
 
 
@@ -107,9 +111,24 @@ def moved_cell(cell: Cell, way: Way, size: tuple[int, int]) -> Cell:
     shapes = tuple(_moved_shape(shape, way, inner) for shape in cell.shapes)
     rect = (left, top, right - left, bottom - top)
     pivot = inner(*cell.pivot)
-    if (rect, pivot, shapes) == (cell.rect, cell.pivot, cell.shapes):
+    stretch = _moved_stretch(cell, way, inner, rect)
+    if (rect, pivot, shapes, stretch) == (cell.rect, cell.pivot, cell.shapes, cell.stretch):
         return cell
-    return replace(cell, rect=rect, pivot=pivot, shapes=shapes)
+    return replace(cell, rect=rect, pivot=pivot, shapes=shapes, stretch=stretch)
+
+
+def _moved_stretch(cell: Cell, way: Way, inner: Inner, rect: Rect) -> Stretch | None:
+    old = cell.stretch
+    if old is None:
+        return None
+    a, b = inner(old.left, old.top), inner(cell.rect[2] - old.right, cell.rect[3] - old.bottom)
+    (x0, x1), (y0, y1) = (sorted((a[axis], b[axis])) for axis in (0, 1))
+    made = Stretch(
+        round(x0), round(y0), rect[2] - round(x1), rect[3] - round(y1), centre_fill=old.centre_fill
+    )
+    fills = (old.top_fill, old.right_fill, old.bottom_fill, old.left_fill)
+    turned = {f"{SIDES[_turned_side(side, way)]}_fill": fill for side, fill in enumerate(fills)}
+    return held(replace(made, **turned), rect[2], rect[3])
 
 
 def _neat(value: float) -> float:
@@ -117,7 +136,7 @@ def _neat(value: float) -> float:
     return float(whole) if abs(value - whole) < 1e-6 else round(value, 6)
 
 
-def _moved_shape(shape: Shape, way: Way, inner) -> Shape:  # type: ignore[no-untyped-def]
+def _moved_shape(shape: Shape, way: Way, inner: Inner) -> Shape:
     stops = SIDES[_turned_side(SIDES.index(shape.stops), way)]
     if isinstance(shape, Box):
         a, b = inner(shape.x, shape.y), inner(shape.x + shape.w, shape.y + shape.h)

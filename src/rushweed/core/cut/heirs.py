@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from rushweed.core.document.ids import new_id, unique_names
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.document.shapes import moved
+from rushweed.core.document.stretch import kept_on_art
 
 Rect = tuple[int, int, int, int]
 DENSE = 300  # old or new cells up to which a tangle is solved as a full table
@@ -44,7 +45,8 @@ def placed(cell: Cell, rect: Rect, name: str | None = None) -> Cell:
     x, y, w, h = cell.rect
     pivot = (cell.pivot[0] / w * rect[2], cell.pivot[1] / h * rect[3])
     shapes = tuple(moved(shape, x - rect[0], y - rect[1]) for shape in cell.shapes)
-    return replace(cell, rect=rect, name=name, pivot=pivot, shapes=shapes)
+    stretch = kept_on_art(cell.stretch, cell.rect, rect)
+    return replace(cell, rect=rect, name=name, pivot=pivot, shapes=shapes, stretch=stretch)
 
 
 def match_by_overlap(old: Sequence[Rect], new: Sequence[Rect]) -> dict[int, int]:

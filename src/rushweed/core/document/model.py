@@ -14,6 +14,11 @@ import numpy as np
 FORMAT = 1  # of the files on disk; raised when an older Rushweed could no longer read them
 
 Filter = Literal["nearest", "linear"]
+Wrap = Literal["clamp", "repeat"]
+Alpha = Literal["straight", "premultiplied"]
+Codec = Literal["none", "indexed", "bc1", "bc3", "bc7", "etc2"]
+Fill = Literal["stretch", "repeat"]
+Pad = Literal["none", "four", "power"]
 Role = Literal["solid", "one-way", "sensor"]
 Side = Literal["top", "right", "bottom", "left"]
 View = Literal["side", "top"]
@@ -186,11 +191,55 @@ Cut = EvenCut | PiecesCut | GuidesCut | HandCut
 
 
 class Tune(Frozen, frozen=True):
-    """How a game draws the sheet; `pivot` is the fraction of the cell that new cells start with."""
+    """How a game draws the sheet; `pivot` is the fraction of the cell that new cells start with.
+
+    `wrap` says what is read beyond the picture's edge, `alpha` how colour is kept beside alpha. `gutter` px
+    of
+    its own edge are repeated around each cell. `pad` brings the texture to a multiple of 4 or a power of two.
+    Pages of the atlas `group` are at most `limit` px a side, where 0 leaves it to shipping. `recipe` is the
+    id of the recipe that the settings follow.
+    """
 
     ppu: float = 16
     filter: Filter = "nearest"
     pivot: tuple[float, float] = (0.5, 1.0)
+    mipmaps: bool = False
+    wrap: Wrap = "clamp"
+    alpha: Alpha = "straight"
+    codec: Codec = "none"
+    gutter: int = 0
+    pad: Pad = "none"
+    limit: int = 0
+    group: str = ""
+    recipe: str = ""
+
+
+class Recipe(Frozen, frozen=True):
+    """Settings that sheets follow; a `ppu` of None leaves theirs."""
+
+    id: str
+    name: str
+    filter: Filter = "nearest"
+    mipmaps: bool = False
+    alpha: Alpha = "straight"
+    codec: Codec = "none"
+    gutter: int = 0
+    ppu: float | None = None
+
+
+class Stretch(Frozen, frozen=True):
+    """Nine-slice: px from each edge of the cell that keep their size, and how the four sides (by the side
+    they lie on) and the centre fill the room between."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+    left_fill: Fill = "stretch"
+    top_fill: Fill = "stretch"
+    right_fill: Fill = "stretch"
+    bottom_fill: Fill = "stretch"
+    centre_fill: Fill = "stretch"
 
 
 class Box(Frozen, frozen=True, tag_field="form", tag="box"):
@@ -237,6 +286,7 @@ class Cell(Frozen, frozen=True):
     shapes: tuple[Shape, ...] = ()
     like: str = ""
     shift: tuple[int, int] = (0, 0)
+    stretch: Stretch | None = None
 
 
 class Credit(Frozen, frozen=True):
@@ -380,3 +430,4 @@ class Project(Frozen, frozen=True, eq=False):
     sheets: tuple[Sheet, ...] = ()
     levels: tuple[Level, ...] = ()
     animations: tuple[Animation, ...] = ()
+    recipes: tuple[Recipe, ...] = ()

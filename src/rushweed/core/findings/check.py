@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from rushweed.core.document.model import Project
-from rushweed.core.findings import animate, cut, gather, paint, shape
+from rushweed.core.findings import animate, cut, gather, paint, shape, tune
 from rushweed.core.findings.finding import Finding
 from rushweed.core.pixels.stock import Stock
 
@@ -22,6 +22,11 @@ RULES: tuple[Rule, ...] = (
     animate.feet_drift,
     animate.states_without,
     cut.grid_remainder,
+    tune.over_limit,
+    tune.linear_pixel_art,
+    tune.no_gutter,
+    tune.blocks_spoil,
+    tune.wrong_size,
     shape.crossing_edges,
     shape.fractional_shapes,
     shape.outside_tile,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from functools import partial
 
@@ -9,8 +10,9 @@ from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Project, TileLayer
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.chunks import chunk_at
-from rushweed.core.level.edit import cells_used, erase_gone, gone_tiles
+from rushweed.core.level.edit import erase_gone, gone_tiles, sheets_used
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.tune.edit import tune_sheets
 
 
 def gone_cells(project: Project, stock: Stock) -> Iterator[Finding]:
@@ -49,15 +51,17 @@ def _first_spot(project: Project, level_id: str) -> tuple[int, int] | None:
 
 def mixed_ppu(project: Project, stock: Stock) -> Iterator[Finding]:
     """Sheets of one level that do not share their pixels per unit."""
-    known = cells_by_id(project)
     for level in project.levels:
-        sheets = {known[c][0].id: known[c][0] for c in cells_used(level) if c in known}
-        values = sorted({s.tune.ppu for s in sheets.values()})
+        sheets = sheets_used(project, level)
+        values = Counter(s.tune.ppu for s in sheets)
         if len(values) > 1:
-            names = ", ".join(f"{s.name} {s.tune.ppu:g}" for s in sheets.values())
+            names = ", ".join(f"{s.name} {s.tune.ppu:g}" for s in sheets)
+            usual = values.most_common(1)[0][0]
+            others = [s.id for s in sheets if s.tune.ppu != usual]
             yield Finding(
                 "mixed-ppu",
                 "hint",
                 f"{level.name} mixes pixels per unit: {names}.",
-                Place("tune", sheet=next(iter(sheets))),
+                Place("tune", sheet=others[0]),
+                Fix(f"All {usual:g} px a unit", partial(tune_sheets, sheet_ids=others, ppu=usual)),
             )

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import cells_by_id, layer_of, level_of, put_layer, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import BackdropLayer, Level, Project, TileLayer, View
+from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, View
 from rushweed.core.level.brush import Spots, flood, same
 from rushweed.core.level.chunks import FARTHEST, cell_at, put, put_region, region, used_values
 from rushweed.core.level.stamp import Stamp, from_level
@@ -366,3 +366,13 @@ def cells_used(level: Level) -> Iterable[str]:
         int(v) >> 3 for item in level.layers if isinstance(item, TileLayer) for v in used_values(item.tiles)
     }
     return [cell_id for i, cell_id in enumerate(level.table) if i + 1 in held]
+
+
+def sheets_used(project: Project, level: Level) -> list[Sheet]:
+    """The sheets that a level's tiles, backdrops and placed things come from, in the order of the Shelf."""
+    cells = set(cells_used(level))
+    frames = {a.id: {f.cell for f in a.frames} for a in project.animations}
+    for thing in level.things:
+        cells |= frames.get(thing.shows, {thing.shows})
+    backdrops = {layer.sheet for layer in level.layers if isinstance(layer, BackdropLayer)}
+    return [s for s in project.sheets if s.id in backdrops or any(c.id in cells for c in s.cells)]

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any, TypeVar
 
 import numpy as np
 from msgspec.structs import replace
@@ -15,6 +17,7 @@ from rushweed.core.pixels.prepare import prepared
 from rushweed.core.pixels.read import Picture, decode, read_bytes
 from rushweed.core.pixels.series import laid_out
 
+Fact = TypeVar("Fact")
 KEPT_BYTES = 1 << 30
 
 
@@ -25,6 +28,7 @@ class Stock:
         self.folder = folder
         self._arrays: OrderedDict[str, np.ndarray] = OrderedDict()
         self._faults: dict[str, RushweedError] = {}
+        self._facts: dict[tuple[str, str], Any] = {}
         self._lock = threading.Lock()
 
     def put(self, picture: Picture) -> None:
@@ -132,6 +136,14 @@ class Stock:
                 self._faults[key] = fault
         width, height = sheet.source.size
         return np.zeros((height, width, 4), np.uint8)
+
+    def fact(self, name: str, sheet: Sheet, found: Callable[[np.ndarray], Fact]) -> Fact:
+        """Something found once from a sheet's pixels, and remembered under `name` until they change."""
+        key = (name, sheet.source.key)
+        if key not in self._facts:
+            self._facts[key] = found(self.pixels_or_blank(sheet))
+        fact: Fact = self._facts[key]
+        return fact
 
     def fault(self, sheet: Sheet) -> RushweedError | None:
         """What stands in the way of reading the sheet's picture, if anything; looks at the disk."""

@@ -7,13 +7,15 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Cell, Filter, Project, Sheet
+from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Wrap
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.pack import pack
+from rushweed.core.tune.texture import padded, padded_size, with_gutter
 
 
 class AtlasSettings(NamedTuple):
-    """`gutter` px of repeated edge around each frame; `limit` px a side of a page at most."""
+    """`gutter` px of repeated edge around each frame, or more where a sheet asks for it; `limit` px a side of
+    a page at most, or less where a sheet asks for it."""
 
     gutter: int = 2
     limit: int = 2048
@@ -31,13 +33,25 @@ class Frame(NamedTuple):
     offset: tuple[int, int]
 
 
+class Kind(NamedTuple):
+    """What all frames of a page have in common. A texture that repeats is its `sheet` alone, uncut."""
+
+    group: str
+    filter: Filter
+    mipmaps: bool
+    wrap: Wrap
+    alpha: Alpha
+    codec: Codec
+    sheet: str = ""
+
+
 class Atlas(NamedTuple):
-    """`pages` are uint8 RGBA, `filters` the filter of each; a page never mixes filters. `normals` are normal
+    """`pages` are uint8 RGBA, `kinds` what each is for; a page never mixes them. `normals` are normal
     maps with the same places, where a sheet of the page has one; `larger` maps 2 or 3 to the same page so
     many times as large."""
 
     pages: list[np.ndarray]
-    filters: list[Filter]
+    kinds: list[Kind]
     frames: list[Frame]
     normals: list[np.ndarray | None]
     larger: list[dict[int, np.ndarray]]
@@ -50,14 +64,21 @@ def build(project: Project, stock: Stock, settings: AtlasSettings = AtlasSetting
     """Make the atlas of every cell. Raises EditError if a cell does not fit a page, PictureError if a
     picture is missing."""
     pages: list[np.ndarray] = []
-    filters: list[Filter] = []
+    kinds: list[Kind] = []
     placed: dict[str, Frame] = {}
-    for filter in ("nearest", "linear"):
-        sheets = [s for s in project.sheets if s.tune.filter == filter and s.cells]
-        _pack_group(sheets, stock, settings, filter, pages, filters, placed)  # type: ignore[arg-type]
+    groups: dict[Kind, list[Sheet]] = {}
+    for sheet in project.sheets:
+        if sheet.cells:
+            groups.setdefault(kind_of(sheet), []).append(sheet)
+    for kind, sheets in sorted(groups.items(), key=lambda pair: (pair[0].filter != "nearest", pair[0])):
+        if kind.wrap == "repeat":
+            _whole(sheets[0], stock, len(pages), pages, placed)
+        else:
+            _pack_group(sheets, stock, settings, kind, pages, placed)
+        kinds += [kind] * (len(pages) - len(kinds))
     frames = [placed[cell.id] for sheet in project.sheets for cell in sheet.cells]
     return Atlas(
-        pages, filters, frames, _normal_pages(pages, frames, stock, settings),
+        pages, kinds, frames, _normal_pages(pages, frames, stock, settings),
         _larger_pages(pages, frames, stock, settings),
     )  # fmt: skip
 
@@ -75,7 +96,7 @@ def _normal_pages(
         if page is None:
             page = made[frame.page] = np.empty_like(pages[frame.page])
             page[..., :3], page[..., 3] = FLAT, 255
-        _lay(page, frame, normals, 1, settings.gutter)
+        _lay(page, frame, normals, 1, gutter_of(frame.sheet, settings))
     return made
 
 
@@ -93,7 +114,7 @@ def _larger_pages(
             page = made[frame.page].get(scale)
             if page is None:
                 page = made[frame.page][scale] = pages[frame.page].repeat(scale, axis=0).repeat(scale, axis=1)
-            _lay(page, frame, large, scale, settings.gutter)
+            _lay(page, frame, large, scale, gutter_of(frame.sheet, settings))
     return made
 
 
@@ -111,12 +132,12 @@ def _pack_group(
     sheets: list[Sheet],
     stock: Stock,
     settings: AtlasSettings,
-    filter: Filter,
+    kind: Kind,
     pages: list[np.ndarray],
-    filters: list[Filter],
     placed: dict[str, Frame],
 ) -> None:
     parts: list[np.ndarray] = []
+    gutters: list[int] = []
     index_of: dict[bytes, int] = {}
     wanted: list[tuple[Sheet, Cell, int, tuple[int, int]]] = []
     for sheet in sheets:
@@ -124,28 +145,54 @@ def _pack_group(
         for cell in sheet.cells:
             pixels, offset = trimmed(rgba, cell, settings.trim)
             apart = cell.id if sheet.source.normal or sheet.source.variants else ""
-            key = hashlib.sha256(repr((pixels.shape, apart)).encode() + pixels.tobytes()).digest()
+            gutter = gutter_of(sheet, settings)
+            key = hashlib.sha256(repr((pixels.shape, apart, gutter)).encode() + pixels.tobytes()).digest()
             if key not in index_of:
                 index_of[key] = len(parts)
                 parts.append(pixels)
+                gutters.append(gutter)
             wanted.append((sheet, cell, index_of[key], offset))
     if not parts:
         return
-    g = settings.gutter
-    sizes = [(p.shape[1] + 2 * g, p.shape[0] + 2 * g) for p in parts]
+    sizes = [(p.shape[1] + 2 * g, p.shape[0] + 2 * g) for p, g in zip(parts, gutters, strict=True)]
     where: dict[int, tuple[int, int, int]] = {}
-    for page in pack(sizes, settings.limit, settings.power_of_two):
-        picture = np.zeros((page.height, page.width, 4), np.uint8)
+    limit = min([settings.limit, *(s.tune.limit for s in sheets if s.tune.limit)])
+    power = settings.power_of_two or any(s.tune.pad == "power" for s in sheets)
+    four = kind.codec not in ("none", "indexed") or any(s.tune.pad == "four" for s in sheets)
+    for page in pack(sizes, limit, power):
+        size = (page.width, page.height)
+        wide, high = (side + -side % 4 if four else side for side in size)
+        picture = np.zeros((high, wide, 4), np.uint8)
         for i, (x, y) in page.places.items():
+            g = gutters[i]
             block = with_gutter(parts[i], g)
             picture[y : y + block.shape[0], x : x + block.shape[1]] = block
             where[i] = (len(pages), x + g, y + g)
         pages.append(picture)
-        filters.append(filter)
     for sheet, cell, part, offset in wanted:
         number, x, y = where[part]
         h, w = parts[part].shape[:2]
         placed[cell.id] = Frame(sheet, cell, number, (x, y, w, h), offset)
+
+
+def _whole(
+    sheet: Sheet, stock: Stock, number: int, pages: list[np.ndarray], placed: dict[str, Frame]
+) -> None:
+    """A page that is the sheet itself."""
+    rgba = stock.pixels(sheet)
+    pages.append(padded(rgba, padded_size(sheet)))
+    for cell in sheet.cells:
+        placed[cell.id] = Frame(sheet, cell, number, cell.rect, (0, 0))
+
+
+def kind_of(sheet: Sheet) -> Kind:
+    tune = sheet.tune
+    alone = sheet.id if tune.wrap == "repeat" else ""
+    return Kind(tune.group, tune.filter, tune.mipmaps, tune.wrap, tune.alpha, tune.codec, alone)
+
+
+def gutter_of(sheet: Sheet, settings: AtlasSettings) -> int:
+    return max(settings.gutter, sheet.tune.gutter) if sheet.tune.wrap == "clamp" else 0
 
 
 def trimmed(rgba: np.ndarray, cell: Cell, trim: bool = True) -> tuple[np.ndarray, tuple[int, int]]:
@@ -160,8 +207,3 @@ def trimmed(rgba: np.ndarray, cell: Cell, trim: bool = True) -> tuple[np.ndarray
         return pixels[:1, :1], (0, 0)
     top, left = int(rows[0]), int(columns[0])
     return pixels[top : rows[-1] + 1, left : columns[-1] + 1], (left, top)
-
-
-def with_gutter(pixels: np.ndarray, gutter: int) -> np.ndarray:
-    """The pixels with their edge repeated `gutter` px outwards, corners too."""
-    return np.pad(pixels, ((gutter, gutter), (gutter, gutter), (0, 0)), mode="edge")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
@@ -14,15 +13,25 @@ import msgspec
 import numpy as np
 
 from rushweed.core.document.errors import EditError, StoreError, file_reason
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model import Codec, Level, Project
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.licence import credit_lines
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import AtlasSettings, build
-from rushweed.core.ship.manifest import MANIFEST_FORMAT, larger_file, level_file, manifest_of, normals_file
+from rushweed.core.ship.atlas import AtlasSettings, Kind, build
+from rushweed.core.ship.manifest import (
+    MANIFEST_FORMAT,
+    has_texture,
+    larger_file,
+    level_file,
+    manifest_of,
+    normals_file,
+    texture_file,
+)
 from rushweed.core.store.files import write_file
 from rushweed.core.store.folder import file_name
 from rushweed.core.store.form import animation_text, level_text, sheet_text
+from rushweed.core.tune.codec.compress import container, png_bytes
+from rushweed.core.tune.ktx2 import write_ktx2
 
 Progress = Callable[[float, str], None]
 MOST_PICTURE = 64 * 1024 * 1024  # px of a level picture
@@ -73,7 +82,9 @@ def ship(
     frame_index = {frame.cell.id: i for i, frame in enumerate(atlas.frames)}
     work: dict[str, Callable[[], bytes]] = {}
     for n, (name, page) in enumerate(zip(page_files, atlas.pages, strict=True)):
-        work[name] = partial(png_bytes, page)
+        work[name] = partial(png_bytes, page, atlas.kinds[n].codec == "indexed")
+        if has_texture(atlas.kinds[n]):
+            work[texture_file(name)] = partial(_texture_bytes, page, atlas.kinds[n])
         normals = atlas.normals[n]
         if normals is not None:
             work[normals_file(name)] = partial(png_bytes, normals)
@@ -174,6 +185,12 @@ def _level_bytes(project: Project, level: Level, frame_index: dict[str, int]) ->
     return json_bytes(level_file(project, level, frame_index))
 
 
+def _texture_bytes(page: np.ndarray, kind: Kind) -> bytes:
+    codec: Codec = "none" if kind.codec == "indexed" else kind.codec
+    made = container(page, codec, kind.mipmaps, kind.alpha)
+    return write_ktx2(made)
+
+
 def _level_png(project: Project, level: Level, stock: Stock) -> bytes:
     left, top, columns, rows = level.bounds
     cw, ch = level.cell
@@ -183,15 +200,6 @@ def _level_png(project: Project, level: Level, stock: Stock) -> bytes:
 
 def json_bytes(value: msgspec.Struct) -> bytes:
     return msgspec.json.format(msgspec.json.encode(value), indent=1) + b"\n"
-
-
-def png_bytes(rgba: np.ndarray) -> bytes:
-    """A PNG of uint8 RGBA whose bytes depend on the pixels alone."""
-    from PIL import Image
-
-    buffer = io.BytesIO()
-    Image.fromarray(rgba).save(buffer, "PNG", optimize=False, compress_level=6)
-    return buffer.getvalue()
 
 
 def credits_text(project: Project) -> str:

@@ -15,12 +15,13 @@ from rushweed.core.document.model import (
     Role,
     Shape,
     Side,
+    Stretch,
     TileLayer,
 )
 from rushweed.core.level.chunks import region
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
-from rushweed.core.ship.atlas import Atlas, Frame
+from rushweed.core.ship.atlas import Atlas, Frame, Kind
 from rushweed.core.tune.units import size_units
 
 MANIFEST_FORMAT = 1
@@ -29,13 +30,33 @@ AXES = "px from the top left, x right, y down"
 
 class PagePart(msgspec.Struct, frozen=True):
     """An atlas page: its file beside the manifest, its size in px, the filter to draw it with; `normals` is
-    the file of its normal maps with the same places, `larger` the same page 2 or 3 times as large."""
+    the file of its normal maps with the same places, `larger` the same page 2 or 3 times as large. `texture`
+    is the page once more as a KTX2 file, coded by `codec` and with mipmaps if it has any; its colours are
+    premultiplied where `alpha` says so, those of the PNG never. `wrap` is what is read beyond its edge,
+    `group` the atlas group."""
 
     file: str
     size: tuple[int, int]
     filter: str
     normals: str | None = None
     larger: dict[str, str] = {}
+    texture: str | None = None
+    codec: str = "none"
+    mipmaps: bool = False
+    alpha: str = "straight"
+    wrap: str = "clamp"
+    group: str = ""
+
+
+class NinePart(msgspec.Struct, frozen=True):
+    """Nine-slice: px from each edge of the untrimmed cell that keep their size; `fill` says for left, top,
+    right, bottom and centre whether it is stretched or repeated."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+    fill: tuple[str, str, str, str, str]
 
 
 class ShapePart(msgspec.Struct, frozen=True):
@@ -65,6 +86,7 @@ class FramePart(msgspec.Struct, frozen=True):
     ppu: float
     units: tuple[float, float]
     shapes: list[ShapePart] = []
+    nine: NinePart | None = None
 
 
 class LevelPart(msgspec.Struct, frozen=True):
@@ -175,6 +197,16 @@ def normals_file(page_file: str) -> str:
     return page_file.replace(".png", "_normals.png")
 
 
+def texture_file(page_file: str) -> str:
+    """The KTX2 file of a page."""
+    return page_file.replace(".png", ".ktx2")
+
+
+def has_texture(kind: Kind) -> bool:
+    """Whether a page is shipped as a texture too: with blocks or mipmaps, which a PNG cannot hold."""
+    return kind.mipmaps or kind.codec not in ("none", "indexed")
+
+
 def larger_file(page_file: str, scale: int) -> str:
     """The file of a page `scale` times as large."""
     return page_file.replace(".png", f"@{scale}x.png")
@@ -183,9 +215,12 @@ def larger_file(page_file: str, scale: int) -> str:
 def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_files: list[str]) -> Manifest:
     pages = [
         PagePart(
-            file, (page.shape[1], page.shape[0]), atlas.filters[n],
+            file, (page.shape[1], page.shape[0]), atlas.kinds[n].filter,
             normals_file(file) if atlas.normals[n] is not None else None,
             {str(scale): larger_file(file, scale) for scale in atlas.larger[n]},
+            texture_file(file) if has_texture(atlas.kinds[n]) else None,
+            atlas.kinds[n].codec, atlas.kinds[n].mipmaps, atlas.kinds[n].alpha, atlas.kinds[n].wrap,
+            atlas.kinds[n].group,
         )
         for n, (file, page) in enumerate(zip(page_files, atlas.pages, strict=True))
     ]  # fmt: skip
@@ -236,7 +271,15 @@ def _frame(frame: Frame) -> FramePart:
         ppu,
         size_units((w, h), ppu),
         [_shape(s) for s in cell.shapes],
+        _nine(cell.stretch),
     )
+
+
+def _nine(s: Stretch | None) -> NinePart | None:
+    if s is None:
+        return None
+    fill = (s.left_fill, s.top_fill, s.right_fill, s.bottom_fill, s.centre_fill)
+    return NinePart(s.left, s.top, s.right, s.bottom, fill)
 
 
 def _shape(shape: Shape) -> ShapePart:

@@ -150,7 +150,7 @@ class Folder:
             animation = read_animation(body, path)
             animations.append(animation)
             self._note(remember, path, animation.id, animation, body)
-        project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations))
+        project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations), head.recipes)
         self._check_ids(project)
         if remember:
             self._written[HEAD] = (None, data)

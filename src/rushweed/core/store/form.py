@@ -16,6 +16,7 @@ from rushweed.core.document.model import (
     Layer,
     Level,
     Project,
+    Recipe,
     Sheet,
     Source,
     Thing,
@@ -39,6 +40,7 @@ class Head(msgspec.Struct, frozen=True):
     sheets: tuple[str, ...] = ()
     levels: tuple[str, ...] = ()
     animations: tuple[str, ...] = ()
+    recipes: tuple[Recipe, ...] = ()
 
 
 class TileRows(msgspec.Struct, frozen=True, tag_field="kind", tag="tiles", forbid_unknown_fields=True):
@@ -91,6 +93,8 @@ def _block(fields: dict[str, Any], lists: dict[str, list[str]]) -> bytes:
 def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
     """rushweed.json; `files` are those of the sheets, levels and animations, in order."""
     lists = {kind: [_line(f) for f in names] for kind, names in files.items()}
+    if project.recipes:
+        lists["recipes"] = [_line(recipe) for recipe in project.recipes]
     return _block({"format": FORMAT, "id": project.id, "name": project.name}, lists)
 
 
@@ -220,6 +224,10 @@ def read_sheet(data: bytes, place: str) -> Sheet:
     _check_source(sheet.source, place)
     if not sheet.tune.ppu > 0:
         raise StoreError(f"{place} has {sheet.tune.ppu:g} pixels per unit.", "Use a number above 0.")
+    if not (0 <= sheet.tune.gutter <= 32 and 0 <= sheet.tune.limit <= 16_384):
+        raise StoreError(
+            f"{place} has an impossible gutter or page size.", "Use 0 to 32 px, and 16 to 16384."
+        )
     return sheet
 
 
@@ -237,6 +245,13 @@ def _check_numbers(cell: Cell, place: str) -> None:
     for number in (*cell.pivot,):
         if abs(number) > 1e6:
             raise StoreError(f"{place}: cell {cell.name} has its pivot far outside.", "Put the pivot right.")
+    s = cell.stretch
+    if s is not None:
+        fits = s.left + s.right <= cell.rect[2] and s.top + s.bottom <= cell.rect[3]
+        if min(s.left, s.top, s.right, s.bottom) < 0 or not fits:
+            raise StoreError(
+                f"{place}: cell {cell.name} has nine-slice margins that do not fit.", "Mend them."
+            )
 
 
 def _safe(path: str) -> bool:

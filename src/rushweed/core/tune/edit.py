@@ -1,15 +1,18 @@
-"""Edits of the Tune stage: pixels per unit, filter, pivots."""
+"""Edits of the Tune stage: pixels per unit, filter and the other settings of a texture, pivots."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping
+from typing import Any
 
+import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells, put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Filter, Project
+from rushweed.core.document.model import Cell, Project
+from rushweed.core.tune.recipe import follows, recipe_of
 
 # The nine places as fractions of the cell, x right, y down.
 PLACES: dict[str, tuple[float, float]] = {
@@ -18,6 +21,8 @@ PLACES: dict[str, tuple[float, float]] = {
     "bottom left": (0, 1), "bottom": (0.5, 1), "bottom right": (1, 1),
 }  # fmt: skip
 MOST_PPU = 4096
+MOST_GUTTER = 32
+INK = 8  # alpha from which a px counts
 
 
 def check_ppu(ppu: float) -> float:
@@ -29,29 +34,69 @@ def check_ppu(ppu: float) -> float:
 
 
 def tune_sheets(
-    project: Project,
-    sheet_ids: Iterable[str],
-    ppu: float | None = None,
-    filter: Filter | None = None,
-    pivot: tuple[float, float] | None = None,
+    project: Project, sheet_ids: Iterable[str], pivot: tuple[float, float] | None = None, **fields: Any
 ) -> Project:
-    """Set what is given for every sheet named; `pivot` (a fraction) is also given to all their cells."""
-    if ppu is not None:
-        check_ppu(ppu)
+    """Set the given fields of Tune for every sheet named; `pivot` (a fraction) is also given to all their
+    cells.
+
+    A sheet whose settings are no longer those of its recipe follows it no more. Raises EditError for a value
+    that is not possible.
+    """
+    check_tune(fields)
+    if pivot is not None:
+        fields["pivot"] = pivot
     for sheet_id in sheet_ids:
         sheet = sheet_of(project, sheet_id)
-        tune = replace(
-            sheet.tune,
-            ppu=sheet.tune.ppu if ppu is None else ppu,
-            filter=filter or sheet.tune.filter,
-            pivot=sheet.tune.pivot if pivot is None else pivot,
-        )
+        tune = replace(sheet.tune, **fields)
         if tune != sheet.tune:
+            recipe = recipe_of(project, tune.recipe) if tune.recipe else None
+            if recipe is None or not follows(tune, recipe):
+                tune = replace(tune, recipe="")
             sheet = replace(sheet, tune=tune)
             project = put_sheet(project, sheet)
         if pivot is not None:
             project = set_pivot_share(project, [cell.id for cell in sheet.cells], pivot)
     return project
+
+
+def check_tune(fields: dict[str, Any]) -> None:
+    """Raises EditError if a number of these fields of Tune is not possible."""
+    if "ppu" in fields:
+        check_ppu(fields["ppu"])
+    if not 0 <= fields.get("gutter", 0) <= MOST_GUTTER:
+        raise EditError(f"A gutter of {fields['gutter']} px is not possible.", f"Use 0 to {MOST_GUTTER} px.")
+    if fields.get("limit", 0) != 0 and not 16 <= fields["limit"] <= 16_384:
+        raise EditError(
+            f"Pages of {fields['limit']} px are not possible.", "Use 16 to 16384 px, or 0 for any."
+        )
+
+
+def pivots_from_feet(project: Project, cells: Mapping[str, np.ndarray]) -> Project:
+    """Put the pivot of each cell under its feet: the middle of what touches its lowest line of ink.
+
+    cells: the px of each, uint8 (height, width, 4), by id; one without ink keeps its pivot.
+    """
+
+    def change(cell: Cell) -> Cell:
+        found = feet_of(cells[cell.id])
+        return (
+            cell if found is None else _with_pivot(cell, (found[0] + cell.shift[0], found[1] + cell.shift[1]))
+        )
+
+    return change_cells(project, list(cells), change)
+
+
+def feet_of(pixels: np.ndarray) -> tuple[float, float] | None:
+    """Where something stands, in px of its picture: between the outermost ink of its lowest eighth, to half
+    a px, and the lower edge of its lowest ink."""
+    ink = pixels[..., 3] >= INK
+    rows = np.flatnonzero(ink.any(axis=1))
+    if not rows.size:
+        return None
+    foot = int(rows[-1]) + 1
+    high = max((foot - int(rows[0])) // 8, 1)
+    columns = np.flatnonzero(ink[foot - high : foot].any(axis=0))
+    return (int(columns[0]) + int(columns[-1]) + 1) / 2, float(foot)
 
 
 def set_pivot_share(project: Project, cell_ids: Collection[str], share: tuple[float, float]) -> Project:

@@ -1,6 +1,7 @@
-"""Draws a part of a sheet as a graphics card does: texel centres at one half, clamp at the sheet's edge.
+"""Draws a part of a texture as a graphics card does: texel centres at one half, mipmaps, clamp or repeat.
 
-Source: the OpenGL 4.6 core specification, section 8.14 (texture minification and magnification).
+Source: the OpenGL 4.6 core specification, section 8.14 (texture minification and magnification). Values are
+read as they are stored, as most 2D games do, not turned to linear light first.
 """
 
 from __future__ import annotations
@@ -10,13 +11,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Filter
+from rushweed.core.document.model import Alpha, Filter, Wrap
 
 
 def premultiply(rgba: np.ndarray) -> np.ndarray:
     """uint8 straight alpha to float32 premultiplied, 0..255."""
     out = rgba.astype(np.float32)
-    out[..., :3] *= out[..., 3:] / 255
+    out[..., :3] *= out[..., 3:] * np.float32(1 / 255)
     return out
 
 
@@ -28,47 +29,140 @@ def straighten(premultiplied: np.ndarray) -> np.ndarray:
     return np.clip(np.rint(np.concatenate((rgb, alpha), axis=-1)), 0, 255).astype(np.uint8)
 
 
-def sample(source: np.ndarray, u: np.ndarray, v: np.ndarray, filter: Filter) -> np.ndarray:
+def halved(level: np.ndarray) -> np.ndarray:
+    """The next mipmap of float32 (height, width, channels): every texel the mean of the area it covers."""
+    return _halved_along(_halved_along(level, 0), 1)
+
+
+def _halved_along(level: np.ndarray, axis: int) -> np.ndarray:
+    size = level.shape[axis]
+    if size == 1:
+        return level
+    turned = np.moveaxis(level, axis, 0)
+    half = size // 2
+    if size % 2 == 0:
+        out = (turned[0::2] + turned[1::2]) / 2
+    else:  # three texels a texel, the outer two in parts
+        i = np.arange(half, dtype=np.float32).reshape(-1, *[1] * (turned.ndim - 1))
+        out = (turned[0:-1:2] * (half - i) + turned[1::2] * half + turned[2::2] * (i + 1)) / np.float32(size)
+    return np.moveaxis(out, 0, axis)
+
+
+class Texture(NamedTuple):
+    """What a card reads: `levels` from the largest down, float32 (height, width, 4) of 0..255, colours
+    premultiplied unless `alpha` is straight."""
+
+    levels: tuple[np.ndarray, ...]
+    filter: Filter = "nearest"
+    wrap: Wrap = "clamp"
+    alpha: Alpha = "premultiplied"
+
+
+def texture_of(
+    rgba: np.ndarray,
+    filter: Filter = "nearest",
+    mipmaps: bool = False,
+    wrap: Wrap = "clamp",
+    alpha: Alpha = "premultiplied",
+) -> Texture:
+    """A texture of uint8 straight RGBA. Mipmaps are made of premultiplied colours either way, so that clear
+    texels do not darken an edge."""
+    level = rgba.astype(np.float32) if alpha == "straight" else premultiply(rgba)
+    levels = [level]
+    if mipmaps:
+        seen = premultiply(rgba)
+        while max(seen.shape[:2]) > 1:
+            seen = halved(seen)
+            levels.append(straighten(seen).astype(np.float32) if alpha == "straight" else seen)
+    return Texture(tuple(levels), filter, wrap, alpha)
+
+
+def _held(index: np.ndarray, size: int, wrap: Wrap) -> np.ndarray:
+    return np.mod(index, size) if wrap == "repeat" else np.clip(index, 0, size - 1)
+
+
+def sample(
+    source: np.ndarray, u: np.ndarray, v: np.ndarray, filter: Filter, wrap: Wrap = "clamp"
+) -> np.ndarray:
     """Read `source` at continuous px positions: float32 (..., channels).
 
-    source: float32 (height, width, channels), premultiplied; u, v: float arrays of one shape, px from
-    the top left, so that the centre of the first texel is at 0.5, 0.5. Outside the source the nearest
-    edge texel counts (clamp to edge).
+    source: float32 (height, width, channels); u, v: float arrays that broadcast to one shape, px from the top
+    left, so that the centre of the first texel is at 0.5, 0.5. Beyond the source the nearest edge texel
+    counts (clamp), or the source once more (repeat).
     """
-    height, width = source.shape[:2]
+    height, width, channels = source.shape
+    flat = source.reshape(-1, channels)
     if filter == "nearest":
-        x = np.clip(np.floor(u).astype(np.intp), 0, width - 1)
-        y = np.clip(np.floor(v).astype(np.intp), 0, height - 1)
-        return np.asarray(source[y, x])
+        x = _held(np.floor(u).astype(np.intp), width, wrap)
+        y = _held(np.floor(v).astype(np.intp), height, wrap)
+        return np.asarray(flat.take(y * width + x, axis=0, mode="clip"))
     x0f, y0f = np.floor(u - 0.5), np.floor(v - 0.5)
     tx = (u - 0.5 - x0f).astype(np.float32)[..., None]
     ty = (v - 0.5 - y0f).astype(np.float32)[..., None]
     x0, y0 = x0f.astype(np.intp), y0f.astype(np.intp)
-    x1, y1 = np.clip(x0 + 1, 0, width - 1), np.clip(y0 + 1, 0, height - 1)
-    x0, y0 = np.clip(x0, 0, width - 1), np.clip(y0, 0, height - 1)
-    top = source[y0, x0] * (1 - tx) + source[y0, x1] * tx
-    below = source[y1, x0] * (1 - tx) + source[y1, x1] * tx
-    return np.asarray(top * (1 - ty) + below * ty)
+    left, right = _held(x0, width, wrap), _held(x0 + 1, width, wrap)
+    above, below = _held(y0, height, wrap) * width, _held(y0 + 1, height, wrap) * width
+    top = flat.take(above + left, axis=0, mode="clip")
+    top += (flat.take(above + right, axis=0, mode="clip") - top) * tx
+    bottom = flat.take(below + left, axis=0, mode="clip")
+    bottom += (flat.take(below + right, axis=0, mode="clip") - bottom) * tx
+    bottom -= top
+    bottom *= ty
+    top += bottom
+    return np.asarray(top)
+
+
+def sample_texture(texture: Texture, u: np.ndarray, v: np.ndarray, texels: float) -> np.ndarray:
+    """Read a texture where one px of the picture spans `texels` texels: premultiplied float32 (..., 4).
+
+    Below one texel the largest level is read; above, with the linear filter, the two levels around
+    log2(texels) are mixed, and with nearest the nearer one is read.
+    """
+    levels = texture.levels
+    lod = min(max(math.log2(max(texels, 1e-9)), 0.0), len(levels) - 1)
+    if texture.filter == "nearest":
+        return _seen(_at(texture, round(lod), u, v), texture)
+    low = math.floor(lod)
+    out = _at(texture, low, u, v)
+    if lod > low:
+        out += (_at(texture, low + 1, u, v) - out) * np.float32(lod - low)
+    return _seen(out, texture)
+
+
+def _at(texture: Texture, number: int, u: np.ndarray, v: np.ndarray) -> np.ndarray:
+    """One level, at positions that count in texels of the largest."""
+    level = texture.levels[number]
+    if number:
+        u = u * (level.shape[1] / texture.levels[0].shape[1])
+        v = v * (level.shape[0] / texture.levels[0].shape[0])
+    return sample(level, u, v, texture.filter, texture.wrap)
+
+
+def _seen(texels: np.ndarray, texture: Texture) -> np.ndarray:
+    if texture.alpha == "straight":
+        texels[..., :3] *= texels[..., 3:] * np.float32(1 / 255)
+    return texels
 
 
 class Placed(NamedTuple):
-    """A cell in a picture: its pivot at `at` (output px), drawn `scale` output px a source px, turned
-    clockwise by `turn` degrees about the pivot. `rect` is the cell in `sheet` (uint8 RGBA)."""
+    """A cell in a picture: its pivot at `at` (output px), drawn `scale` output px a texel, turned
+    clockwise by `turn` degrees about the pivot. `rect` is the cell in the texture, in texels. With `soft`
+    its edges are anti-aliased: an output px counts by how much of it the cell covers."""
 
-    sheet: np.ndarray
+    texture: Texture
     rect: tuple[int, int, int, int]
     pivot: tuple[float, float]
     at: tuple[float, float]
     scale: float
-    filter: Filter
     turn: float = 0.0
+    soft: bool = False
 
 
 def draw(picture: np.ndarray, thing: Placed) -> None:
     """Draw a cell over `picture`, float32 premultiplied (height, width, 4), in place.
 
     An output px takes part if its centre lies in the cell, as in rasterisation; the sampler reads
-    from the whole sheet, so a neighbour bleeds in under the linear filter as it does in a game.
+    from the whole texture, so a neighbour bleeds in under the linear filter as it does in a game.
     """
     x, y, w, h = thing.rect
     cos, sin = math.cos(math.radians(thing.turn)), math.sin(math.radians(thing.turn))
@@ -82,17 +176,23 @@ def draw(picture: np.ndarray, thing: Placed) -> None:
     bottom = min(math.ceil(max(c[1] for c in corners)), picture.shape[0])
     if right <= left or bottom <= top:
         return
-    # Only the part of the sheet that can be read is made float; one texel more for the linear filter.
-    sx0, sy0 = max(x - 1, 0), max(y - 1, 0)
-    sx1, sy1 = min(x + w + 1, thing.sheet.shape[1]), min(y + h + 1, thing.sheet.shape[0])
-    source = premultiply(thing.sheet[sy0:sy1, sx0:sx1])
-    py, px = np.mgrid[top:bottom, left:right].astype(np.float64)
-    dx, dy = px + 0.5 - thing.at[0], py + 0.5 - thing.at[1]
-    cell_x = (dx * cos + dy * sin) / thing.scale + thing.pivot[0]
-    cell_y = (-dx * sin + dy * cos) / thing.scale + thing.pivot[1]
-    inside = (cell_x >= 0) & (cell_x < w) & (cell_y >= 0) & (cell_y < h)
-    texels = sample(source, cell_x + (x - sx0), cell_y + (y - sy0), thing.filter)
-    texels = texels * inside[..., None]
+    across = (np.arange(left, right) + 0.5 - thing.at[0])[None, :]
+    down = (np.arange(top, bottom) + 0.5 - thing.at[1])[:, None]
+    cell_x = (across * cos + down * sin) / thing.scale + thing.pivot[0]
+    cell_y = (down * cos - across * sin) / thing.scale + thing.pivot[1]
+    if thing.soft:
+        covered = _covered(cell_x, w, thing.scale) * _covered(cell_y, h, thing.scale)
+    else:
+        inside = (cell_x >= 0) & (cell_x < w) & (cell_y >= 0) & (cell_y < h)
+        covered = np.asarray(inside, np.float32)
+    texels = sample_texture(thing.texture, cell_x + x, cell_y + y, 1 / thing.scale)
+    texels *= covered[..., None]
     under = picture[top:bottom, left:right]
-    under *= 1 - texels[..., 3:] / 255
+    under *= 1 - texels[..., 3:] * np.float32(1 / 255)
     under += texels
+
+
+def _covered(along: np.ndarray, size: float, scale: float) -> np.ndarray:
+    """How much of an output px lies within 0..size of the cell along one of its axes."""
+    first, last = np.clip(along * scale + 0.5, 0, 1), np.clip((size - along) * scale + 0.5, 0, 1)
+    return np.asarray(first + last - 1).clip(0, 1).astype(np.float32)

@@ -12,6 +12,7 @@ from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.controls import label, row
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.rulers import Band, Scale
+from rushweed.ui.fields import ChoiceRow
 from rushweed.ui.icons import Icons
 from rushweed.ui.session import Session
 from rushweed.ui.theme import Look
@@ -327,7 +328,8 @@ class Card(QWidget):
                 part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         holder = QWidget()
         holder.setFixedHeight(24)
-        holder.setLayout(row(name, *parts))
+        ends = isinstance(parts[-1], ChoiceRow)  # which keeps its own width
+        holder.setLayout(row(name, *parts, None) if ends else row(name, *parts))
         self.rows.addWidget(holder)
         return holder
 

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QPlainTextEdit, Q
 
 from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import ENDINGS, KINDS
+from rushweed.core.tune.recipe import suited
 from rushweed.ui.controls import label
 from rushweed.ui.stages.base import many
 from rushweed.ui.theme import Look
@@ -105,7 +106,8 @@ class Bringing:
         if session.read_only:
             session.tell("fault", "This project is open for looking only.", "Copy its folder to add to it.")
             return None
-        gathering = Gathering(session.folder.path, session.history.project)
+        project = session.history.project
+        gathering = Gathering(session.folder.path, project)
         stock = session.stock
 
         def work(job: Job) -> list[Gathered]:
@@ -113,7 +115,7 @@ class Bringing:
             batches = gathering.batches(files_in(paths, got), as_one)
             for i, batch in enumerate(batches):
                 job.tell(i / len(batches), f"Gathering {batch.paths[0].name} ({i + 1} of {len(batches)})")
-                for one in gathering.take(batch):
+                for one in (suited(project, taken) for taken in gathering.take(batch)):
                     if one.picture is not None:
                         stock.put(one.picture)
                     got.append(one._replace(picture=None))

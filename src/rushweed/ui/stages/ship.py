@@ -202,7 +202,7 @@ class ShipStage(Stage):
             painter.fillRect(box, ground)
             painter.drawImage(box, image)
             assert self.atlas is not None
-            words = f"page {number}, {self.atlas.filters[number]}"
+            words = f"page {number}, {self.atlas.kinds[number].filter}"
             tag(painter, self.look, box.left(), box.top() - 20, words)
         chosen = set(self.session.cell_ids)
         for frame in self.atlas.frames if self.atlas else []:

@@ -1,0 +1,1 @@
+"""Texture compression: block formats and indexed colour, coded and decoded in NumPy."""

@@ -1,0 +1,403 @@
+"""BC1 and BC3: two colours of 5, 6 and 5 bits a block and steps between them; alpha with steps of its own.
+
+Layout of the bits: the Khronos Data Format Specification 1.3, chapter 18. The search is our own: the line
+through the colours, then ends and places in turn; blocks of few colours are tried in every arrangement.
+"""
+
+from __future__ import annotations
+
+from functools import cache
+from itertools import permutations, product
+
+import numpy as np
+
+from rushweed.core.tune.codec.blocks import (
+    Normal,
+    best_ends,
+    main_axis,
+    nearest,
+    normal_form,
+    seen_weights,
+    totals,
+)
+
+BITS = (5, 6, 5)
+ROUNDS = 3
+# A place along the line to the index that stands for it, by the number of places.
+INDEX = {4: np.array([0, 2, 3, 1], np.uint8), 3: np.array([0, 2, 1], np.uint8)}
+SOLID = 128  # alpha from which a px of BC1 is drawn
+
+
+def grown(value: np.ndarray, bits: int) -> np.ndarray:
+    """`bits` wide values to 8 bits, as the card does: the upper bits once more below."""
+    return np.asarray((value << (8 - bits)) | (value >> (2 * bits - 8)))
+
+
+_GROWN = {bits: grown(np.arange(1 << bits), bits).astype(np.float32) for bits in BITS}
+
+
+def _steps(first: np.ndarray, last: np.ndarray, count: int) -> list[np.ndarray]:
+    """The values at the places between two ends of 8 bits, integers as a decoder makes them."""
+    if count == 4:
+        return [first, (2 * first + last) // 3, (first + 2 * last) // 3, last]
+    return [first, (first + last) // 2, last]
+
+
+def code_bc1(blocks: np.ndarray) -> np.ndarray:
+    """uint8 (n, 16, 4) to uint8 (n, 8). A px is clear below half alpha, else it is opaque."""
+    clear = np.asarray(blocks[..., 3] < SOLID)
+    weights = np.ones(clear.shape, np.float32)
+    holes = clear.any(axis=1)
+    px = _planes(blocks)
+    # The format draws what is clear in black, so its colour is that of the first seen px and costs nothing.
+    first = px[:, np.arange(len(px[0])), np.argmax(~clear, axis=1)]
+    px = np.where(clear, first[..., None], px)
+    ends, places, error = _fit(px, weights, 4)
+    ends[holes], places[holes], _error = _fit(px[:, holes], weights[holes], 3)
+    three = np.array(holes)
+    rest = np.flatnonzero(~holes & (error > 0))
+    best = error[rest].copy()
+    other_ends, other_places = ends[rest], places[rest]
+    kinds, colours = _kinds(px[:, rest])
+    _few(px[:, rest], weights[rest], 3, kinds, colours, other_ends, other_places, best)
+    better = best < error[rest]
+    taken = rest[better]
+    ends[taken], places[taken], three[taken] = other_ends[better], other_places[better], True
+    index = np.where(three[:, None], INDEX[3][np.minimum(places, 2)], INDEX[4][places])
+    index[clear] = 3
+    return _packed(ends, index, ~three)
+
+
+def code_bc3(blocks: np.ndarray) -> np.ndarray:
+    """uint8 (n, 16, 4) to uint8 (n, 16): alpha with eight steps, then colour as in BC1 with four."""
+    ends, places, _error = _fit(_planes(blocks), seen_weights(blocks), 4)
+    colour = _packed(ends, INDEX[4][places], np.ones(len(blocks), bool))
+    return np.concatenate((code_alpha(blocks[..., 3]), colour), axis=1)
+
+
+def _planes(blocks: np.ndarray) -> np.ndarray:
+    return np.ascontiguousarray(blocks[..., :3].transpose(2, 0, 1)).astype(np.float32)
+
+
+def _packed(ends: np.ndarray, index: np.ndarray, four: np.ndarray) -> np.ndarray:
+    """The eight bytes of each block. `four`: whether there are four places; the order of the ends says so."""
+    word = (ends[..., 0] << 11) | (ends[..., 1] << 5) | ends[..., 2]
+    swap = np.where(four, word[:, 0] < word[:, 1], word[:, 0] > word[:, 1])
+    word[swap] = word[swap][:, ::-1]
+    turned = np.where(four[:, None], index ^ 1, np.where(index < 2, index ^ 1, index))
+    index = np.where(swap[:, None], turned, index).astype(np.uint32)
+    index[four & (word[:, 0] == word[:, 1])] = 0
+    bits = (index << (2 * np.arange(16, dtype=np.uint32))).sum(axis=1, dtype=np.uint32)
+    out = np.empty((len(index), 8), np.uint8)
+    out[:, :4] = word.astype("<u2").view(np.uint8).reshape(-1, 4)
+    out[:, 4:] = bits.astype("<u4").view(np.uint8).reshape(-1, 4)
+    return out
+
+
+# -- finding the ends --------------------------------------------------------------------------------------
+
+
+def _fit(px: np.ndarray, weights: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Ends int32 (n, 2, 3) of 5, 6, 5 bits, places uint8 (n, 16) along the line, weighted error (n,)."""
+    ends = np.zeros((px.shape[1], 2, 3), np.int32)
+    places = np.zeros(weights.shape, np.uint8)
+    error = np.full(len(weights), np.inf, np.float32)
+    kinds, colours = _kinds(px)
+    _along(px, weights, count, np.flatnonzero(colours >= count), ends, places, error)
+    _few(px, weights, count, kinds, colours, ends, places, error)
+    return ends, places, error
+
+
+def _kinds(px: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Of px (3, n, 16): which of its block's colours each is, uint8 (n, 16), and how many there are."""
+    code = (px[0] * 65536 + px[1] * 256 + px[2]).astype(np.int32)
+    order = np.argsort(code, axis=1)
+    ranked = np.take_along_axis(code, order, axis=1)
+    rank = np.zeros(code.shape, np.uint8)
+    rank[:, 1:] = np.cumsum(ranked[:, 1:] != ranked[:, :-1], axis=1)
+    kinds = np.empty_like(rank)
+    np.put_along_axis(kinds, order, rank, axis=1)
+    return kinds, rank[:, -1] + 1
+
+
+def _along(
+    px: np.ndarray, weights: np.ndarray, count: int, rows: np.ndarray,
+    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
+) -> None:  # fmt: skip
+    """Fill in `rows`: a line along the greatest spread, then ends and places in turn."""
+    if not len(rows):
+        return
+    px, weights = px[:, rows], weights[rows]
+    shares = np.arange(count, dtype=np.float32) / (count - 1)
+    mean, axis = main_axis(px, weights)
+    along = np.einsum("cni,cn->ni", px - mean[..., None], axis)
+    low, high = along.min(axis=1), along.max(axis=1)
+    span = np.maximum(high - low, 1e-6)
+    place = np.clip(np.rint((along - low[:, None]) / span[:, None] * (count - 1)), 0, count - 1)
+    place = place.astype(np.uint8)
+    live = np.arange(len(rows))
+    for _ in range(ROUNDS):
+        mine, heavy = px[:, live], weights[live]
+        form = normal_form(*totals(mine, heavy, place, count), shares)
+        made = _near(np.clip(best_ends(form), 0, 255), form)
+        place, off = nearest(mine, heavy, _palette(made, count))
+        better = off < error[rows[live]] - 1e-3
+        taken = rows[live[better]]
+        ends[taken], places[taken], error[taken] = made[better], place[better], off[better]
+        keep = better & (off > 0)
+        live, place = live[keep], place[keep]
+        if not len(live):
+            break
+
+
+def _palette(ends: np.ndarray, count: int) -> np.ndarray:
+    """float32 (3, n, count) of the colours at the places."""
+    planes = []
+    for channel, bits in enumerate(BITS):
+        value = grown(ends[..., channel], bits)
+        planes.append(np.stack(_steps(value[:, 0], value[:, 1], count), axis=1))
+    return np.stack(planes).astype(np.float32)
+
+
+def _around(reach: int) -> tuple[np.ndarray, np.ndarray]:
+    """Steps of both ends, nearest first, each (m, 1)."""
+    tries = sorted((abs(a) + abs(b), a, b) for a, b in product(range(-2, 3), repeat=2))
+    steps = np.array([(a, b) for _far, a, b in tries if max(abs(a), abs(b)) < 2 or _far <= reach], np.int32)
+    return steps[:, :1], steps[:, 1:]
+
+
+def _near(wanted: np.ndarray, form: Normal) -> np.ndarray:
+    """The ends of 5, 6, 5 bits that err least, within one step of the wanted ones, int32 (n, 2, 3).
+
+    wanted: (3, n, 2) of 0..255. Channels do not depend on each other.
+    """
+    out = np.empty((wanted.shape[1], 2, 3), np.int32)
+    d0, d1 = _around(1)
+    every = np.arange(wanted.shape[1])
+    for channel, bits in enumerate(BITS):
+        top = (1 << bits) - 1
+        start = np.rint(wanted[channel] * (top / 255)).astype(np.int32)
+        a, b = np.clip(start[:, 0] + d0, 0, top), np.clip(start[:, 1] + d1, 0, top)
+        best = form.error(channel, _GROWN[bits][a], _GROWN[bits][b]).argmin(axis=0)
+        out[:, 0, channel], out[:, 1, channel] = a[best, every], b[best, every]
+    return out
+
+
+def _nearest_few(wanted: np.ndarray, weight: np.ndarray, summed: np.ndarray) -> np.ndarray:
+    """Like `_near` within two steps, but counted with the very colours a decoder makes."""
+    count = weight.shape[1]
+    out = np.empty((wanted.shape[1], 2, 3), np.int32)
+    d0, d1 = _around(2)
+    every, used = np.arange(wanted.shape[1]), np.asarray(weight.any(axis=0), bool).tolist()
+    for channel, bits in enumerate(BITS):
+        top = (1 << bits) - 1
+        start = np.rint(wanted[channel] * (top / 255)).astype(np.int32)
+        a, b = np.clip(start[:, 0] + d0, 0, top), np.clip(start[:, 1] + d1, 0, top)
+        pair = (a << bits) | b
+        off = np.zeros(a.shape, np.float32)
+        for k, table in enumerate(_pairs(bits, count)):
+            if used[k]:
+                v = table[pair]
+                off += v * (v * weight[:, k] - 2 * summed[channel, :, k])
+        best = off.argmin(axis=0)
+        out[:, 0, channel], out[:, 1, channel] = a[best, every], b[best, every]
+    return out
+
+
+@cache
+def _pairs(bits: int, count: int) -> list[np.ndarray]:
+    """For each place the value it has between two ends, float32, by first end << bits | last end."""
+    pair = np.arange(1 << 2 * bits)
+    first, last = grown(pair >> bits, bits), grown(pair & ((1 << bits) - 1), bits)
+    return [values.astype(np.float32) for values in _steps(first, last, count)]
+
+
+@cache
+def _single(bits: int, count: int) -> np.ndarray:
+    """For each value of 8 bits the two ends whose second place comes nearest to it: int32 (256, 2)."""
+    ends = np.arange(1 << bits)
+    a, b = (v.ravel() for v in np.meshgrid(ends, ends, indexing="ij"))
+    made = _steps(grown(a, bits), grown(b, bits), count)[1]
+    # Of equals the ends that lie close together: decoders differ in how they round between far ones.
+    cost = np.abs(np.arange(256)[:, None] - made) * 1024 + np.abs(a - b)
+    best = cost.argmin(axis=1)
+    return np.stack((a[best], b[best]), axis=1).astype(np.int32)
+
+
+def _few(
+    px: np.ndarray, weights: np.ndarray, count: int, kinds: np.ndarray, colours: np.ndarray,
+    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
+) -> None:  # fmt: skip
+    """Improve, in place, blocks of no more colours than there are places: every arrangement is tried."""
+    for k in range(1, count + 1):
+        rows = np.flatnonzero((colours == k) & (error > 0))
+        if not len(rows):
+            continue
+        kind = kinds[rows]
+        weight, summed = totals(px[:, rows], weights[rows], kind, k)
+        if k == 1:
+            _take_single(px, weights, count, rows, summed[..., 0] / weight[:, 0], ends, places, error)
+            continue
+        # One from its other end is the same line; those that use all of it are mostly the best.
+        ways = [way for way in permutations(range(count), k) if way[0] < way[-1]]
+        for way in sorted(ways, key=lambda way: way[0] - way[-1]):
+            _take_arranged(px, weights, count, rows, kind, weight, summed, way, ends, places, error)
+
+
+def _take_single(
+    px: np.ndarray, weights: np.ndarray, count: int, rows: np.ndarray, colour: np.ndarray,
+    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
+) -> None:  # fmt: skip
+    value = np.rint(colour).astype(np.intp)
+    made = np.stack([_single(bits, count)[value[channel]] for channel, bits in enumerate(BITS)], axis=2)
+    _take(px, weights, rows, made, np.ones((len(rows), 16), np.uint8), count, ends, places, error)
+
+
+def _take_arranged(
+    px: np.ndarray, weights: np.ndarray, count: int, rows: np.ndarray, kind: np.ndarray,
+    weight: np.ndarray, summed: np.ndarray, arrangement: tuple[int, ...],
+    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
+) -> None:  # fmt: skip
+    at = list(arrangement)
+    shares = np.array(at, np.float32) / (count - 1)
+    form = normal_form(weight, summed, shares)
+    ends_wanted = best_ends(form)
+    # No ends can be better than the best ones without limits: where those are worse, nothing is to be won.
+    whole = (summed * summed / weight).sum(axis=(0, 2))
+    floor = whole - (ends_wanted[..., 0] * form.ax + ends_wanted[..., 1] * form.bx).sum(axis=0)
+    hope = floor < 0.98 * error[rows] - 0.5
+    if not hope.any():
+        return
+    rows, kind = rows[hope], kind[hope]
+    full = np.zeros((len(rows), count), np.float32)
+    sums = np.zeros((3, len(rows), count), np.float32)
+    full[:, at], sums[:, :, at] = weight[hope], summed[:, hope]
+    made = _nearest_few(np.clip(ends_wanted[:, hope], 0, 255), full, sums)
+    _take(px, weights, rows, made, np.array(at, np.uint8)[kind], count, ends, places, error)
+
+
+def _take(
+    px: np.ndarray, weights: np.ndarray, rows: np.ndarray, made: np.ndarray, where: np.ndarray, count: int,
+    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
+) -> None:  # fmt: skip
+    """Put what is better than before into ends, places and error; `where` is used for what is seen."""
+    palette = _palette(made, count)
+    picked = np.take_along_axis(palette, np.broadcast_to(where, (3, *where.shape)).astype(np.intp), axis=2)
+    gap = px[:, rows] - picked
+    off = ((gap * gap).sum(axis=0) * weights[rows]).sum(axis=1)
+    better = off < error[rows]
+    taken = rows[better]
+    ends[taken], places[taken], error[taken] = made[better], where[better], off[better]
+
+
+# -- alpha -------------------------------------------------------------------------------------------------
+
+
+def alpha_steps(first: np.ndarray, last: np.ndarray) -> np.ndarray:
+    """The eight values of each index, int32 (n, 8), as a decoder makes them from two ends."""
+    a, b = first.astype(np.int32), last.astype(np.int32)
+    eight = [a, b] + [((7 - i) * a + i * b) // 7 for i in range(1, 7)]
+    six = (
+        [a, b] + [((5 - i) * a + i * b) // 5 for i in range(1, 5)] + [np.zeros_like(a), np.full_like(a, 255)]
+    )
+    return np.where((a > b)[:, None], np.stack(eight, axis=1), np.stack(six, axis=1))
+
+
+def code_alpha(alpha: np.ndarray) -> np.ndarray:
+    """uint8 (n, 16) to uint8 (n, 8): the better of eight steps, and six steps with 0 and 255."""
+    values = alpha.astype(np.float32)[None]
+    ones = np.ones(alpha.shape, np.float32)
+    best, index, error = _alpha_ends(values, ones, 8)
+    rows = np.flatnonzero(error > 0)
+    if len(rows):
+        other, other_index, other_error = _alpha_ends(values[:, rows], ones[rows], 6)
+        better = other_error < error[rows]
+        taken = rows[better]
+        best[taken], index[taken] = other[better], other_index[better]
+    out = np.empty((len(alpha), 8), np.uint8)
+    out[:, 0], out[:, 1] = best[:, 0], best[:, 1]
+    bits = (index.astype(np.uint64) << (3 * np.arange(16, dtype=np.uint64))).sum(axis=1, dtype=np.uint64)
+    out[:, 2:] = bits.astype("<u8").view(np.uint8).reshape(-1, 8)[:, :6]
+    return out
+
+
+def _alpha_ends(
+    values: np.ndarray, ones: np.ndarray, count: int
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The best ends int32 (n, 2) found for `count` steps, the index of each px and the error (n,)."""
+    inner = ones if count == 8 else ((values[0] > 0) & (values[0] < 255)).astype(np.float32)
+    none = ~inner.any(axis=1)
+    low = np.where(inner > 0, values[0], 255).min(axis=1)
+    high = np.where(inner > 0, values[0], 0).max(axis=1)
+    low[none], high[none] = 0, 0
+    shares = np.array([0, 1, *(i / (count - 1) for i in range(1, count - 1))], np.float32)
+    best = np.zeros((len(low), 2), np.int32)
+    index = np.zeros(ones.shape, np.uint8)
+    error = np.full(len(low), np.inf, np.float32)
+    live = np.arange(len(low))
+    ends = np.stack((high, low) if count == 8 else (low, high), axis=1)
+    for _ in range(ROUNDS):
+        whole = _ordered(np.rint(ends).astype(np.int32), count)
+        found, off = nearest(
+            values[:, live], ones[live], alpha_steps(whole[:, 0], whole[:, 1]).astype(np.float32)[None]
+        )
+        better = off < error[live]
+        rows = live[better]
+        best[rows], index[rows], error[rows] = whole[better], found[better], off[better]
+        keep = better & (off > 0)
+        live, found = live[keep], found[keep]
+        if not len(live):
+            break
+        weight, summed = totals(values[:, live], ones[live], found, count)
+        ends = np.clip(best_ends(normal_form(weight, summed, shares))[0], 0, 255)
+    return best, index, error
+
+
+def _ordered(ends: np.ndarray, count: int) -> np.ndarray:
+    """The ends in the order that says how many steps there are; equal ones only mean six."""
+    ends = np.sort(ends, axis=1)
+    if count == 6:
+        return ends
+    ends = ends[:, ::-1].copy()
+    same = ends[:, 0] == ends[:, 1]
+    ends[same & (ends[:, 0] < 255), 0] += 1
+    ends[same & (ends[:, 1] == 255), 1] -= 1
+    return ends
+
+
+# -- decoding ----------------------------------------------------------------------------------------------
+
+
+def decode_bc1(data: np.ndarray, four: bool = False) -> np.ndarray:
+    """uint8 (n, 8) to uint8 (n, 16, 4); `four` says that there are always four colours, as within BC3."""
+    word = np.ascontiguousarray(data[:, :4]).view("<u2").astype(np.int32)
+    parts = np.stack((word >> 11, (word >> 5) & 63, word & 31), axis=2)
+    many = np.ones(len(data), bool) if four else word[:, 0] > word[:, 1]
+    table = np.zeros((len(data), 4, 4), np.uint8)
+    for channel, bits in enumerate(BITS):
+        value = grown(parts[..., channel], bits)
+        a, b = value[:, 0], value[:, 1]
+        table[:, 0, channel], table[:, 1, channel] = a, b
+        table[:, 2, channel] = np.where(many, (2 * a + b) // 3, (a + b) // 2)
+        table[:, 3, channel] = np.where(many, (a + 2 * b) // 3, 0)
+    table[:, :3, 3] = 255
+    table[:, 3, 3] = np.where(many, 255, 0)
+    bits32 = np.ascontiguousarray(data[:, 4:8]).view("<u4")
+    index = (bits32 >> (2 * np.arange(16, dtype=np.uint32))) & 3
+    return np.take_along_axis(table, index[..., None].astype(np.intp), axis=1)
+
+
+def decode_alpha(data: np.ndarray) -> np.ndarray:
+    """uint8 (n, 8) to uint8 (n, 16)."""
+    whole = np.zeros((len(data), 8), np.uint8)
+    whole[:, :6] = data[:, 2:8]
+    index = (whole.view("<u8") >> (3 * np.arange(16, dtype=np.uint64))) & np.uint64(7)
+    steps = alpha_steps(data[:, 0], data[:, 1]).astype(np.uint8)
+    return np.take_along_axis(steps, index.astype(np.intp), axis=1)
+
+
+def decode_bc3(data: np.ndarray) -> np.ndarray:
+    """uint8 (n, 16) to uint8 (n, 16, 4)."""
+    out = decode_bc1(data[:, 8:], four=True)
+    out[..., 3] = decode_alpha(data[:, :8])
+    return out
