@@ -285,3 +285,13 @@ def test_the_advice_follows_what_the_codecs_do(demo: tuple[Project, Stock]) -> N
     assert codec in ("bc7", "etc2") and "dB" in why
     flat = np.full((16, 16, 4), 255, np.uint8)
     assert recommended(flat, [costs(flat, c) for c in ("none", "indexed", "bc1")])[0] == "bc1"  # type: ignore[arg-type]
+
+
+def test_two_near_colours_beside_a_far_one_may_share_a_place() -> None:
+    rgba = np.full((4, 4, 4), 255, np.uint8)
+    rgba[:, :3, :3] = (249, 247, 237)
+    rgba[:, 2, :3] = rgba[3, :2, :3] = (54, 57, 61)
+    buffer = io.BytesIO()
+    Image.fromarray(rgba).save(buffer, "DDS", pixel_format="DXT1")
+    theirs = np.array(Image.open(buffer).convert("RGBA"))
+    assert spoiled(rgba, decoded(coded(rgba, "bc1"), "bc1", (4, 4))).psnr > spoiled(rgba, theirs).psnr > 25

@@ -79,9 +79,9 @@ class ProofPicture(QWidget):
         painter.setBrush(self.look.colour("art_paper"))
         painter.drawRect(grip)
         if x > 70:
-            tag(painter, self.look, x - 64, 4, "as drawn")
+            tag(painter, self.look, x - 64, self.height() - 21, "as drawn")
         if x < box.width() - 50:
-            tag(painter, self.look, x + 8, 4, "as set")
+            tag(painter, self.look, x + 8, self.height() - 21, "as set")
 
     def _corner(self, painter: QPainter, box: QRectF) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)

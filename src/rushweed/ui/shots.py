@@ -97,6 +97,36 @@ def _tune(window: Window) -> None:
     window.session.go("tune")
 
 
+def _texture(window: Window) -> None:
+    """BC1 on the keeper: where px are off, and the Proof set to show it."""
+    from rushweed.core.tune.edit import tune_sheets
+
+    session = window.session
+    _cell(window, "wren.png", "walk_2")
+    session.go("tune")
+    session.edit("Compression", lambda p: tune_sheets(p, [session.sheet_id], codec="bc1"))
+    window.stage("tune").use("texture")
+    window.proof.controls.compare = True
+    window.proof.controls.set(backdrop="light")
+    app = QApplication.instance()
+    while (
+        isinstance(app, QApplication) and session.sheet and not session.textures.cost(session.sheet, "etc2")
+    ):
+        settle(app, 0.1)
+
+
+def _nine(window: Window) -> None:
+    from rushweed.ui.stages.tune import TuneStage
+
+    window.proof.controls.compare = False
+    window.proof.controls.set(backdrop="scene")
+    _cell(window, "panel.png", "panel")
+    stage = window.stage("tune")
+    assert isinstance(stage, TuneStage)
+    stage.use("nine")
+    stage.nine.from_pixels()
+
+
 def _shape(window: Window) -> None:
     _cell(window, "boardwalk.png", "ramp_up_b")
     window.session.go("shape")
@@ -147,6 +177,8 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "guides": _guides,
     "cut": _cut,
     "tune": _tune,
+    "texture": _texture,
+    "nine": _nine,
     "animate": _animate,
     "shape": _shape,
     "paint": _paint,

@@ -56,7 +56,7 @@ class Textures(QObject):
             def work(job: Job) -> Costs:
                 return costs(rgba, codec, mipmaps, lambda share: job.tell(share, "Compressing"))
 
-            job = self._jobs[key] = self.workshop.start("Compressing", work)
+            job = self._jobs[key] = self.workshop.start("Compressing", work, slow=True)
             job.done.connect(lambda made: self._keep(key, made))
             job.ended.connect(lambda: self._jobs.pop(key, None))
         return None

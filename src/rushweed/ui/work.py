@@ -26,9 +26,9 @@ class Job(QObject):
     _result = pyqtSignal(object)
     _fault = pyqtSignal(object)
 
-    def __init__(self, label: str, writes: bool) -> None:
+    def __init__(self, label: str, writes: bool, slow: bool = False) -> None:
         super().__init__()
-        self.label, self.writes = label, writes
+        self.label, self.writes, self.slow = label, writes, slow
         self._stop = threading.Event()
         self._result.connect(self._deliver)
         self._fault.connect(self._report)
@@ -89,20 +89,23 @@ class _Runner(QRunnable):
 
 
 class Workshop:
-    """Runs jobs, several at once, and those that write files one after another."""
+    """Runs jobs, several at once; those that write files one after another, and so those that take
+    long, which never keep the others waiting."""
 
     def __init__(self) -> None:
         self._many = QThreadPool()
         self._many.setMaxThreadCount(2)
+        self._slow = QThreadPool()
+        self._slow.setMaxThreadCount(1)
         self._files = QThreadPool()
         self._files.setMaxThreadCount(1)
         self._running: set[Job] = set()
         self._waiting: list[_Runner] = []
 
-    def start(self, label: str, work: Callable[[Job], Any], writes: bool = False) -> Job:
+    def start(self, label: str, work: Callable[[Job], Any], writes: bool = False, slow: bool = False) -> Job:
         """Begin when the window's thread is next idle, so that whoever calls can connect to the job's
         signals first and none is missed."""
-        job = Job(label, writes)
+        job = Job(label, writes, slow)
         self._running.add(job)
         job.ended.connect(lambda: self._running.discard(job))
         self._waiting.append(_Runner(job, work))
@@ -112,7 +115,8 @@ class Workshop:
     def _launch(self) -> None:
         waiting, self._waiting = self._waiting, []
         for runner in waiting:
-            (self._files if runner.job.writes else self._many).start(runner)
+            job = runner.job
+            (self._files if job.writes else self._slow if job.slow else self._many).start(runner)
 
     def finish(self) -> None:
         """Wait until everything that writes files is on disk, and drop the rest."""
@@ -122,3 +126,4 @@ class Workshop:
         self._launch()
         self._files.waitForDone()
         self._many.waitForDone()
+        self._slow.waitForDone()

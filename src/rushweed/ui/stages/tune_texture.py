@@ -157,7 +157,7 @@ class TextureCard(Card):
         self.cure = button("", fix=True)
         self.cure.clicked.connect(self._cure)
         self.field("Gutter", self.gutter, self.cure)
-        self.pad = ChoiceRow(self.look, [("none", "None"), ("four", "4s"), ("power", "2ⁿ")])
+        self.pad = ChoiceRow(self.look, [("none", "None"), ("four", "By 4"), ("power", "2ⁿ")])
         self.pad.setToolTip("Bring the size to a multiple of 4, or to a power of two")
         self._size = label("", "mono")
         self.field("Padding", self.pad, self._size)

@@ -103,7 +103,7 @@ def _fit(px: np.ndarray, weights: np.ndarray, count: int) -> tuple[np.ndarray, n
     places = np.zeros(weights.shape, np.uint8)
     error = np.full(len(weights), np.inf, np.float32)
     kinds, colours = _kinds(px)
-    _along(px, weights, count, np.flatnonzero(colours >= count), ends, places, error)
+    _along(px, weights, count, np.flatnonzero(colours > 2), ends, places, error)
     _few(px, weights, count, kinds, colours, ends, places, error)
     return ends, places, error
 
