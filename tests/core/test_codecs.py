@@ -269,7 +269,12 @@ def test_pixel_art_is_told_from_smooth_art(demo: tuple[Project, Stock]) -> None:
     project, stock = demo
     assert all(art_of(stock.pixels(s)).pixel for s in project.sheets)
     assert not art_of(painted()).pixel and not art_of(painted(3, 200, clear=True)).pixel
-    assert "colours" in art_of(painted()).why
+    assert "fade" in art_of(painted()).why and "hard edges" in art_of(stock.pixels(project.sheets[0])).why
+    disc = np.hypot(*(np.indices((64, 64)) - 31.5))
+    icon = np.full((64, 64, 4), 255, np.uint8)
+    icon[..., :3] = (np.clip(20.5 - disc, 0, 1)[..., None] * (40, 120, 250)).astype(np.uint8)
+    icon[..., 1] += np.arange(64, dtype=np.uint8)  # a drawing with anti-aliased edges and a shade
+    assert not art_of(icon).pixel and art_of(np.tile(icon, (40, 40, 1))).pixel == art_of(icon).pixel
     assert art_of(np.zeros((4, 4, 4), np.uint8)).pixel
 
 

@@ -25,7 +25,7 @@ def test_new_sheets_come_with_the_recipe_that_fits(demo: tuple[Project, Stock]) 
     project, stock = demo
     assert {s.tune.recipe for s in project.sheets if s.name != "panel.png"} == {"crisp"}
     fit, why = recipe.fitting(stock.pixels(named(project, "wren.png")))
-    assert fit == recipe.CRISP and "15 colours" in why
+    assert fit == recipe.CRISP and why == "15 colours, hard edges"
 
 
 def test_a_setting_of_its_own_leaves_the_recipe_and_the_same_one_does_not(

@@ -229,29 +229,49 @@ class Art(NamedTuple):
     colours: int
 
 
+FEW = 32  # colours that only pixel art makes do with
+FADING = 0.45  # share of fading steps from which art is smooth
+
+
 def art_of(rgba: np.ndarray) -> Art:
-    """Pixel art has few colours or large parts of one, and edges that do not fade."""
+    """Pixel art has few colours, or steps from one to another at once; smooth art fades between them."""
     rgba = _bands(rgba)
-    kinds, which, counts = colours_of(rgba)
-    seen = kinds[:, 3] > 0
-    total = max(int(counts[seen].sum()), 1)
-    many = int(seen.sum())
-    soft = int(counts[(kinds[:, 3] > 0) & (kinds[:, 3] < 255)].sum()) / total
-    grid = which.reshape(rgba.shape[:2])
-    opaque = rgba[..., 3] > 0
-    pairs = opaque[:, 1:] & opaque[:, :-1]
-    flat = float((grid[:, 1:] == grid[:, :-1])[pairs].mean()) if pairs.any() else 1.0
-    pixel = (many <= MOST or flat >= 0.35) and soft < 0.08 and many < 0.5 * total + 32
+    kinds, _which, _counts = colours_of(rgba)
+    many = int((kinds[:, 3] > 0).sum())
+    fading = _fading(rgba)
+    pixel = many <= FEW or fading < FADING
     colours = "1 colour" if many == 1 else f"{many} colours"
-    edge = "hard edges" if soft < 0.08 else f"{soft:.0%} half-clear px"
-    return Art(pixel, f"{colours}, {flat:.0%} of neighbours alike, {edge}", many)
+    if pixel:
+        return Art(True, f"{colours}, hard edges" if fading < FADING else colours, many)
+    return Art(False, f"{colours} that fade into each other", many)
+
+
+def _fading(rgba: np.ndarray) -> float:
+    """Which share of the steps between neighbouring px fades: steps hardly seen, and px that lie between the
+    two colours beside them, as anti-aliasing makes them."""
+    seen = rgba.astype(np.int32)
+    seen[..., :3] = seen[..., :3] * seen[..., 3:] // 255
+    steps = slight = edges = between = 0
+    for px in (seen, seen.transpose(1, 0, 2)):
+        gap = np.abs(px[:, 1:] - px[:, :-1]).max(axis=2)
+        steps += int((gap > 0).sum())
+        slight += int(((gap > 0) & (gap <= 6)).sum())
+        edges += int((gap > 20).sum())
+        if px.shape[1] > 2:
+            low, high = np.minimum(px[:, :-2], px[:, 2:]), np.maximum(px[:, :-2], px[:, 2:])
+            within = ((px[:, 1:-1] >= low - 2) & (px[:, 1:-1] <= high + 2)).all(axis=2)
+            far = (high - low).max(axis=2) > 40
+            between += int((within & far & (gap[:, :-1] > 6) & (gap[:, 1:] > 6)).sum())
+    return slight / max(steps, 1) + between / max(edges, 1)
 
 
 def _bands(rgba: np.ndarray, most: int = 1 << 20) -> np.ndarray:
-    """Some rows of a large picture, spread over its height, about `most` px."""
+    """Some rows of a large picture, spread over its height in bands of 32, about `most` px."""
     height, width = rgba.shape[:2]
     step = -(-height * width // most)
-    return rgba if step < 2 else rgba[::step]
+    if step < 2:
+        return rgba
+    return np.concatenate([rgba[top : top + 32] for top in range(0, height, 32 * step)])
 
 
 def recommended(rgba: np.ndarray, tried: list[Costs]) -> tuple[Codec, str]:
