@@ -59,10 +59,10 @@ def test_an_animation_is_made_of_selected_cells_rows_and_names(hands: Hands) -> 
     assert [f.cell for f in hands.session.animation.frames] == [c.id for c in sheet.cells[2:5]]  # type: ignore[union-attr]
     before = len(hands.session.project.animations)
     hands.session.choose_sheet(hands.sheet("eel.bmp").id)
-    hands.press_widget(stage(hands).card.make[2])
+    hands.press_widget(stage(hands).numbers.make[2])
     assert len(hands.session.project.animations) == before + 1
     assert frames(hands, "swim") == [f"swim_{n}" for n in range(6)]
-    hands.press_widget(stage(hands).card.make[1])
+    hands.press_widget(stage(hands).numbers.make[1])
     assert len(hands.session.project.animations) == before + 3  # two rows
 
 
@@ -139,15 +139,15 @@ def test_cells_are_added_from_the_strip_several_times(hands: Hands) -> None:
 
 def test_rate_times_and_ways_of_playing_are_set(hands: Hands) -> None:
     made = show(hands, "walk")
-    hands.type(made.card.rate, "12")
+    hands.type(made.numbers.rate, "12")
     assert sum(f.ms for f in animation(hands, "walk").frames) == round(8000 / 12)
     hands.session.choose_animation(hands.session.animation_id, (1, 2))
-    hands.type(made.card.ms, "250")
+    hands.type(made.numbers.ms, "250")
     assert [f.ms for f in animation(hands, "walk").frames[:4]] == [83, 250, 250, 83]
-    assert made.card.rate.text() == "" and made.card.rate.placeholderText() == "mixed"
-    made.card.play.choose(2)
+    assert made.numbers.rate.text() == "" and made.numbers.rate.placeholderText() == "mixed"
+    made.numbers.play.choose(2)
     assert animation(hands, "walk").play == "there-and-back"
-    hands.type(made.card.name, "stroll")
+    hands.type(made.numbers.name, "stroll")
     assert animation(hands, "stroll")
 
 
@@ -190,14 +190,14 @@ def test_frames_are_nudged_by_keys_and_dragged_on_whole_px(hands: Hands) -> None
 
 def test_states_are_named_and_those_without_an_animation_are_found(hands: Hands) -> None:
     made = show(hands, "walk")
-    assert made.card.state.text() == "moving"
-    hands.type(made.card.state, "running, swimming")
+    assert made.numbers.state.text() == "moving"
+    hands.type(made.numbers.state, "running, swimming")
     states = {s.name: s.animation for s in hands.sheet("wren.png").states}
     assert states["running"] == animation(hands, "walk").id and states["swimming"] == ""
     hands.wait(
         lambda: any(f.rule == "state-without" and "swimming" in f.text for f in hands.session.findings)
     )
-    hands.press_widget(made.card.first, 5, 12)
+    hands.press_widget(made.numbers.first, 5, 12)
     assert hands.sheet("wren.png").states[0].name == "running"
 
 
@@ -206,11 +206,11 @@ def test_a_path_is_dragged_typed_and_played(hands: Hands) -> None:
     hands.keys("W")
     hands.drag((0, 0), (6, -3), (12, -6))
     assert animation(hands, "climb").path == MovePath((12, -6))
-    hands.type(made.card.path_ms, "500")
-    made.card.easing.picked.emit("slow ends")
-    made.card.path_play.picked.emit("again")
+    hands.type(made.numbers.path_ms, "500")
+    made.numbers.easing.picked.emit("slow ends")
+    made.numbers.path_play.picked.emit("again")
     assert animation(hands, "climb").path == MovePath((12, -6), 500, "both", "loop")
-    hands.type(made.card.offset, "0, 0")
+    hands.type(made.numbers.offset, "0, 0")
     assert animation(hands, "climb").path is None
 
 
@@ -221,9 +221,9 @@ def test_a_file_is_written(
     made = show(hands, "walk")
     path = tmp_path / f"walk.{ending}"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
-    made.card.form.setCurrentIndex(0 if form == "gif" else 3)
-    hands.type(made.card.scale, "2")
-    hands.press_widget(made.card.out)
+    made.numbers.form.setCurrentIndex(0 if form == "gif" else 3)
+    hands.type(made.numbers.scale, "2")
+    hands.press_widget(made.numbers.out)
     hands.wait(path.is_file)
     hands.wait(lambda: "Wrote" in hands.window.notice._words.text())
     with Image.open(path) as image:

@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.animate.timeline import animate_rows, set_ms, set_path, set_state
+from rushweed.core.animate.body import set_tile
+from rushweed.core.animate.timeline import animate, animate_rows, set_ms, set_path, set_state
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.edit import put_sheet, set_credit
 from rushweed.core.document.ids import natural_key
@@ -29,7 +30,10 @@ from rushweed.core.level.things import place_thing
 from rushweed.core.pixels.gather import Gathering, add_gathered
 from rushweed.core.pixels.series import Batch
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.shape.autotile import add_set, lay_template
 from rushweed.core.shape.edit import give_common, set_shapes
+from rushweed.core.shape.groups import add_group, set_material, set_touch
+from rushweed.core.shape.traits import tell
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import PLACES, tune_sheets
 from rushweed.core.tune.recipe import suited
@@ -92,6 +96,8 @@ def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder
             link="https://tidelamp.example/pack",
         )
     project = _shaped(project)
+    project = _told(project)
+    project = _joined(project)
     project = _pier(project)
     project = _saltings(project)
     place.save(project)
@@ -179,6 +185,37 @@ def _shaped(project: Project) -> Project:
     project = give_common(project, water, "full", "sensor")
     stones = [c.id for c in marsh.cells if c.name in ("stone", "stump", "mud_stone", "mud_stump")]
     return set_shapes(project, stones, (Box(3, 5, 10, 8),))
+
+
+def _told(project: Project) -> Project:
+    """Groups, what tiles are made of, where one may come in, and what stands over Wren's feet."""
+    cells = {cell.name: cell.id for cell in _sheet(project, "boardwalk.png").cells}
+
+    def ids(*starts: str) -> list[str]:
+        return [i for name, i in cells.items() if name.startswith(starts)]
+
+    project, ground = add_group(project, "ground")
+    project, _people = add_group(project, "people")
+    project, spirits = add_group(project, "marsh lights")
+    project = set_touch(project, ground.id, spirits.id, False)
+    project = set_material(project, ids("bank", "mud", "ramp", "slope"), group=ground.id)
+    project = set_material(project, ids("mud"), friction=0.5)
+    for surface, starts in (("wood", ("deck", "step", "ledge", "stair")), ("grass", ("bank", "ramp", "slope")),
+                            ("mud", ("mud",))):  # fmt: skip
+        project = tell(project, ids(*starts), "surface", surface)
+    project = tell(project, ids("rail"), "over", 6.0)
+    return tell(project, ids("ladder"), "entry", "top bottom")
+
+
+def _joined(project: Project) -> Project:
+    """The marsh's three shores as sets that choose themselves, and the water that plays."""
+    marsh = _sheet(project, "marsh.png")
+    cells = {cell.name: cell.id for cell in marsh.cells}
+    for name in ("mud", "grass", "plank"):
+        project, made = add_set(project, name, "corners")
+        project = lay_template(project, made.id, marsh, cells[f"{name}_00"], (4, 4))
+    project, water = animate(project, [cells[f"water_{i}"] for i in range(4)], "water", 260)
+    return set_tile(project, water, True)
 
 
 class _Painter:

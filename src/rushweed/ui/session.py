@@ -92,6 +92,7 @@ class Session(QObject):
         self.frames: tuple[int, ...] = ()  # places selected in the animation
         self.played_cell = ""  # what the animation under way shows, for the Proof
         self.stamp: Stamp | None = None
+        self.auto_id = ""  # of the auto-tile set that the stamp stands for
         self.picture_size = (256, 144)  # px of the game's picture, as the Proof shows it
         self.findings: list[Finding] = []
         self.shipped_sheets: dict[str, Sheet] = {}  # as they last were shipped in this session
@@ -324,8 +325,9 @@ class Session(QObject):
             self.layer_id = layer_id
             self.focused.emit()
 
-    def choose_stamp(self, stamp: Stamp | None) -> None:
-        self.stamp = stamp
+    def choose_stamp(self, stamp: Stamp | None, auto_id: str = "") -> None:
+        """The stamp to paint with; with the id of an auto-tile set its tiles choose themselves."""
+        self.stamp, self.auto_id = stamp, auto_id
         self.focused.emit()
 
     def show(self, place: Place) -> None:

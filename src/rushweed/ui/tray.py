@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from PyQt6.QtCore import QPoint, QRect, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
@@ -27,6 +27,7 @@ class Group(NamedTuple):
 
     name: str
     tiles: list[tuple[Sheet, Cell]]
+    sets: tuple[str, ...] = ()  # ids, where the tiles stand for auto-tile sets
 
 
 def kind_of(name: str) -> str:
@@ -60,8 +61,10 @@ class Case(QWidget):
         self.setMouseTracking(True)
         self.setMinimumHeight(CAPTION + TILE + 16)
 
-    def show_tiles(self, tiles: list[tuple[Sheet, Cell]]) -> None:
+    def show_tiles(self, tiles: list[tuple[Sheet, Cell]], auto: Group | None = None) -> None:
         groups = groups_of(tiles)
+        if auto is not None and auto.tiles:
+            groups.insert(0, auto)
         if groups != self.groups:
             self.groups = groups
             self._chosen = None
@@ -131,7 +134,8 @@ class Case(QWidget):
 
     def _choose(self, group: int, end: QPoint) -> None:
         assert self._start is not None
-        a, b = self._start[1], end
+        sets = self.groups[group].sets
+        a, b = (end, end) if sets else (self._start[1], end)
         box = QRect(
             QPoint(min(a.x(), b.x()), min(a.y(), b.y())), QPoint(max(a.x(), b.x()), max(a.y(), b.y()))
         )
@@ -141,14 +145,15 @@ class Case(QWidget):
             found = [self._tile(group, column, line) for column in range(box.left(), box.right() + 1)]
             grid.append([t[1].id if t else None for t in found])
         self._made = from_grid(grid)
-        self.session.choose_stamp(self._made)
+        place = box.top() * self._columns(self.groups[group]) + box.left()
+        self.session.choose_stamp(self._made, sets[place] if place < len(sets) else "")
         self.update()
 
     def choose_cell(self, cell_id: str) -> None:
         """Take one tile by its cell."""
         for i, group in enumerate(self.groups):
             for index, (_sheet, cell) in enumerate(group.tiles):
-                if cell.id == cell_id:
+                if cell.id == cell_id and not group.sets:
                     columns = self._columns(group)
                     spot = QPoint(index % columns, index // columns)
                     self._start = (i, spot)
@@ -197,6 +202,8 @@ class Case(QWidget):
                 painter.setBrushOrigin(box.topLeft())
                 painter.fillRect(box, self._checker)
                 painter.drawImage(box, self.images.image(sheet), QRectF(*cell.rect))
+                if group.sets:
+                    self._joined_mark(painter, box)
             if self._hover is not None and self._hover[0] == i and self._tile(*self._hover):
                 self._mark(painter, left, QRect(self._hover[1], self._hover[2], 1, 1), "straw")
             if self._chosen is not None and self._chosen[0] == i:
@@ -208,6 +215,16 @@ class Case(QWidget):
             painter.fillRect(QRectF(8, self.height() - 5, room, 1), look.colour("rule"))
             start = 8 + self._scroll / total * room
             painter.fillRect(QRectF(start, self.height() - 6, mark, 3), look.colour("reed"))
+
+    def _joined_mark(self, painter: QPainter, box: QRectF) -> None:
+        """A little cross of spokes: this tile stands for a set that joins by itself."""
+        look, at = self.look, box.bottomRight() - QPointF(8, 8)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for colour, wide in (("art_casing", 4.0), ("art_straw", 2.0)):
+            painter.setPen(QPen(look.colour(colour), wide, cap=Qt.PenCapStyle.RoundCap))
+            for dx, dy in ((5, 0), (-5, 0), (0, 5), (0, -5)):
+                painter.drawLine(at, at + QPointF(dx, dy))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
 
     def _mark(self, painter: QPainter, left: float, spots: QRect, role: str) -> None:
         step = TILE + GAP
@@ -261,6 +278,7 @@ class Tray(QWidget):
         level = self.session.level
         shown = (
             self.session.project.sheets,
+            self.session.project.autosets,
             level.cell if level else None,
             frozenset(self._hidden),
             self._find.text(),
@@ -281,7 +299,19 @@ class Tray(QWidget):
             for c in s.cells if _size(c) == size and words in c.name.casefold()
         ]  # fmt: skip
         self._what.setText(f"{many(len(tiles), 'tile')} of {many(len(sheets) - len(self._hidden), 'sheet')}")
-        self.case.show_tiles(tiles)
+        self.case.show_tiles(tiles, self._auto(size, words))
+
+    def _auto(self, size: tuple[int, int] | None, words: str) -> Group:
+        """The auto-tile sets of this cell size, each by its tile that joins most."""
+        cells = self.session.cells_by_id
+        tiles, ids = [], []
+        for autoset in self.session.project.autosets:
+            parts = sorted(autoset.tiles, key=lambda p: -p.joins.bit_count())
+            found = next((cells[p.cell] for p in parts if p.cell in cells), None)
+            if found is not None and _size(found[1]) == size and words in autoset.name.casefold():
+                tiles.append(found)
+                ids.append(autoset.id)
+        return Group("join by themselves" if len(tiles) > 2 else "joining", tiles, tuple(ids))
 
     def _show_chips(self, sheets: list[Sheet]) -> None:
         emptied(self._chips)

@@ -242,8 +242,12 @@ class Stretch(Frozen, frozen=True):
     centre_fill: Fill = "stretch"
 
 
+FRICTION = 0.8  # of a shape of which nothing else was said
+
+
 class Box(Frozen, frozen=True, tag_field="form", tag="box"):
-    """An upright rectangle in cell px."""
+    """An upright rectangle in cell px. Of every form: `friction` and `bounce` are shares, 0 to 1 and more;
+    `group` is the id of what it belongs to when it is asked what touches what."""
 
     x: float
     y: float
@@ -251,6 +255,9 @@ class Box(Frozen, frozen=True, tag_field="form", tag="box"):
     h: float
     role: Role = "solid"
     stops: Side = "top"
+    friction: float = FRICTION
+    bounce: float = 0
+    group: str = ""
 
 
 class Polygon(Frozen, frozen=True, tag_field="form", tag="polygon"):
@@ -259,6 +266,9 @@ class Polygon(Frozen, frozen=True, tag_field="form", tag="polygon"):
     points: tuple[tuple[float, float], ...]
     role: Role = "solid"
     stops: Side = "top"
+    friction: float = FRICTION
+    bounce: float = 0
+    group: str = ""
 
 
 class Circle(Frozen, frozen=True, tag_field="form", tag="circle"):
@@ -269,9 +279,56 @@ class Circle(Frozen, frozen=True, tag_field="form", tag="circle"):
     radius: float
     role: Role = "solid"
     stops: Side = "top"
+    friction: float = FRICTION
+    bounce: float = 0
+    group: str = ""
 
 
 Shape = Box | Polygon | Circle
+
+
+class Group(Frozen, frozen=True):
+    """Shapes of one kind, such as ground or people; it goes through those of the groups it `misses`, and they
+    through it."""
+
+    id: str
+    name: str
+    misses: tuple[str, ...] = ()
+
+
+class Trait(Frozen, frozen=True):
+    """A fact of a tile that the game reads: yes or no, a number, one of some `choices`, or some of the four
+    sides."""
+
+    id: str
+    name: str
+    kind: Literal["yes-no", "number", "choice", "sides"] = "yes-no"
+    choices: tuple[str, ...] = ()
+
+
+class Told(Frozen, frozen=True):
+    """What a tile says of one trait: true, a number, a choice, or sides such as "top left"."""
+
+    trait: str
+    value: bool | float | str = True
+
+
+class AutoPart(Frozen, frozen=True):
+    """One tile of a set and the case it is for: `joins` has a bit for each of the eight neighbours, clockwise
+    from above (1) to above left (128). Of several tiles for one case a heavier one comes more often."""
+
+    cell: str
+    joins: int
+    weight: float = 1
+
+
+class AutoSet(Frozen, frozen=True):
+    """Tiles that choose themselves by what joins them, over edges, corners or both."""
+
+    id: str
+    name: str
+    by: Literal["edges", "corners", "both"] = "edges"
+    tiles: tuple[AutoPart, ...] = ()
 
 
 class Cell(Frozen, frozen=True):
@@ -287,6 +344,7 @@ class Cell(Frozen, frozen=True):
     like: str = ""
     shift: tuple[int, int] = (0, 0)
     stretch: Stretch | None = None
+    traits: tuple[Told, ...] = ()
 
 
 class Credit(Frozen, frozen=True):
@@ -344,11 +402,16 @@ class State(Frozen, frozen=True):
 
 
 class Animation(Frozen, frozen=True):
+    """Named frames. `body` is x, y, w, h in whole px from the pivot, one for all frames. A `tile` animation
+    plays wherever its first frame stands in a level."""
+
     id: str
     name: str
     frames: tuple[Frame, ...] = ()
     play: Play = "loop"
     path: Path | None = None
+    body: tuple[int, int, int, int] | None = None
+    tile: bool = False
 
 
 CHUNK = 32  # cells a side
@@ -399,7 +462,8 @@ Layer = TileLayer | BackdropLayer
 
 class Thing(Frozen, frozen=True):
     """Something placed freely: a cell or an animation (`shows` is its id) with its pivot at `at`, level px.
-    It is drawn in front of the tiles of layer `over`."""
+    It is drawn in front of the tiles of layer `over`. Things that are pushed may turn, have a `weight`, lose
+    speed by `damping` a second, and may be pinned at a point, px from `at`."""
 
     id: str
     shows: str
@@ -407,6 +471,11 @@ class Thing(Frozen, frozen=True):
     over: str
     mirrored: bool = False
     path: Path | None = None
+    motion: Literal["still", "moving", "pushed"] = "still"
+    turns: bool = False
+    weight: float = 1
+    damping: float = 0
+    pin: tuple[float, float] | None = None
 
 
 class Level(Frozen, frozen=True, eq=False):
@@ -431,3 +500,6 @@ class Project(Frozen, frozen=True, eq=False):
     levels: tuple[Level, ...] = ()
     animations: tuple[Animation, ...] = ()
     recipes: tuple[Recipe, ...] = ()
+    groups: tuple[Group, ...] = ()
+    traits: tuple[Trait, ...] = ()
+    autosets: tuple[AutoSet, ...] = ()

@@ -30,6 +30,9 @@ RULES: tuple[Rule, ...] = (
     shape.crossing_edges,
     shape.fractional_shapes,
     shape.outside_tile,
+    shape.auto_conflicts,
+    shape.auto_gaps,
+    shape.body_below_feet,
     paint.mixed_ppu,
     gather.missing_licence,
 )

@@ -7,10 +7,12 @@ from functools import partial
 
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import change_cells
+from rushweed.core.animate.body import below_feet, set_body
+from rushweed.core.document.edit import cells_by_id, change_cells
 from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Shape
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.shape.autotile import case_words, gaps, in_several, set_joins
 from rushweed.core.shape.primitives import bounds, crossings, is_whole, snapped
 
 
@@ -48,6 +50,80 @@ def _whole_shape(shape: Shape) -> Shape:
         x, y, r = (snapped(v, "px", 1) for v in (shape.x, shape.y, shape.radius))
         return replace(shape, x=x, y=y, radius=max(r, 1))
     return replace(shape, points=tuple((snapped(x, "px", 1), snapped(y, "px", 1)) for x, y in shape.points))
+
+
+def auto_gaps(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Auto-tile sets that miss a case."""
+    for autoset in project.autosets:
+        missing = gaps(autoset)
+        if autoset.tiles and missing:
+            more = f" and {len(missing) - 1} more" if len(missing) > 1 else ""
+            yield Finding(
+                "auto-gap",
+                "hint",
+                f"{autoset.name} has no tile that joins {case_words(missing[0], autoset.by)}{more}.",
+                Place("shape", sheet=_home(project, autoset.tiles[0].cell)),
+            )
+
+
+def auto_conflicts(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Tiles that two sets want, and tiles of sets that are gone."""
+    known = {c.id: s.id for s in project.sheets for c in s.cells}
+    twice = in_several(project)
+    if twice:
+        cell, names = next(iter(twice.items()))
+        yield Finding(
+            "auto-conflict",
+            "hint",
+            f"{len(twice)} tiles stand in more than one auto-tile set, {' and '.join(names)}.",
+            Place("shape", sheet=known.get(cell), cells=(cell,) if cell in known else ()),
+        )
+    for autoset in project.autosets:
+        gone = [p.cell for p in autoset.tiles if p.cell not in known]
+        if gone:
+            yield Finding(
+                "auto-gone",
+                "fault",
+                f"{autoset.name} has {len(gone)} tiles whose cells are gone.",
+                Place("shape"),
+                Fix("Take them out", partial(_without_gone, set_id=autoset.id, gone=gone)),
+            )
+
+
+def _without_gone(project: Project, set_id: str, gone: list[str]) -> Project:
+    for cell in gone:
+        project = set_joins(project, set_id, cell, None)
+    return project
+
+
+def _home(project: Project, cell_id: str) -> str | None:
+    return next((s.id for s in project.sheets if any(c.id == cell_id for c in s.cells)), None)
+
+
+def body_below_feet(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Bodies of characters that reach below the feet of every frame."""
+    known = cells_by_id(project)
+    for animation in project.animations:
+        if animation.body is None:
+            continue
+        frames = []
+        for cell_id in {f.cell for f in animation.frames} & set(known):
+            sheet, cell = known[cell_id]
+            x, y, w, h = cell.rect
+            frames.append((cell, stock.pixels_or_blank(sheet)[y : y + h, x : x + w]))
+        px = below_feet(animation.body, frames)
+        if px:
+            x, y, w, h = animation.body
+            yield Finding(
+                "body-below-feet",
+                "hint",
+                f"The body of {animation.name} reaches {px} px below its feet.",
+                Place("animate", animation=animation.id),
+                Fix(
+                    "End it at the feet",
+                    partial(set_body, animation_id=animation.id, body=(x, y, w, max(h - px, 1))),
+                ),
+            )
 
 
 def outside_tile(project: Project, stock: Stock) -> Iterator[Finding]:

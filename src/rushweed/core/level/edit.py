@@ -119,17 +119,20 @@ def resize(project: Project, level_id: str, left: int, top: int, right: int, bot
     return put_level(project, replace(level, bounds=bounds, layers=tuple(layers)))
 
 
-def _painted(project: Project, level_id: str, layer_id: str) -> tuple[Level, TileLayer]:
+def painted_layer(
+    project: Project, level_id: str, layer_id: str, to_write: bool = True
+) -> tuple[Level, TileLayer]:
+    """A level and its tile layer. Raises EditError for a backdrop, or for one that is locked."""
     level = level_of(project, level_id)
     layer = layer_of(level, layer_id)
     if not isinstance(layer, TileLayer):
         raise EditError(f"{layer.name} is a backdrop; tiles cannot be painted on it.", "Choose a tile layer.")
-    if layer.locked:
+    if layer.locked and to_write:
         raise EditError(f"Layer {layer.name} is locked.", "Unlock it in the list of layers to paint on it.")
     return level, layer
 
 
-def _indices(project: Project, level: Level, cell_ids: tuple[str, ...]) -> tuple[Level, np.ndarray]:
+def indices_of(project: Project, level: Level, cell_ids: tuple[str, ...]) -> tuple[Level, np.ndarray]:
     """The level with all those cells in its table, and their indices (counted from 1)."""
     known = cells_by_id(project)
     for cell_id in cell_ids:
@@ -150,9 +153,10 @@ def _indices(project: Project, level: Level, cell_ids: tuple[str, ...]) -> tuple
     return level, np.array([0, *(places[cell_id] for cell_id in cell_ids)], np.uint32)
 
 
-def _put(
+def put_cells(
     project: Project, level: Level, layer: TileLayer, xs: np.ndarray, ys: np.ndarray, values: np.ndarray
 ) -> Project:
+    """Put cell values at places of a layer; the level grows to hold them."""
     tiles = put(layer.tiles, xs, ys, values)
     if tiles is layer.tiles:
         return project
@@ -173,13 +177,13 @@ def _grown(bounds: tuple[int, int, int, int], xs: np.ndarray, ys: np.ndarray) ->
 
 def paint(project: Project, level_id: str, layer_id: str, stamp: Stamp, spots: Spots) -> Project:
     """Put the stamp with its top left at each spot in turn; the level grows to hold it."""
-    level, layer = _painted(project, level_id, layer_id)
-    level, index = _indices(project, level, stamp.cells)
+    level, layer = painted_layer(project, level_id, layer_id)
+    level, index = indices_of(project, level, stamp.cells)
     rows, columns = np.nonzero(stamp.slots)
     values = index[stamp.slots[rows, columns]] * 8 + stamp.turns[rows, columns].astype(np.uint32)
     xs = (np.asarray(spots[0])[:, None] + columns[None, :]).ravel()
     ys = (np.asarray(spots[1])[:, None] + rows[None, :]).ravel()
-    return _put(project, level, layer, xs, ys, np.tile(values, len(spots[0])))
+    return put_cells(project, level, layer, xs, ys, np.tile(values, len(spots[0])))
 
 
 def paint_pattern(
@@ -193,8 +197,8 @@ def paint_pattern(
 ) -> Project:
     """Cover spots with the stamp repeated from the level's cell 0, 0; or, with a `scatter` seed, with
     tiles drawn from the stamp by chance. `weights` says how often each of the stamp's cells comes."""
-    level, layer = _painted(project, level_id, layer_id)
-    level, index = _indices(project, level, stamp.cells)
+    level, layer = painted_layer(project, level_id, layer_id)
+    level, index = indices_of(project, level, stamp.cells)
     xs, ys = np.asarray(spots[0]), np.asarray(spots[1])
     columns, rows = stamp.size
     if scatter is None:
@@ -214,16 +218,16 @@ def paint_pattern(
         turns = stamp.turns[filled[drawn, 0], filled[drawn, 1]]
     used = slots > 0
     values = index[slots[used]] * 8 + turns[used].astype(np.uint32)
-    return _put(project, level, layer, xs[used], ys[used], values)
+    return put_cells(project, level, layer, xs[used], ys[used], values)
 
 
 def erase(project: Project, level_id: str, layer_id: str, spots: Spots) -> Project:
-    level, layer = _painted(project, level_id, layer_id)
+    level, layer = painted_layer(project, level_id, layer_id)
     xs, ys = np.asarray(spots[0]), np.asarray(spots[1])
     x, y, columns, rows = level.bounds
     inside = (xs >= x) & (xs < x + columns) & (ys >= y) & (ys < y + rows)
     xs, ys = xs[inside], ys[inside]
-    return _put(project, level, layer, xs, ys, np.zeros(xs.size, np.uint32))
+    return put_cells(project, level, layer, xs, ys, np.zeros(xs.size, np.uint32))
 
 
 def fill(
@@ -241,19 +245,16 @@ def fill(
     The stamp repeats from cell 0, 0, or is drawn from by chance with a `scatter` seed; without a stamp
     the cells are emptied. Raises EditError outside the level.
     """
-    level, layer = _painted(project, level_id, layer_id)
+    level, layer = painted_layer(project, level_id, layer_id)
     left, top, columns, rows = level.bounds
-    if not (left <= x < left + columns and top <= y < top + rows):
-        raise EditError("A fill must start inside the level.", "Point at a cell of the level.")
-    cells = region(layer.tiles, left, top, columns, rows)
-    mask = (same if everywhere else flood)(cells, x - left, y - top)
+    cells, mask = _alike(level, layer, x, y, everywhere)
     if stamp is not None and (scatter is not None or (stamp.slots == 0).any()):
         ys, xs = np.nonzero(mask)
         return paint_pattern(project, level_id, layer_id, stamp, (xs + left, ys + top), scatter)
     if stamp is None:
         np.copyto(cells, 0, where=mask)
     else:
-        level, index = _indices(project, level, stamp.cells)
+        level, index = indices_of(project, level, stamp.cells)
         values = index[stamp.slots] * 8 + stamp.turns.astype(np.uint32)
         lines = (np.arange(rows) + top) % stamp.size[1], (np.arange(columns) + left) % stamp.size[0]
         np.copyto(cells, values if values.size == 1 else values[np.ix_(*lines)], where=mask)
@@ -262,6 +263,25 @@ def fill(
         return project
     layers = tuple(replace(layer, tiles=tiles) if item is layer else item for item in level.layers)
     return put_level(project, replace(level, layers=layers))
+
+
+def fill_spots(
+    project: Project, level_id: str, layer_id: str, x: int, y: int, everywhere: bool = False
+) -> Spots:
+    """The places that a fill from (x, y) would cover."""
+    level, layer = painted_layer(project, level_id, layer_id)
+    _cells, mask = _alike(level, layer, x, y, everywhere)
+    ys, xs = np.nonzero(mask)
+    return xs + level.bounds[0], ys + level.bounds[1]
+
+
+def _alike(level: Level, layer: TileLayer, x: int, y: int, everywhere: bool) -> tuple[np.ndarray, np.ndarray]:
+    """The cells of a level, and which of them hold what (x, y) holds: those joined to it, or all."""
+    left, top, columns, rows = level.bounds
+    if not (left <= x < left + columns and top <= y < top + rows):
+        raise EditError("A fill must start inside the level.", "Point at a cell of the level.")
+    cells = region(layer.tiles, left, top, columns, rows)
+    return cells, (same if everywhere else flood)(cells, x - left, y - top)
 
 
 def take(
@@ -285,7 +305,7 @@ def move_region(
 ) -> Project:
     """Move (or copy) the tiles of an area (left, top, columns, rows) by cells; empty cells of the area
     leave what they land on as it was."""
-    level, layer = _painted(project, level_id, layer_id)
+    level, layer = painted_layer(project, level_id, layer_id)
     left, top, columns, rows = area
     held = region(layer.tiles, left, top, columns, rows)
     ys, xs = np.nonzero(held)
@@ -295,7 +315,7 @@ def move_region(
         layer = replace(layer, tiles=put(layer.tiles, xs, ys, np.zeros(xs.size, np.uint32)))
         project = put_layer(project, level_id, layer)
         level = level_of(project, level_id)
-    return _put(project, level, layer, xs + dx, ys + dy, values)
+    return put_cells(project, level, layer, xs + dx, ys + dy, values)
 
 
 def rearrange_region(
@@ -306,7 +326,7 @@ def rearrange_region(
     how: Literal["mirror", "flip", "turn"],
 ) -> tuple[Project, tuple[int, int, int, int]]:
     """Mirror, flip or turn the tiles of an area in place; returns the project and the new area."""
-    level, layer = _painted(project, level_id, layer_id)
+    level, layer = painted_layer(project, level_id, layer_id)
     left, top, columns, rows = area
     stamp = from_level(level.table, region(layer.tiles, *area))
     stamp = {"mirror": stamp.mirrored, "flip": stamp.flipped, "turn": stamp.turned}[how]()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Collection
 from typing import Literal
 
@@ -9,7 +10,7 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project, Role, Shape, Side
+from rushweed.core.document.model import Cell, Project, Role, Shape, Sheet, Side
 from rushweed.core.shape.primitives import check, common, flipped, mirrored, turned
 
 
@@ -107,6 +108,11 @@ def shaped_counts(project: Project, sheet_id: str) -> tuple[int, int]:
     cells = sheet_of(project, sheet_id).cells
     shaped = sum(1 for cell in cells if cell.shapes)
     return shaped, len(cells) - shaped
+
+
+def role_counts(sheet: Sheet) -> Counter[str]:
+    """How many cells have shapes of each role."""
+    return Counter(role for cell in sheet.cells for role in {s.role for s in cell.shapes})
 
 
 def _with(cell: Cell, shapes: tuple[Shape, ...]) -> Cell:

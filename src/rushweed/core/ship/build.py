@@ -131,7 +131,9 @@ NOTE = ".rushweed-ship.json"
 
 def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
     """A digest of the project, the settings and the state of its pictures on disk."""
-    digest = hashlib.sha256(repr((settings, MANIFEST_FORMAT, project.name)).encode())
+    digest = hashlib.sha256(
+        repr((settings, MANIFEST_FORMAT, project.name, project.groups, project.traits)).encode()
+    )
     for sheet in project.sheets:
         digest.update(sheet_text(sheet))
         for path in sheet.source.files:

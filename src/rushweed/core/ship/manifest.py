@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 
 from rushweed.core.document.model import (
+    FRICTION,
     BackdropLayer,
     Circle,
     Level,
@@ -21,6 +22,7 @@ from rushweed.core.document.model import (
 from rushweed.core.level.chunks import region
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
+from rushweed.core.shape.traits import traits_of
 from rushweed.core.ship.atlas import Atlas, Frame, Kind
 from rushweed.core.tune.units import size_units
 
@@ -61,13 +63,16 @@ class NinePart(msgspec.Struct, frozen=True):
 
 class ShapePart(msgspec.Struct, frozen=True):
     """A convex or concave ring, clockwise, in cell px; for a circle also its middle x, y and radius. A
-    one-way shape stops what comes onto its
-    `stops` side and lets everything else through."""
+    one-way shape stops what comes onto its `stops` side and lets everything else through. `group` is the id
+    of one of the manifest's groups, or nothing, which touches all."""
 
     role: Role
     points: list[tuple[float, float]]
     stops: Side | None = None
     circle: tuple[float, float, float] | None = None
+    friction: float = FRICTION
+    bounce: float = 0
+    group: str = ""
 
 
 class FramePart(msgspec.Struct, frozen=True):
@@ -87,6 +92,24 @@ class FramePart(msgspec.Struct, frozen=True):
     units: tuple[float, float]
     shapes: list[ShapePart] = []
     nine: NinePart | None = None
+    traits: dict[str, bool | float | str] = {}
+
+
+class TraitPart(msgspec.Struct, frozen=True):
+    """A fact of tiles: `kind` is yes-no, number, choice (of `choices`) or sides (some of top, right, bottom,
+    left, with a blank between). A frame's `traits` hold values by the name."""
+
+    name: str
+    kind: str
+    choices: list[str] = []
+
+
+class GroupPart(msgspec.Struct, frozen=True):
+    """Shapes of one kind; they go through those of the groups they `miss`, by id."""
+
+    id: str
+    name: str
+    misses: list[str] = []
 
 
 class LevelPart(msgspec.Struct, frozen=True):
@@ -125,13 +148,16 @@ class StatesPart(msgspec.Struct, frozen=True):
 
 class AnimationPart(msgspec.Struct, frozen=True):
     """A named run of frames, each with the frame's id and its time in ms; `play` is loop, once or
-    there-and-back."""
+    there-and-back. `body` is x, y, w, h in px from the pivot, for all frames. A `tile` animation plays
+    wherever its first frame stands in a level."""
 
     name: str
     frames: list[tuple[str, int]]
     play: str
     id: str = ""
     path: PathPart | None = None
+    body: tuple[int, int, int, int] | None = None
+    tile: bool = False
 
 
 class Manifest(msgspec.Struct, frozen=True):
@@ -143,10 +169,11 @@ class Manifest(msgspec.Struct, frozen=True):
     pages: list[PagePart]
     frames: list[FramePart]
     animations: list[AnimationPart]
-    traits: list[str]
+    traits: list[TraitPart]
     levels: list[LevelPart]
     credits: list[CreditPart]
     states: list[StatesPart] = []
+    groups: list[GroupPart] = []
 
 
 class LayerPart(msgspec.Struct, frozen=True):
@@ -167,13 +194,19 @@ class LayerPart(msgspec.Struct, frozen=True):
 
 class ThingPart(msgspec.Struct, frozen=True):
     """Something placed freely: `shows` is the id of a frame or of an animation, its pivot stands at `at`,
-    level px, in front of the layer with that number."""
+    level px, in front of the layer with that number. `motion` is still, moving (along its path) or pushed;
+    what is pushed may turn, weighs, loses speed by `damping` a second, and hangs on `pin`, px from `at`."""
 
     shows: str
     at: tuple[float, float]
     layer: int
     mirrored: bool = False
     path: PathPart | None = None
+    motion: str = "still"
+    turns: bool = False
+    weight: float = 1
+    damping: float = 0
+    pin: tuple[float, float] | None = None
 
 
 class LevelFile(msgspec.Struct, frozen=True):
@@ -233,9 +266,16 @@ def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_fil
         for s in project.sheets
     ]  # fmt: skip
     shipped = {f.cell.id for f in atlas.frames}
+    names = {t.id: t.name for t in traits_of(project)}
     animations = [
         AnimationPart(
-            a.name, [(f.cell, f.ms) for f in a.frames if f.cell in shipped], a.play, a.id, _path(a.path)
+            a.name,
+            [(f.cell, f.ms) for f in a.frames if f.cell in shipped],
+            a.play,
+            a.id,
+            _path(a.path),
+            a.body,
+            a.tile,
         )
         for a in project.animations
     ]
@@ -247,16 +287,17 @@ def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_fil
         project.name,
         AXES,
         pages,
-        [_frame(f) for f in atlas.frames],
+        [_frame(f, names) for f in atlas.frames],
         animations,
-        [],
+        [TraitPart(t.name, t.kind, list(t.choices)) for t in traits_of(project)],
         levels,
         credits,
         states,
+        [GroupPart(g.id, g.name, list(g.misses)) for g in project.groups],
     )
 
 
-def _frame(frame: Frame) -> FramePart:
+def _frame(frame: Frame, names: dict[str, str]) -> FramePart:
     cell, ppu = frame.cell, frame.sheet.tune.ppu
     w, h = cell.rect[2], cell.rect[3]
     return FramePart(
@@ -272,6 +313,7 @@ def _frame(frame: Frame) -> FramePart:
         size_units((w, h), ppu),
         [_shape(s) for s in cell.shapes],
         _nine(cell.stretch),
+        {names[t.trait]: t.value for t in cell.traits if t.trait in names},
     )
 
 
@@ -285,7 +327,9 @@ def _nine(s: Stretch | None) -> NinePart | None:
 def _shape(shape: Shape) -> ShapePart:
     stops = shape.stops if shape.role == "one-way" else None
     circle = (shape.x, shape.y, shape.radius) if isinstance(shape, Circle) else None
-    return ShapePart(shape.role, list(corners(shape)), stops, circle)
+    return ShapePart(
+        shape.role, list(corners(shape)), stops, circle, shape.friction, shape.bounce, shape.group
+    )
 
 
 def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> LevelFile:
@@ -302,7 +346,19 @@ def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> L
     numbers = {layer.id: n for n, layer in enumerate(level.layers)}
     last = len(level.layers) - 1
     things = [
-        ThingPart(t.shows, t.at, numbers.get(t.over, last), t.mirrored, _path(t.path)) for t in level.things
+        ThingPart(
+            t.shows,
+            t.at,
+            numbers.get(t.over, last),
+            t.mirrored,
+            _path(t.path),
+            t.motion,
+            t.turns,
+            t.weight,
+            t.damping,
+            t.pin,
+        )
+        for t in level.things
     ]
     return LevelFile(
         MANIFEST_FORMAT, level.id, level.name, level.view, AXES, level.cell, level.bounds, level.start,

@@ -150,7 +150,8 @@ class Folder:
             animation = read_animation(body, path)
             animations.append(animation)
             self._note(remember, path, animation.id, animation, body)
-        project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations), head.recipes)
+        project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations), head.recipes,
+                          head.groups, head.traits, head.autosets)  # fmt: skip
         self._check_ids(project)
         if remember:
             self._written[HEAD] = (None, data)

@@ -11,8 +11,10 @@ from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import (
     FORMAT,
     Animation,
+    AutoSet,
     BackdropLayer,
     Cell,
+    Group,
     Layer,
     Level,
     Project,
@@ -22,6 +24,7 @@ from rushweed.core.document.model import (
     Thing,
     TileLayer,
     Tiles,
+    Trait,
     View,
 )
 from rushweed.core.store.level_text import rows_of, tiles_of
@@ -41,6 +44,9 @@ class Head(msgspec.Struct, frozen=True):
     levels: tuple[str, ...] = ()
     animations: tuple[str, ...] = ()
     recipes: tuple[Recipe, ...] = ()
+    groups: tuple[Group, ...] = ()
+    traits: tuple[Trait, ...] = ()
+    autosets: tuple[AutoSet, ...] = ()
 
 
 class TileRows(msgspec.Struct, frozen=True, tag_field="kind", tag="tiles", forbid_unknown_fields=True):
@@ -93,13 +99,18 @@ def _block(fields: dict[str, Any], lists: dict[str, list[str]]) -> bytes:
 def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
     """rushweed.json; `files` are those of the sheets, levels and animations, in order."""
     lists = {kind: [_line(f) for f in names] for kind, names in files.items()}
-    if project.recipes:
-        lists["recipes"] = [_line(recipe) for recipe in project.recipes]
+    for kind in ("recipes", "groups", "traits", "autosets"):
+        if getattr(project, kind):
+            lists[kind] = [_line(one) for one in getattr(project, kind)]
     return _block({"format": FORMAT, "id": project.id, "name": project.name}, lists)
 
 
 def animation_text(animation: Animation) -> bytes:
     fields: dict[str, Any] = {"id": animation.id, "name": animation.name, "play": animation.play}
+    if animation.body is not None:
+        fields["body"] = animation.body
+    if animation.tile:
+        fields["tile"] = True
     if animation.path is not None:
         fields["path"] = msgspec.to_builtins(animation.path)
     return _block(fields, {"frames": [_line(frame) for frame in animation.frames]})

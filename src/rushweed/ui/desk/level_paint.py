@@ -8,8 +8,19 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QImage, QPainter
 
+from rushweed.core.animate.play import frame_at
 from rushweed.core.document.edit import cells_by_id
-from rushweed.core.document.model import CHUNK, BackdropLayer, Cell, Chunk, Level, Project, Sheet, TileLayer
+from rushweed.core.document.model import (
+    CHUNK,
+    Animation,
+    BackdropLayer,
+    Cell,
+    Chunk,
+    Level,
+    Project,
+    Sheet,
+    TileLayer,
+)
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import TileSet, backdrop_shift
 from rushweed.core.level.things import Shown, things_over
@@ -26,7 +37,9 @@ class LevelPainter:
 
     def __init__(self, stock: Stock, sheets: SheetImages) -> None:
         self._stock, self._sheets = stock, sheets
-        self._images: OrderedDict[tuple[str, int, int, int], tuple[Chunk, QImage]] = OrderedDict()
+        self._images: OrderedDict[tuple[str, int, int, int, frozenset[int]], tuple[Chunk, QImage]] = (
+            OrderedDict()
+        )
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
@@ -74,7 +87,7 @@ class LevelPainter:
                 continue
             painter.setOpacity(layer.opacity_percent / 100)
             if isinstance(layer, TileLayer):
-                self._layer(painter, view, room, level, layer, tiles)
+                self._layer(painter, view, room, project, level, layer, tiles)
             else:
                 self._backdrop(painter, view, room, project, level, layer)
             for shown in things_over(project, level, layer.id, self.ms, self._cells(project, level)):
@@ -99,9 +112,11 @@ class LevelPainter:
         painter.drawImage(target, image, QRectF(x, y, w, h))
 
     def _layer(
-        self, painter: QPainter, view: View, room: QRectF, level: Level, layer: TileLayer, tiles: TileSet
-    ) -> None:
+        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level, layer: TileLayer,
+        tiles: TileSet,
+    ) -> None:  # fmt: skip
         wide, high = level.cell[0] * CHUNK, level.cell[1] * CHUNK
+        playing = self._playing(project, level)
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
         data = layer.tiles
         shrink = 0
@@ -115,8 +130,10 @@ class LevelPainter:
             ):
                 chunk = chunk_at(data, cx, cy)
                 if chunk is not None:
-                    image = self._image(layer.id, cx, cy, shrink, chunk, tiles)
+                    image = self._image(layer.id, cx, cy, shrink, chunk, tiles, frozenset(playing))
                     self._draw(painter, view, room, image, cx * wide, cy * high, wide, high)
+                    if playing:
+                        self._play(painter, view, room, project, level, chunk, (cx, cy), playing)
 
     @staticmethod
     def _draw(
@@ -139,15 +156,58 @@ class LevelPainter:
             target = view.rect(x + x0 / scale, y + y0 / scale, (x1 - x0) / scale, (y1 - y0) / scale)
             painter.drawImage(target, image, QRectF(x0, y0, x1 - x0, y1 - y0))
 
-    def _image(self, layer: str, cx: int, cy: int, shrink: int, chunk: Chunk, tiles: TileSet) -> QImage:
-        key = (layer, cx, cy, shrink)
+    def _playing(self, project: Project, level: Level) -> dict[int, Animation]:
+        """The table indices of tiles that play, while things move."""
+        if self.ms <= 0:
+            return {}
+        places = {cell: i + 1 for i, cell in enumerate(level.table)}
+        found = (a for a in project.animations if a.tile and a.frames and a.frames[0].cell in places)
+        return {places[a.frames[0].cell]: a for a in found}
+
+    def _play(
+        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level, chunk: Chunk,
+        at: tuple[int, int], playing: dict[int, Animation],
+    ) -> None:  # fmt: skip
+        """Draw the playing tiles of a chunk that are in the room, each by the frame of the moment."""
+        if self._by_id[0] is not project.sheets:
+            self._by_id = (project.sheets, cells_by_id(project))
+        index, cw, ch = chunk.cells >> 3, *level.cell
+        for number, animation in playing.items():
+            found = self._by_id[1].get(animation.frames[frame_at(animation, self.ms)].cell)
+            if found is None:
+                continue
+            sheet, cell = found
+            image = self._sheets.image(sheet)
+            for row, column in zip(*np.nonzero(index == number), strict=True):
+                x, y = (at[0] * CHUNK + int(column)) * cw, (at[1] * CHUNK + int(row)) * ch
+                target = view.rect(x, y, cw, ch)
+                if not target.intersects(room):
+                    continue
+                turn = int(chunk.cells[row, column]) & 7
+                painter.save()
+                painter.translate(target.center())
+                painter.rotate(90 * (turn & 3))
+                painter.scale(-1 if turn & 4 else 1, 1)
+                box = QRectF(-target.width() / 2, -target.height() / 2, target.width(), target.height())
+                painter.drawImage(box, image, QRectF(*cell.rect))
+                painter.restore()
+
+    def _image(
+        self, layer: str, cx: int, cy: int, shrink: int, chunk: Chunk, tiles: TileSet,
+        left_out: frozenset[int] = frozenset(),
+    ) -> QImage:  # fmt: skip
+        key = (layer, cx, cy, shrink, left_out)
         known = self._images.get(key)
         if known is not None and known[0] is chunk:
             self._images.move_to_end(key)
             return known[1]
-        image = self._patched(known, chunk, tiles) if known is not None and shrink == 0 else None
+        patch = known is not None and shrink == 0 and not left_out
+        image = self._patched(known, chunk, tiles) if patch and known is not None else None
         if image is None:
-            pixels = tiles.picture(chunk.cells)
+            cells = chunk.cells
+            if left_out:
+                cells = np.where(np.isin(cells >> 3, list(left_out)), np.uint32(0), cells)
+            pixels = tiles.picture(cells)
             for _ in range(shrink):
                 h, w = pixels.shape[:2]
                 pixels = pixels[: h // 2 * 2, : w // 2 * 2].reshape(h // 2, 2, w // 2, 2, 4)[:, 0, :, 0]

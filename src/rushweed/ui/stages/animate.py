@@ -15,7 +15,7 @@ from rushweed.core.animate import register, timeline
 from rushweed.core.animate.export import Form, written
 from rushweed.core.animate.play import frame_at, place_on, start_of
 from rushweed.core.animate.trim import trim_alike
-from rushweed.core.document.model import Animation, Cell, Path, Project, Sheet
+from rushweed.core.document.model import Animation, Box, Cell, Path, Project, Sheet
 from rushweed.core.store.files import write_file
 from rushweed.ui.actions import Command
 from rushweed.ui.controls import IconButton, button, label, row, tag
@@ -24,11 +24,12 @@ from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import checker
 from rushweed.ui.desk.marks import paint_plumb
 from rushweed.ui.desk.rulers import Band, Scale
+from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.fields import NumbersField, PickBox
 from rushweed.ui.stages.animate_card import AnimateCard
 from rushweed.ui.stages.animate_commands import commands
 from rushweed.ui.stages.animate_words import WAYS
-from rushweed.ui.stages.base import ARROWS, Stage, Tool, many
+from rushweed.ui.stages.base import ARROWS, Stage, Tool, many, scrolled
 from rushweed.ui.work import Job
 
 SPEEDS = {"1/8": 0.125, "1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
@@ -84,7 +85,9 @@ class AnimateStage(Stage):
             row(back, self._play, on, self.speed, 4, label("Onion"), self.onion, 4, label("Register"), *parts,
                 drawn, None, spacing=6)
         )  # fmt: skip
-        self.card: AnimateCard = AnimateCard(self)
+        self.numbers = AnimateCard(self)
+        self.card = scrolled(self.numbers)
+        self.marks = ShapeMarks(self.look)
         self.session.staged.connect(self._left)
 
     # -- what is shown -----------------------------------------------------------------------------
@@ -130,7 +133,7 @@ class AnimateStage(Stage):
         )
 
     def entered(self) -> None:
-        self.card.show_plot()
+        self.numbers.show_plot()
         self._show_frame(self.place)
 
     def refresh(self) -> None:
@@ -139,7 +142,7 @@ class AnimateStage(Stage):
         if not self.running and self.session.frames:
             self.place = self.session.frames[-1]
         self.place = min(self.place, max(count - 1, 0))
-        self.card.refresh()
+        self.numbers.refresh()
         self._play.setEnabled(count > 0)
         if self.session.stage == "animate":
             self._show_frame(self.place)
@@ -220,6 +223,15 @@ class AnimateStage(Stage):
 
     # -- the Desk ----------------------------------------------------------------------------------
 
+    def _paint_body(
+        self, painter: QPainter, body: tuple[int, int, int, int], moved: tuple[float, float]
+    ) -> None:
+        """The one body of all frames, hatched as what is solid."""
+        x, y, w, h = body
+        self.marks.paint(painter, self.desk.view, [(Box(x, y, w, h), moved[0], moved[1])])
+        at = self.desk.view.to_screen(x + w + moved[0], y + moved[1])
+        tag(painter, self.look, at.x() + 6, at.y(), f"body {w} × {h} px")
+
     def paint(self, painter: QPainter, room: QRectF) -> None:
         animation = self.animation
         if animation is None:
@@ -241,6 +253,8 @@ class AnimateStage(Stage):
                     self._draw(painter, place, (0.0, 0.0))
             painter.setOpacity(1)
         self._draw(painter, self.place, moved)
+        if animation.body is not None:
+            self._paint_body(painter, animation.body, moved)
         ground = view.to_screen(0, 0)
         for colour, wide in ((look.colour("art_paper", 0.7), 3), (look.colour("art_ink"), 1)):
             painter.setPen(QPen(colour, wide))

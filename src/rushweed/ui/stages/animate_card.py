@@ -9,7 +9,8 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from rushweed.core.animate import register, timeline
-from rushweed.core.document.model import Animation, Path
+from rushweed.core.animate.body import Body, set_body, set_tile, shared_body
+from rushweed.core.document.model import Animation, Path, Project
 from rushweed.ui.controls import Check, Rule, button, label, row
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox, TextField
 from rushweed.ui.stages.base import Card, many, shared
@@ -62,6 +63,7 @@ class AnimateCard(Card):
         self.add(self._states)
         self.add(Rule(self.look))
         self._add_path()
+        self._add_body()
         self.add(Rule(self.look))
         self._drift = label("", "caption")
         self._drift_head = label("Drift", "head")
@@ -89,6 +91,49 @@ class AnimateCard(Card):
         )
         self.field("Show it", self.form, self.scale, self.out)
         self.end()
+
+    def _add_body(self) -> None:
+        self.body_at = NumbersField(2, "px", -9999, 9999, look=self.look, between=", ")
+        self.body_at.setToolTip("Left and top of the body, px right and down of the pivot")
+        self.body_size = NumbersField(2, "px", 1, 9999, look=self.look)
+        for field in (self.body_at, self.body_size):
+            field.edited.connect(lambda _v: self._set_body())
+            field.settled.connect(self.session.seal)
+        self.find_body = button("Body from the frames")
+        self.find_body.setToolTip("One for all frames: what they share, in whole px, never below the feet")
+        self.find_body.clicked.connect(self.body_from_frames)
+        self.no_body = button("None")
+        self.no_body.clicked.connect(lambda: self.stage.change("No body for", partial(_body, body=None)))
+        self.tile = Check(self.look, self.stage.icons, "Plays as a tile")
+        self.tile.setToolTip("It plays wherever its first frame stands in a level")
+        self.tile.edited.connect(lambda on: self.stage.change("Tile", partial(_tile, on=on)))
+        self.field("Body", self.body_at, self.body_size)
+        holder = QWidget()
+        holder.setLayout(row(self.find_body, self.no_body, None))
+        self.add(holder)
+        self.add(self.tile)
+
+    def _set_body(self) -> None:
+        (x, y), (w, h) = self.body_at.values, self.body_size.values
+        body = (int(x), int(y), int(w), int(h))
+        self.stage.change("Body of", partial(_body, body=body), ("body",))
+
+    def body_from_frames(self) -> None:
+        """Work the body out from the px that the frames share."""
+        animation = self.stage.animation
+        if animation is None:
+            return
+        frames = []
+        for cell_id in dict.fromkeys(f.cell for f in animation.frames):
+            if cell_id in self.session.cells_by_id:
+                sheet, cell = self.session.cells_by_id[cell_id]
+                x, y, w, h = cell.rect
+                frames.append((cell, self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w]))
+        found = shared_body(frames)
+        if found is None:
+            self.session.tell("told", "These frames have no px in common.", "Register them first.")
+            return
+        self.stage.change("Body of", partial(_body, body=found))
 
     def _add_path(self) -> None:
         self.offset = NumbersField(2, least=-9999, most=9999, look=self.look, between=", ")
@@ -120,7 +165,8 @@ class AnimateCard(Card):
         for press in self.make[1:]:
             press.setEnabled(bool(session.sheet and session.sheet.cells))
         parts = (self.name, self.play, self.rate, self.ms, self.state, self.first, self.offset, self.path_ms,
-                 self.easing, self.path_play, self.form, self.scale, self.out)  # fmt: skip
+                 self.easing, self.path_play, self.form, self.scale, self.out, self.body_at, self.body_size,
+                 self.find_body, self.no_body, self.tile)  # fmt: skip
         for part in parts:
             part.setEnabled(animation is not None)
         self.name.show_value(animation.name if animation else "")
@@ -135,6 +181,11 @@ class AnimateCard(Card):
         self.rate.show_value(timeline.rate_of(animation))
         places = session.frames or range(len(animation.frames))
         self.ms.show_value(shared([animation.frames[n].ms for n in places]))
+        body = animation.body
+        self.body_at.show_value(body[:2] if body else (0, 0))
+        self.body_size.show_value(body[2:] if body else (1, 1))
+        self.no_body.setEnabled(body is not None)
+        self.tile.show_value(animation.tile)
         path = animation.path
         self.offset.show_value(path.offset if path else (0, 0))
         self.path_ms.show_value(path.ms if path else 1000)
@@ -269,3 +320,11 @@ def _play(project, animation_id, play):  # type: ignore[no-untyped-def]
 
 def _rate(project, animation_id, rate):  # type: ignore[no-untyped-def]
     return timeline.set_rate(project, animation_id, rate)
+
+
+def _body(project: Project, animation_id: str, body: Body | None) -> Project:
+    return set_body(project, animation_id, body)
+
+
+def _tile(project: Project, animation_id: str, on: bool) -> Project:
+    return set_tile(project, animation_id, on)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
-from PyQt6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.controls import label, row
@@ -341,6 +341,16 @@ class Card(QWidget):
 
     def end(self) -> None:
         self.rows.addStretch(1)
+
+
+def scrolled(card: QWidget) -> QScrollArea:
+    """A card that scrolls where the window is too low for it."""
+    area = QScrollArea()
+    area.setWidget(card)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area
 
 
 def shared(values: list[float]) -> float | None:

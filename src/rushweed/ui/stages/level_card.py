@@ -53,6 +53,10 @@ class LevelCard(QWidget):
         box.addWidget(self.layers, 1)
         box.addWidget(card)
 
+    def add_rows(self, rows: QWidget) -> None:
+        """More rows, above the level's own."""
+        self._card.rows.insertWidget(3, rows)
+
     def refresh(self, level: Level, ppu: float) -> None:
         layer = next((x for x in level.layers if x.id == self.session.layer_id), None)
         self._card.what.setText(f"layer {layer.name}" if layer else "")

@@ -9,7 +9,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.edit import cells_by_id, remove_level
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model import AutoSet, Level, Project
+from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import Spots, line, rectangle
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import (
@@ -18,6 +19,7 @@ from rushweed.core.level.edit import (
     covering_layer,
     erase,
     fill,
+    fill_spots,
     move_region,
     paint,
     paint_pattern,
@@ -36,6 +38,7 @@ from rushweed.ui.stages.base import ARROWS, Stage, Tool
 from rushweed.ui.stages.level_card import LevelCard
 from rushweed.ui.stages.paint_commands import commands
 from rushweed.ui.stages.paint_overlay import DRAGGED, PaintOverlay
+from rushweed.ui.stages.thing_rows import ThingRows
 from rushweed.ui.stages.things import Things
 
 BRUSHES = ("brush", "line", "box", "fill", "swap")
@@ -121,6 +124,8 @@ class PaintStage(Stage):
             )
         )
         self.card: LevelCard = LevelCard(self.look, self.icons, self.session, self.desk.images)
+        self.thing_rows = ThingRows(self)
+        self.card.add_rows(self.thing_rows)
 
     # -- showing ---------------------------------------------------------------------------------------
 
@@ -132,12 +137,24 @@ class PaintStage(Stage):
         self.card.setEnabled(level is not None)
         self._stamp_words.setText(self._stamp_name(stamp))
         self.card.layers.refresh()
+        self.show_thing()
         if level is not None:
             self.card.refresh(level, self._ppu(level))
+
+    def show_thing(self) -> None:
+        """The numbers of the chosen thing on the card, while things are at hand."""
+        self.thing_rows.refresh(self.things.thing if self.tool == "thing" else None)
+
+    def use(self, tool: str) -> None:
+        super().use(tool)
+        self.show_thing()
 
     def _stamp_name(self, stamp: Stamp | None) -> str:
         if stamp is None or not stamp.cells:
             return "none: press a tile below"
+        auto = self._auto()
+        if auto is not None:
+            return f"{auto.name}, joining"
         known = cells_by_id(self.session.project)
         first = known.get(stamp.cells[0])
         name = first[1].name if first else "gone"
@@ -339,6 +356,11 @@ class PaintStage(Stage):
         """Carry the stroke on to a cell: only the new cells are painted, onto the stroke so far."""
         shown, spots = self.session.project, line(*self._last, *cell)
         self._last = cell
+        auto = self._auto()
+        if auto is not None:
+            on = not self.erasing
+            self.session.preview(lambda _p: paint_auto(shown, *self._ids(), auto, spots, on))
+            return
         if self.erasing:
             self.session.preview(lambda _p: erase(shown, *self._ids(), spots))
             return
@@ -360,36 +382,47 @@ class PaintStage(Stage):
         return pairs[0], pairs[1]
 
     def _draw_line(self, start: tuple[int, int], end: tuple[int, int]) -> None:
-        stamp = self._ready()
+        stamp, auto = self._ready(), self._auto()
         if stamp is not None:
             self.began = start
             spots = self._on_pattern(line(*start, *end), stamp)
             self.began = None
             self.session.edit(
-                f"Draw a line on {self._layer_name()}", lambda p: paint(p, *self._ids(), stamp, spots)
-            )
+                f"Draw a line on {self._layer_name()}",
+                lambda p: paint_auto(p, *self._ids(), auto, spots) if auto
+                else paint(p, *self._ids(), stamp, spots),
+            )  # fmt: skip
 
     def _draw_box(self, start: tuple[int, int], end: tuple[int, int], outline: bool) -> None:
-        stamp = self._ready()
+        stamp, auto = self._ready(), self._auto()
         if stamp is not None:
             spots = rectangle(*start, *end, outline)
             self.session.edit(
                 f"Draw a rectangle on {self._layer_name()}",
-                lambda p: paint_pattern(p, *self._ids(), stamp, spots, self._chance()),
-            )
+                lambda p: paint_auto(p, *self._ids(), auto, spots) if auto
+                else paint_pattern(p, *self._ids(), stamp, spots, self._chance()),
+            )  # fmt: skip
 
     def _fill(self, cell: tuple[int, int], everywhere: bool) -> None:
-        erasing = self.erasing
+        erasing, auto = self.erasing, self._auto()
         stamp = None if erasing else self._ready()
         if stamp is None and not erasing:
             return
 
         def change(project: Project) -> Project:
+            if auto is not None:
+                spots = fill_spots(project, *self._ids(), *cell, everywhere)
+                return paint_auto(project, *self._ids(), auto, spots, not erasing)
             return fill(project, *self._ids(), stamp, *cell, everywhere, self._chance())
 
         words = "Replace" if everywhere else "Fill"
         self.session.edit(f"{words} on {self._layer_name()}", change)
         self.erasing = False
+
+    def _auto(self) -> AutoSet | None:
+        """The auto-tile set that the stamp stands for, if it does."""
+        wanted = self.session.auto_id
+        return next((s for s in self.session.project.autosets if s.id == wanted), None) if wanted else None
 
     def _chance(self) -> int | None:
         return self._seed if self.scatter.on else None

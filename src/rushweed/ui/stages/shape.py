@@ -7,7 +7,7 @@ from typing import Literal, get_args
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Role, Shape, Sheet, Side
 from rushweed.core.shape.drag import dragged, grips
@@ -19,7 +19,9 @@ from rushweed.core.shape.edit import (
     put_shape,
     rearrange,
     remove_shape,
+    role_counts,
     set_role,
+    set_shapes,
     shaped_counts,
 )
 from rushweed.core.shape.primitives import Snap, area, bounds, contains, corners, crossings, snapped
@@ -31,7 +33,8 @@ from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import Placed, ShapeMarks, diamond
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox
-from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many
+from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many, scrolled
+from rushweed.ui.stages.shape_auto import AutoCard, JoinBrush
 from rushweed.ui.stages.shape_board import CommonBoard, ShapeList
 from rushweed.ui.stages.shape_commands import commands
 from rushweed.ui.stages.shape_draw import (
@@ -42,7 +45,9 @@ from rushweed.ui.stages.shape_draw import (
     paint_crossings,
     remove_vertex,
 )
+from rushweed.ui.stages.shape_material import Material
 from rushweed.ui.stages.shape_pixels import FromPixels
+from rushweed.ui.stages.shape_traits import TraitBrush, TraitCard
 
 UNSHAPED = 0.68
 GRAB = 8  # screen px within which a handle is caught
@@ -58,7 +63,10 @@ class ShapeStage(SheetStage):
         Tool("ring", "Polygon", "polygon", "N",
              "Press point by point; Enter or the first point closes, Backspace takes one back", 1),
         Tool("give", "Give a common shape", "paint-brush-broad", "G", "Brush the chosen one over tiles", 1),
+        Tool("role", "Give a role", "swatches", "R", "Brush the chosen role over tiles that have shapes", 1),
         Tool("erase", "Take shapes away", "eraser", "E", "Brush over tiles to clear them", 1),
+        Tool("trait", "Traits", "tag", "T", "Brush the chosen trait; the right button takes it back", 2),
+        Tool("auto", "Auto-tile", "puzzle-piece", "A", "Press a side or corner of a tile that joins", 2),
     )  # fmt: skip
 
     def __init__(self, *parts: object) -> None:
@@ -91,8 +99,7 @@ class ShapeStage(SheetStage):
         self._build_card()
 
     def _build_card(self) -> None:
-        card = Card(self.look, "Card")
-        self.card: Card = card
+        card = self.main = Card(self.look, "Card")
         self.board = CommonBoard(self.look)
         self.board.edited.connect(self.give)
         card.add(self.board)
@@ -124,24 +131,39 @@ class ShapeStage(SheetStage):
         self._rows = [card.field("Position", self._place), card.field("Size", self._size)]
         self._facts = label("", "mono")
         card.add(self._facts)
+        self.material = Material(self)
+        card.add(self.material)
         card.add(Rule(self.look))
         self.pixels = FromPixels(self)
         card.add(self.pixels)
         card.add(Rule(self.look))
         self._counts = label("", "quiet")
+        self._counts.setWordWrap(True)
         card.add(self._counts)
         card.end()
+        self.traits, self.auto = TraitCard(self), AutoCard(self)
+        self.brushes: dict[str, TraitBrush | JoinBrush] = {
+            "trait": TraitBrush(self, self.traits), "auto": JoinBrush(self, self.auto),
+        }  # fmt: skip
+        self._pages = QStackedWidget()
+        for page in (card, self.traits, self.auto):
+            self._pages.addWidget(scrolled(page))
+        self.card = self._pages
 
     # -- showing ---------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         sheet, cells, cell = self.session.sheet, self.session.cells, self.session.cell
         self.option_line.setEnabled(sheet is not None)
-        self.card.setEnabled(sheet is not None)
+        self.main.setEnabled(sheet is not None)
+        if self.tool == "trait":
+            self.traits.refresh()
+        elif self.tool == "auto":
+            self.auto.refresh()
         self.pixels.follow(sheet.id if sheet else "")
         what, where = cell_title(sheet, cells)
-        self.card.what.setText(what)
-        self.card.where.setText(where)
+        self.main.what.setText(what)
+        self.main.where.setText(where)
         shapes = [s for c in cells for s in c.shapes]
         if self.session.shape_index is not None and cell is not None:
             shapes = [cell.shapes[self.session.shape_index]]
@@ -151,6 +173,7 @@ class ShapeStage(SheetStage):
             self._stops.setCurrentText(shapes[0].stops)
         elif roles:
             self._role.show_value(None)
+        self.material.refresh(shapes)
         one_way = self._role.value == "one-way"
         self._stops.setVisible(one_way)
         self._stops_name.setVisible(one_way)
@@ -170,9 +193,12 @@ class ShapeStage(SheetStage):
             )
         if sheet is not None:
             shaped, bare = shaped_counts(self.session.project, sheet.id)
+            counts = role_counts(sheet)
+            words = ", ".join(f"{counts[role]} {role}" for role in get_args(Role) if counts[role])
             self._counts.setText(
-                f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape, {bare} have none."
-            )
+                f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape ({words}), {bare} have none."
+                if shaped else f"None of {many(len(sheet.cells), 'cell')} has a shape."
+            )  # fmt: skip
 
     def _shape(self) -> Shape | None:
         cell, index = self.session.cell, self.session.shape_index
@@ -182,7 +208,7 @@ class ShapeStage(SheetStage):
 
     def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         view = self.desk.view
-        if self._dim.on and sheet.cells:
+        if self._dim.on and sheet.cells and self.tool not in self.brushes:
             shaped = replace(sheet, cells=tuple(c for c in sheet.cells if c.shapes))
             key = self._shaped_key
             if key is None or key[0] is not sheet.cells:
@@ -193,7 +219,8 @@ class ShapeStage(SheetStage):
                     painter, view, room, sheet.source.size, lambda ys, xs: mask[ys][:, xs],
                     self.look.colour("desk", UNSHAPED),
                 )  # fmt: skip
-        self.marks.paint(painter, view, self._seen(sheet, room))
+        if self.tool != "auto":
+            self.marks.paint(painter, view, self._seen(sheet, room))
 
     _shaped_key: tuple | None = None  # type: ignore[type-arg]
 
@@ -209,6 +236,9 @@ class ShapeStage(SheetStage):
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         view = self.desk.view
+        if self.tool in self.brushes:
+            self.brushes[self.tool].paint(painter, room, sheet)
+            return
         self.pixels.paint(painter, room, sheet)
         if self.tool == "ring":
             self.ring.paint(painter)
@@ -303,6 +333,9 @@ class ShapeStage(SheetStage):
     def press(self, at: DeskEvent) -> None:
         cell = self.cell_under(at)
         self._start = (at.x, at.y)
+        if self.tool in self.brushes:
+            self.brushes[self.tool].press(at)
+            return
         if self.tool == "point" and self._press_vertex(at):
             return
         if self.tool == "ring":
@@ -322,7 +355,7 @@ class ShapeStage(SheetStage):
             self.session.choose_cells((cell.id,))
             self._drawing = (cell, *self.snapped_in(cell, at))
             self._ghost = None
-        elif self.tool in ("give", "erase"):
+        elif self.tool in ("give", "role", "erase"):
             self._brushed = set()
             self._brush(at)
 
@@ -372,7 +405,9 @@ class ShapeStage(SheetStage):
         return min(max(x, 0), cell.rect[2]), min(max(y, 0), cell.rect[3])
 
     def drag(self, at: DeskEvent) -> None:
-        if self._drawing is not None:
+        if self.tool in self.brushes:
+            self.brushes[self.tool].drag(at)
+        elif self._drawing is not None:
             cell, x0, y0 = self._drawing
             x1, y1 = self.snapped_in(cell, at)
             if self.tool == "circle":
@@ -391,7 +426,7 @@ class ShapeStage(SheetStage):
             cell, index, handle = self._grab
             shape = self._dragged(cell, index, handle, at)
             self.session.preview(lambda p: put_shape(p, cell.id, index, shape))
-        elif self.tool in ("give", "erase"):
+        elif self.tool in ("give", "role", "erase"):
             self._brush(at)
         else:
             super().drag(at)
@@ -410,12 +445,16 @@ class ShapeStage(SheetStage):
         ids = tuple(self._brushed)
         if self.tool == "erase":
             self.session.preview(lambda p: clear_shapes(p, ids))
+        elif self.tool == "role":
+            self.session.preview(lambda p: set_role(p, ids, self._now(), self._side()))
         else:
             name, role, side = self.board.chosen, self._now(), self._side()
             self.session.preview(lambda p: give_common(p, ids, name, role, side))
 
     def release(self, at: DeskEvent) -> None:
-        if self._drawing is not None:
+        if self.tool in self.brushes:
+            self.brushes[self.tool].release(at)
+        elif self._drawing is not None:
             cell, ghost = self._drawing[0], self._ghost
             self._drawing, self._ghost = None, None
             if ghost is not None:
@@ -438,7 +477,9 @@ class ShapeStage(SheetStage):
                 self.session.preview(None)
         elif self._brushed:
             shown, number = self.session.project, len(self._brushed)
-            words = "Clear" if self.tool == "erase" else f"Give {self.board.chosen} to"
+            words = {"erase": "Clear", "role": f"Make {self._now()}"}.get(
+                self.tool, f"Give {self.board.chosen} to"
+            )
             self._brushed = set()
             self.session.edit(f"{words} {many(number, 'cell')}", lambda _p: shown)
         else:
@@ -447,7 +488,32 @@ class ShapeStage(SheetStage):
     def cancel(self) -> None:
         self._drawing, self._ghost, self._grab, self._brushed = None, None, None, set()
         self.ring.leave()
+        for brush in self.brushes.values():
+            brush.cancel()
         super().cancel()
+
+    def use(self, tool: str) -> None:
+        super().use(tool)
+        self._pages.setCurrentIndex({"trait": 1, "auto": 2}.get(self.tool, 0))
+        self.refresh()
+
+    def copy_out(self) -> None:
+        """Keep the shapes of the cell selected last, to be pasted."""
+        cell = self.session.cell
+        if cell is not None:
+            self.copied = cell.shapes
+            self.session.tell(
+                "told", f"The shapes of {cell.name} are copied; Ctrl+Shift+V gives them to others."
+            )
+
+    def paste(self) -> None:
+        ids, shapes = self.session.cell_ids, self.copied
+        if shapes is not None:
+            self.session.edit(
+                f"Paste shapes to {many(len(ids), 'cell')}", lambda p: set_shapes(p, ids, shapes)
+            )
+
+    copied: tuple[Shape, ...] | None = None
 
     # -- editing ---------------------------------------------------------------------------------------
 

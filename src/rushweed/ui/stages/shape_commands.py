@@ -57,6 +57,16 @@ def commands(stage: ShapeStage) -> list[Command]:
             stage.copy,
             several,
         ),
+        row("keep", "Copy the shapes", ("Ctrl+Shift+C",), "Of the cell selected last.", stage.copy_out),
+        row(
+            "paste",
+            "Paste the shapes",
+            ("Ctrl+Shift+V",),
+            "To the selected cells.",
+            stage.paste,
+            lambda: chosen() or ("" if stage.copied is not None else "Nothing is copied."),
+        ),
+        row("set", "New auto-tile set", (), "Tiles that choose themselves.", stage.auto.add_set, lambda: ""),
         row(
             "trace",
             "Outline from the pixels",

@@ -77,6 +77,7 @@ class Things:
             found = self._place(at)
         self.chosen = found.id if found else ""
         self._before = found
+        self.stage.show_thing()
 
     def _place(self, at: DeskEvent) -> Thing | None:
         """Put down the first tile of the stamp, or the animation chosen if no stamp is."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QScrollArea, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QStackedWidget
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.tune import recipe as recipes
@@ -19,7 +19,7 @@ from rushweed.ui.controls import Check, button, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners, paint_plumb
 from rushweed.ui.fields import ChoiceRow, NumbersField
-from rushweed.ui.stages.base import POINT, SheetStage, Tool, many, shared
+from rushweed.ui.stages.base import POINT, SheetStage, Tool, many, scrolled, shared
 from rushweed.ui.stages.tune_nine import NineCard, NineGuides
 from rushweed.ui.stages.tune_recipes import RecipeCard, RecipeLine
 from rushweed.ui.stages.tune_texture import TextureCard
@@ -63,7 +63,7 @@ class TuneStage(SheetStage):
             "recipes": self.recipes,
         }
         for card in (self.units, self.nine, self.texture, self.recipes):
-            self._pages.addWidget(_scrolled(card))
+            self._pages.addWidget(scrolled(card))
         self.card = self._pages
         self.line = RecipeLine(self)
         self.proposal_line = self.line
@@ -328,13 +328,3 @@ class TuneStage(SheetStage):
                 for name, key in zip(PLACES, ("7", "8", "9", "4", "5", "6", "1", "2", "3"), strict=True)
             ),
         ]  # fmt: skip
-
-
-def _scrolled(card: QWidget) -> QScrollArea:
-    """A card that scrolls where the window is too low for it."""
-    area = QScrollArea()
-    area.setWidget(card)
-    area.setWidgetResizable(True)
-    area.setFrameShape(QScrollArea.Shape.NoFrame)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    return area

@@ -1,0 +1,154 @@
+"""Painting with auto-tile sets: every tile is chosen by what joins it, and so are its neighbours again."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from rushweed.core.document.edit import put_level
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model import AutoSet, Project
+from rushweed.core.level.brush import Spots
+from rushweed.core.level.chunks import region
+from rushweed.core.level.edit import indices_of, painted_layer, put_cells
+from rushweed.core.shape.autotile import STEPS, reduced
+
+
+def paint_auto(
+    project: Project, level_id: str, layer_id: str, autoset: AutoSet, spots: Spots, on: bool = True
+) -> Project:
+    """Put cells into the set, or take them out, and choose the tiles there and around them.
+
+    By edges or both a cell joins neighbours of the same set. By corners a cell put in has all its four
+    corners in, and tiles around it show those they share. Raises EditError if the set has no tiles.
+    """
+    if not autoset.tiles:
+        raise EditError(f"{autoset.name} has no tiles yet.", "Lay its template on a sheet in Shape.")
+    level, layer = painted_layer(project, level_id, layer_id)
+    level, index = indices_of(project, level, tuple(p.cell for p in autoset.tiles))
+    xs, ys = (np.asarray(v, np.int64) for v in spots)
+    if not len(xs):
+        return project
+    left, top = int(xs.min()) - 2, int(ys.min()) - 2
+    columns, rows = int(xs.max()) - left + 3, int(ys.max()) - top + 3
+    old = region(layer.tiles, left, top, columns, rows)
+    spot = np.zeros((rows, columns), bool)
+    spot[ys - top, xs - left] = True
+    joins = np.full(len(level.table) + 1, -1, np.int64)
+    joins[index[1:]] = [p.joins for p in autoset.tiles]
+    held = joins[np.minimum(old >> 3, len(level.table))]
+    new = _by_corners(held, spot, on) if autoset.by == "corners" else _by_neighbours(held, spot, on, autoset)
+    changed = (new != held) & (new >= -1)
+    changed[spot] = True
+    changed[[0, -1], :] = changed[:, [0, -1]] = False  # beyond it nothing is known
+    at_y, at_x = np.nonzero(changed)
+    cases = new[at_y, at_x]
+    values = _chosen(autoset, index[1:].astype(np.int64), cases, at_x + left, at_y + top)
+    same = (values == 0) & (old[at_y, at_x] == 0)
+    at_x, at_y, values = at_x[~same], at_y[~same], values[~same]
+    if level.table != painted_layer(project, level_id, layer_id)[0].table:
+        project = put_level(project, level)
+        level, layer = painted_layer(project, level_id, layer_id)
+    return put_cells(project, level, layer, at_x + left, at_y + top, values.astype(np.uint32))
+
+
+def _by_neighbours(held: np.ndarray, spot: np.ndarray, on: bool, autoset: AutoSet) -> np.ndarray:
+    """The case of every cell, -1 where the set is not; only cells at the spots or beside them are new."""
+    inside = np.where(spot, on, held >= 0)
+    mask = np.zeros(held.shape, np.int64)
+    padded = np.pad(inside, 1)
+    high, wide = held.shape
+    for bit, (dx, dy) in STEPS.items():
+        mask |= np.where(padded[1 + dy : 1 + dy + high, 1 + dx : 1 + dx + wide], bit, 0)
+    near = _grown(spot)
+    case = np.where(inside, reduced(autoset.by)[mask].astype(np.int64), -1)
+    return np.where(near, case, held)
+
+
+def _by_corners(held: np.ndarray, spot: np.ndarray, on: bool) -> np.ndarray:
+    """The case of every cell by the corners that are in, -1 where the set is not."""
+    high, wide = held.shape
+    known = np.maximum(held, 0)
+    corner = np.zeros((high + 1, wide + 1), bool)
+    fixed = np.zeros_like(corner)
+    for bit, dx, dy in ((128, 0, 0), (2, 1, 0), (32, 0, 1), (8, 1, 1)):
+        corner[dy : dy + high, dx : dx + wide] |= (known & bit) > 0
+        fixed[dy : dy + high, dx : dx + wide] |= spot
+    corner[fixed] = on
+    case = np.zeros(held.shape, np.int64)
+    for bit, dx, dy in ((128, 0, 0), (2, 1, 0), (32, 0, 1), (8, 1, 1)):
+        case |= np.where(corner[dy : dy + high, dx : dx + wide], bit, 0)
+    touched = _grown(spot)
+    made = np.where((case == 0) & (held < 0), -1, case)
+    return np.where(touched, made, held)
+
+
+def _grown(spot: np.ndarray) -> np.ndarray:
+    """The spots and all eight cells beside each."""
+    padded = np.pad(spot, 1)
+    out = np.zeros_like(spot)
+    for dy in range(3):
+        for dx in range(3):
+            out |= padded[dy : dy + spot.shape[0], dx : dx + spot.shape[1]]
+    return out
+
+
+def _chosen(
+    autoset: AutoSet, index: np.ndarray, cases: np.ndarray, xs: np.ndarray, ys: np.ndarray
+) -> np.ndarray:
+    """Cell values for cases, 0 for -1; of several tiles one by the place and their weights, so that the same
+    place always gets the same. Where a case has no tile, the one that differs in the fewest joins."""
+    out = np.zeros(len(cases), np.int64)
+    have = sorted({p.joins for p in autoset.tiles})
+    chance = _chance(xs, ys)
+    for case in np.unique(cases).tolist():
+        if case < 0 or (case == 0 and autoset.by == "corners" and 0 not in have):
+            continue
+        nearest = min(have, key=lambda h: ((h ^ case).bit_count(), h))
+        mine = [n for n, p in enumerate(autoset.tiles) if p.joins == nearest]
+        weights = np.cumsum([autoset.tiles[n].weight for n in mine])
+        here = cases == case
+        pick = np.searchsorted(weights, chance[here] * weights[-1], side="right")
+        out[here] = index[np.array(mine)[np.minimum(pick, len(mine) - 1)]] * 8
+    return out
+
+
+def _chance(xs: np.ndarray, ys: np.ndarray) -> np.ndarray:
+    """A number of 0 to 1 for each place, without a pattern to be seen."""
+    mixed = (xs.astype(np.int64) * 73_856_093) ^ (ys.astype(np.int64) * 19_349_663)
+    mixed = (mixed ^ (mixed >> 13)) * 1_274_126_177 & 0xFFFFFFFF
+    mixed ^= mixed >> 16
+    return (mixed & 0xFFFFFF) / float(1 << 24)
+
+
+def wrong_joints(project: Project, level_id: str, layer_id: str, autoset: AutoSet) -> list[tuple[int, int]]:
+    """Cells of a layer whose tile of the set is not for what joins it, as (column, row)."""
+    level, layer = painted_layer(project, level_id, layer_id, to_write=False)
+    places = {cell: i + 1 for i, cell in enumerate(level.table)}
+    joins = np.full(len(level.table) + 1, -1, np.int64)
+    for part in autoset.tiles:
+        if part.cell in places:
+            joins[places[part.cell]] = part.joins
+    left, top, columns, rows = level.bounds
+    cells = region(layer.tiles, left - 1, top - 1, columns + 2, rows + 2)
+    held = joins[np.minimum(cells >> 3, len(level.table))]
+    spot = np.zeros(held.shape, bool)
+    if autoset.by == "corners":
+        return _clashes(held, left - 1, top - 1)
+    wanted = _by_neighbours(held, np.ones_like(spot) & (held >= 0), True, autoset)
+    wrong_y, wrong_x = np.nonzero((held >= 0) & (wanted != held))
+    return [(int(x) + left - 1, int(y) + top - 1) for x, y in zip(wrong_x, wrong_y, strict=True)]
+
+
+def _clashes(held: np.ndarray, left: int, top: int) -> list[tuple[int, int]]:
+    """Cells that say of a corner what a neighbour does not; where there is no tile, no corner is in."""
+    known = np.maximum(held, 0)
+    high, wide = held.shape
+    says = []
+    for bit, dx, dy in ((128, 0, 0), (2, 1, 0), (32, 0, 1), (8, 1, 1)):
+        plane = np.full((high + 1, wide + 1), -1)
+        plane[dy : dy + high, dx : dx + wide] = (known & bit) > 0
+        says.append(plane)
+    stack = np.stack(says)
+    yes, no = (stack == 1).any(axis=0), (stack == 0).any(axis=0)
+    bad_y, bad_x = np.nonzero(yes & no)
+    return [(int(x) + left, int(y) + top) for x, y in zip(bad_x, bad_y, strict=True)]
