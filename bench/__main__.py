@@ -15,6 +15,7 @@ ROWS = {
     "G4": find.enlarged,
     "B3": shapes.outlines,
     "S7": shapes.twins,
+    "S4": shapes.overlay,
     "B4": textures.codecs,
     "T3": textures.proof_frame,
     "B5": shipping.packing,

@@ -1,4 +1,4 @@
-"""Rows about shapes: outlines of many tiles, twins."""
+"""Rows about shapes: outlines of many tiles, twins, the overlay of a large sheet."""
 
 from __future__ import annotations
 
@@ -55,3 +55,38 @@ def outlines() -> Iterator[Row]:
 
     ours, theirs = timed(lambda: trace_masks(tiles, 1.0), 3), timed(reference, 3)
     yield by_time(f"outlines of {len(tiles):,} tiles of 32 x 32", ours, theirs, 1.5)
+
+
+def overlay() -> Iterator[Row]:
+    """S4: the overlay of 4,096 shapes of five kinds, all in view at 8 px a tile; 16 ms are allowed."""
+    import os
+
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PyQt6.QtGui import QImage, QPainter
+    from PyQt6.QtWidgets import QApplication
+
+    from rushweed.core.document.model import Box, Cell, Polygon
+    from rushweed.ui.desk.shape_marks import ShapeMarks
+    from rushweed.ui.desk.view import View
+    from rushweed.ui.theme import Look
+
+    _app = QApplication.instance() or QApplication(["bench"])
+    kinds = (
+        Box(0, 0, 16, 16), Polygon(((0, 16), (16, 0), (16, 16))), Box(0, 0, 16, 8, "one-way"),
+        Box(2, 2, 12, 12, "sensor"), Polygon(((0, 0), (16, 4), (14, 16), (3, 12), (1, 6))),
+    )  # fmt: skip
+    cells = [
+        Cell(f"c{n}", f"c{n}", (n % 64 * 16, n // 64 * 16, 16, 16), (0, 0), (kinds[n % 5],))
+        for n in range(4096)
+    ]
+    marks, view = ShapeMarks(Look()), View()
+    view.zoom = 0.5
+    image = QImage(800, 568, QImage.Format.Format_ARGB32_Premultiplied)
+
+    def work() -> None:
+        painter = QPainter(image)
+        marks.paint_cells(painter, view, cells)
+        painter.end()
+
+    work()
+    yield by_time("overlay of 4,096 shapes beside 16 ms", timed(work, 15), 0.016, 1.0)

@@ -47,9 +47,11 @@ def test_common_shapes_fill_the_share_their_name_says(name: str) -> None:
     shape = common(name, (16, 12))
     share = area(shape) / (16 * 12)
     if name.startswith("gentle"):
-        assert share == (0.75 if name.endswith("upper") else 0.25)
+        assert share == (0.75 if name.endswith("upper") != ("hanging" in name) else 0.25)
     elif name.startswith("slope"):
         assert share == 0.5
+    elif name.endswith("corner cut"):
+        assert share == 0.875
     else:
         assert share == SHARES[name.split()[-1]]
     assert signed_area(corners(shape)) > 0

@@ -49,7 +49,8 @@ def test_animations_states_and_paths_are_in_the_manifest(demo: Demo, tmp_path: P
     ship(project, stock, tmp_path / "out")
     manifest = json.loads((tmp_path / "out" / "manifest.json").read_text())
     by_name = {a["name"]: a for a in manifest["animations"]}
-    assert set(by_name) == {"heron", "idle", "walk", "climb", "light"}
+    assert set(by_name) == {"heron", "idle", "walk", "climb", "light", "water"}
+    assert by_name["water"]["tile"] and not by_name["walk"]["tile"]
     walk = next(a for a in project.animations if a.name == "walk")
     assert by_name["walk"]["frames"] == [[f.cell, f.ms] for f in walk.frames]
     assert by_name["heron"]["path"] == {
@@ -69,7 +70,8 @@ def test_things_ship_with_their_level_and_are_in_its_picture(demo: Demo, tmp_pat
     heron = next(a for a in project.animations if a.name == "heron")
     path = {"offset": [56, 0], "ms": 3600, "easing": "both", "play": "there-and-back"}
     thing = {"shows": heron.id, "at": [496, 292], "layer": 2, "mirrored": False, "path": path}
-    assert level["things"] == [thing]
+    body = {"motion": "still", "turns": False, "weight": 1, "damping": 0, "pin": None}
+    assert level["things"] == [thing | body]
     picture = np.array(Image.open(tmp_path / "out" / "levels" / "pier.png"))
     pier = project.levels[0]
     bare = level_picture(project, replace(pier, things=()), stock.pixels, (0, 0, 1024, 320))
@@ -125,7 +127,11 @@ def test_a_thing_whose_layer_or_cell_is_gone_does_no_harm(demo: Demo) -> None:
 
 def test_which_sheets_are_used(demo: Demo) -> None:
     project, _stock = demo
-    assert {s.name for s in project.sheets if s.id in animated_sheets(project)} == {"wren.png", "heron"}
+    assert {s.name for s in project.sheets if s.id in animated_sheets(project)} == {
+        "wren.png",
+        "heron",
+        "marsh.png",
+    }
     assert {s.name for s in unused_sheets(project)} == {
         "lamps.png", "eel.bmp", "panel.png", "lamps_4x.png", "crate.png",
     }  # fmt: skip

@@ -34,6 +34,19 @@ def test_ready_traits_are_told_of_tiles_and_taken_back(demo: tuple[Project, Stoc
     assert traits.tell(made, ids, "surface", "mud") is made
 
 
+def test_recoloured_copies_say_what_their_originals_do_until_changed(demo: tuple[Project, Stock]) -> None:
+    project, _ = demo
+    marsh = named(project, "marsh.png")
+    copy = replace(marsh, id="copy", name="copy.png",
+                   cells=tuple(replace(c, id=f"{c.id}x", like=c.id) for c in marsh.cells[:2]))  # fmt: skip
+    project = replace(project, sheets=(*project.sheets, copy))
+    made = traits.tell(project, [marsh.cells[0].id], "surface", "mud")
+    assert traits.value_of(made.sheets[-1].cells[0], "surface") == "mud"
+    own = traits.tell(made, [f"{marsh.cells[0].id}x"], "surface", "stone")
+    again = traits.tell(own, [marsh.cells[0].id], "surface", "wood")
+    assert traits.value_of(again.sheets[-1].cells[0], "surface") == "stone"
+
+
 @pytest.mark.parametrize(
     ("trait", "value"),
     [("surface", "jam"), ("surface", True), ("over", "high"), ("over", float("nan")), ("over", True),

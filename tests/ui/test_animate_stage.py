@@ -234,7 +234,7 @@ def test_a_file_is_written(
 def test_animations_stand_on_the_shelf_and_are_saved(hands: Hands) -> None:
     show(hands, "walk")
     names = [p.name for kind, p, _y in hands.window.shelf.list.entries() if isinstance(p, Animation)]
-    assert names == ["heron", "idle", "walk", "climb", "light"]
+    assert names == ["heron", "idle", "walk", "climb", "light", "water"]
     y = next(y for _k, p, y in hands.window.shelf.list.entries() if getattr(p, "name", "") == "climb")
     hands.qtbot.mouseClick(hands.window.shelf.list, LEFT, pos=QPoint(60, y + 10))
     assert hands.session.animation is not None and hands.session.animation.name == "climb"
@@ -244,7 +244,7 @@ def test_animations_stand_on_the_shelf_and_are_saved(hands: Hands) -> None:
     hands.wait(lambda: not hands.session.unsaved)
     assert Folder(hands.session.folder.path).open().animations == hands.session.project.animations
     hands.window.commands.run_id("animate.remove")
-    assert len(hands.session.project.animations) == 5
+    assert len(hands.session.project.animations) == 6
 
 
 # -- things in levels ------------------------------------------------------------------------------------

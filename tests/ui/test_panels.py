@@ -113,7 +113,7 @@ def test_the_strip_shows_tiles_with_and_without_a_shape(hands: Hands) -> None:
 def test_a_stamp_of_several_tiles_is_dragged_in_the_tray(hands: Hands) -> None:
     hands.open_level("pier", "Boardwalk")
     case = hands.window.tray.case
-    left = int(case._lefts()[0])
+    left = int(case._lefts()[1])  # beside the auto-tile sets
     hands.qtbot.mousePress(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 5, 20))
     hands.qtbot.mouseMove(case, QPoint(left + 40, 55))
     hands.qtbot.mouseRelease(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 40, 55))

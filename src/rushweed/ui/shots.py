@@ -134,6 +134,17 @@ def _shape(window: Window) -> None:
     window.desk.look_at(110, 50)
 
 
+def _traits(window: Window) -> None:
+    _shape(window)
+    window.stage("shape").use("trait")
+
+
+def _auto(window: Window) -> None:
+    _cell(window, "marsh.png", "mud_11")
+    window.stage("shape").use("auto")
+    window.desk.zoom_to(4)
+
+
 def _paint(window: Window) -> None:
     session = window.session
     level = next(v for v in session.project.levels if v.name == "pier")
@@ -181,6 +192,8 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "nine": _nine,
     "animate": _animate,
     "shape": _shape,
+    "traits": _traits,
+    "auto-tile": _auto,
     "paint": _paint,
     "paint-top": _top,
     "ship": _ship,

@@ -135,6 +135,8 @@ class Case(QWidget):
     def _choose(self, group: int, end: QPoint) -> None:
         assert self._start is not None
         sets = self.groups[group].sets
+        if sets and self._tile(group, end.x(), end.y()) is None:
+            return
         a, b = (end, end) if sets else (self._start[1], end)
         box = QRect(
             QPoint(min(a.x(), b.x()), min(a.y(), b.y())), QPoint(max(a.x(), b.x()), max(a.y(), b.y()))
@@ -311,7 +313,7 @@ class Tray(QWidget):
             if found is not None and _size(found[1]) == size and words in autoset.name.casefold():
                 tiles.append(found)
                 ids.append(autoset.id)
-        return Group("join by themselves" if len(tiles) > 2 else "joining", tiles, tuple(ids))
+        return Group("auto-tile", tiles, tuple(ids))
 
     def _show_chips(self, sheets: list[Sheet]) -> None:
         emptied(self._chips)

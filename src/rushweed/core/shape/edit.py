@@ -14,8 +14,14 @@ from rushweed.core.document.model import Cell, Project, Role, Shape, Sheet, Side
 from rushweed.core.shape.primitives import check, common, flipped, mirrored, turned
 
 
-def change_shapes(project: Project, cell_ids: Collection[str], change: Callable[[Cell], Cell]) -> Project:
-    """Change some cells; cells of recoloured copies that had the shapes of their originals get them again."""
+def change_shapes(
+    project: Project,
+    cell_ids: Collection[str],
+    change: Callable[[Cell], Cell],
+    field: Literal["shapes", "traits"] = "shapes",
+) -> Project:
+    """Change the shapes (or traits) of some cells; cells of recoloured copies that had those of their
+    originals get them again."""
     after = change_cells(project, cell_ids, change)
     if after is project:
         return project
@@ -24,13 +30,15 @@ def change_shapes(project: Project, cell_ids: Collection[str], change: Callable[
     }
     old = {c.id: c for s in project.sheets for c in s.cells if c.id in new}
     followers = {
-        c.id: new[c.like].shapes
+        c.id: getattr(new[c.like], field)
         for s in after.sheets
         for c in s.cells
-        if c.like in new and c.id not in cell_ids and c.shapes == old[c.like].shapes
-        and new[c.like].shapes != c.shapes
+        if c.like in new and c.id not in cell_ids and getattr(c, field) == getattr(old[c.like], field)
+        and getattr(new[c.like], field) != getattr(c, field)
     }  # fmt: skip
-    return change_cells(after, followers, lambda c: _with(c, followers[c.id])) if followers else after
+    if not followers:
+        return after
+    return change_cells(after, followers, lambda c: replace(c, **{field: followers[c.id]}))
 
 
 def give_common(

@@ -34,6 +34,14 @@ COMMON: dict[str, Points] = {
     "gentle slope up, upper": ((0, 0.5), (1, 0), (1, 1), (0, 1)),
     "gentle slope down, upper": ((0, 0), (1, 0.5), (1, 1), (0, 1)),
     "gentle slope down, lower": ((0, 0.5), (1, 1), (0, 1)),
+    "gentle slope down, hanging, upper": ((0, 0), (1, 0), (1, 0.5)),
+    "gentle slope down, hanging, lower": ((0, 0), (1, 0), (1, 1), (0, 0.5)),
+    "gentle slope up, hanging, lower": ((0, 0), (1, 0), (1, 0.5), (0, 1)),
+    "gentle slope up, hanging, upper": ((0, 0), (1, 0), (0, 0.5)),
+    "top left corner cut": ((0.5, 0), (1, 0), (1, 1), (0, 1), (0, 0.5)),
+    "top right corner cut": ((0, 0), (0.5, 0), (1, 0.5), (1, 1), (0, 1)),
+    "bottom right corner cut": ((0, 0), (1, 0), (1, 0.5), (0.5, 1), (0, 1)),
+    "bottom left corner cut": ((0, 0), (1, 0), (1, 1), (0.5, 1), (0, 0.5)),
 }
 OPPOSITE: dict[Side, Side] = {"top": "bottom", "bottom": "top", "left": "right", "right": "left"}
 TURNED: dict[Side, Side] = {"top": "right", "right": "bottom", "bottom": "left", "left": "top"}

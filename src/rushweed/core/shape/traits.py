@@ -12,6 +12,7 @@ from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model import Cell, Project, Told, Trait
+from rushweed.core.shape.edit import change_shapes
 
 Value = bool | float | str
 
@@ -73,12 +74,12 @@ def value_of(cell: Cell, trait_id: str) -> Value | None:
 
 
 def tell(project: Project, cell_ids: Collection[str], trait_id: str, value: Value | None) -> Project:
-    """Let tiles say something of a trait; None takes it back. Raises EditError if the trait does not take
-    that value."""
+    """Let tiles say something of a trait; None takes it back. Cells of recoloured copies that said the same
+    as their originals follow. Raises EditError if the trait does not take that value."""
     trait = trait_of(project, trait_id)
     if value is not None:
         value = checked(trait, value)
-    return change_cells(project, cell_ids, lambda c: _with(c, trait_id, value))
+    return change_shapes(project, cell_ids, lambda c: _with(c, trait_id, value), "traits")
 
 
 def checked(trait: Trait, value: Value) -> Value:

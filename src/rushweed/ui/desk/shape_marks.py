@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
+import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
-from rushweed.core.document.model import Shape, Side
+from rushweed.core.document.model import Cell, Shape, Side
 from rushweed.core.shape.primitives import corners
+from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.marks import draw_lines
 from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
 
+MANY = 500  # cells from which shapes are laid down as stamps
+MOST_STAMPS = 300  # different ones
+STAMP_RIM = 9  # px around a cell for combs and casings
 Placed = tuple[Shape, float, float]  # a shape and the px of its cell's top left
 
 
@@ -24,6 +29,9 @@ class ShapeMarks:
         self.look = look
         self._hatch: QPixmap | None = None
         self._dots: QPixmap | None = None
+        self._stamps: dict[object, tuple[int, int, QImage]] = {}
+        self._stamp_of: dict[str, tuple[Cell, float, float, QImage]] = {}
+        self._stamps_for: object = None
 
     def _hatch_brush(self) -> QPixmap:
         if self._hatch is None:
@@ -75,6 +83,57 @@ class ShapeMarks:
                 painter.setPen(pen)
                 painter.drawPath(paths["sensor"])
         painter.restore()
+
+    def paint_cells(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
+        """Draw the shapes of cells. Where there are many and they are mostly alike, each different one is
+        drawn once and laid down as a stamp."""
+        if len(cells) <= MANY or not self._lay_stamps(painter, view, cells):
+            self.paint(painter, view, [(s, c.rect[0], c.rect[1]) for c in cells for s in c.shapes])
+
+    def _lay_stamps(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> bool:
+        """False if there are too many different ones."""
+        key = (view.zoom, self.look.dusk)
+        if key != self._stamps_for:
+            self._stamps_for = key
+            self._stamps.clear()
+            self._stamp_of.clear()
+        zoom, dx, dy = view.zoom, view.offset.x(), view.offset.y()
+        known, lay = self._stamp_of, painter.drawImage
+        for cell in cells:
+            found = known.get(cell.id)
+            if found is None or found[0] is not cell:
+                stamp = self._stamp(cell, zoom)
+                if stamp is None:
+                    return False
+                left, top = cell.rect[0] * zoom + stamp[0], cell.rect[1] * zoom + stamp[1]
+                found = known[cell.id] = (cell, left, top, stamp[2])
+            lay(QPointF(found[1] + dx, found[2] + dy), found[3])
+        return True
+
+    def _stamp(self, cell: Cell, zoom: float) -> tuple[int, int, QImage] | None:
+        """The shapes of a cell with their combs and casings, and where that lies beside the cell, screen px;
+        made once for all that are alike."""
+        key = (cell.shapes, cell.rect[2], cell.rect[3])
+        stamp = self._stamps.get(key)
+        if stamp is None and len(self._stamps) < MOST_STAMPS:
+            wide, high = (math.ceil(side * zoom) + 2 * STAMP_RIM for side in cell.rect[2:])
+            image = QImage(wide, high, QImage.Format.Format_ARGB32_Premultiplied)
+            image.fill(Qt.GlobalColor.transparent)
+            place = View()
+            place.zoom, place.offset = zoom, QPointF(STAMP_RIM, STAMP_RIM)
+            painter = QPainter(image)
+            self.paint(painter, place, [(s, 0, 0) for s in cell.shapes])
+            painter.end()
+            ink = array_of(image)[..., 3] > 0
+            rows, columns = np.flatnonzero(ink.any(axis=1)), np.flatnonzero(ink.any(axis=0))
+            if rows.size:  # no more than what is drawn on
+                x, y = int(columns[0]), int(rows[0])
+                image = image.copy(x, y, int(columns[-1]) + 1 - x, int(rows[-1]) + 1 - y)
+                stamp = (x - STAMP_RIM, y - STAMP_RIM, image)
+            else:
+                stamp = (0, 0, image)
+            self._stamps[key] = stamp
+        return stamp
 
     def paint_merged(self, painter: QPainter, view: View, shapes: Iterable[Placed]) -> None:
         """As `paint`, but shapes of one kind that share a whole edge read as one: the outline runs around

@@ -234,14 +234,17 @@ class CellIndex:
 
     def __init__(self) -> None:
         self._cells: object = None
+        self._rects: list[tuple[int, int, int, int]] = []
         self._map = np.zeros((0, 0), np.int32)
 
     def at(self, sheet: Sheet, x: float, y: float) -> Cell | None:
         width, height = sheet.source.size
         if not (0 <= x < width and 0 <= y < height):
             return None
-        if self._cells is not sheet.cells:
-            self._cells = sheet.cells
+        rects = self._rects if self._cells is sheet.cells else [c.rect for c in sheet.cells]
+        self._cells = sheet.cells
+        if rects != self._rects or self._map.shape != (height, width):
+            self._rects = rects
             self._map = np.full((height, width), -1, np.int32)
             for i, cell in enumerate(sheet.cells):
                 cx, cy, w, h = cell.rect

@@ -30,6 +30,8 @@ class AnimateCard(Card):
         self.make = [button(words) for words in ("Cells", "Rows", "Names")]
         for press, kind in zip(self.make, ("cells", "rows", "stems"), strict=True):
             press.clicked.connect(partial(stage.make, kind))
+        for press, wide in zip(self.make, (48, 50, 58), strict=True):
+            press.setFixedWidth(wide)
         self.make[0].setToolTip("A new animation of the selected cells  (Ctrl+M)")
         self.make[1].setToolTip("One of each row of the sheet shown")
         self.make[2].setToolTip("One of each stem that names share, such as walk_0, walk_1")
@@ -40,17 +42,17 @@ class AnimateCard(Card):
         self.play = ChoiceRow(self.look, [("loop", "Loop"), ("once", "Once"), ("there-and-back", "Back")])
         self.play.setToolTip("Again and again, once, or there and back")
         self.play.edited.connect(lambda v: stage.change("Play", partial(_play, play=v)))
-        self.field("Plays", self.play, label(""))
+        self.field("Plays", self.play)
         self.rate = NumbersField(1, unit="fps", least=0.1, most=1000, whole=False, places=2, look=self.look)
         self.ms = NumbersField(1, unit="ms", least=1, most=3_600_000, look=self.look)
         self.rate.setToolTip("Frames per second, for all frames")
         self.ms.setToolTip("How long the selected frames last, or all")
         for field in (self.rate, self.ms):
-            field.setFixedWidth(84)
+            field.setFixedWidth(80)
             field.settled.connect(self.session.seal)
         self.rate.edited.connect(lambda v: stage.change("Rate of", partial(_rate, rate=v[0]), ("rate",)))
         self.ms.edited.connect(self._set_ms)
-        self.field("Time", self.rate, self.ms, label(""))
+        self.field("Time", self.rate, self.ms)
         self.add(Rule(self.look))
         self.state = TextField("the game's word, such as idle")
         self.state.edited.connect(self._set_state)
@@ -97,6 +99,7 @@ class AnimateCard(Card):
         self.body_at.setToolTip("Left and top of the body, px right and down of the pivot")
         self.body_size = NumbersField(2, "px", 1, 9999, look=self.look)
         for field in (self.body_at, self.body_size):
+            field.setFixedWidth(80)
             field.edited.connect(lambda _v: self._set_body())
             field.settled.connect(self.session.seal)
         self.find_body = button("Body from the frames")
@@ -141,8 +144,8 @@ class AnimateCard(Card):
             "Where it moves to, px right and down of where it stands; or drag with W; 0, 0 stands still"
         )
         self.path_ms = NumbersField(1, unit="ms", least=1, most=3_600_000, look=self.look)
-        self.path_ms.setFixedWidth(78)
-        self.offset.setFixedWidth(92)
+        self.path_ms.setFixedWidth(74)
+        self.offset.setFixedWidth(84)
         self.easing = PickBox(self.look, list(EASINGS))
         self.path_play = PickBox(self.look, list(PLAYS))
         self.offset.edited.connect(lambda v: self._set_path(offset=(float(v[0]), float(v[1]))))
@@ -151,7 +154,7 @@ class AnimateCard(Card):
         self.path_play.picked.connect(lambda v: self._set_path(play=PLAYS[v]))
         for field in (self.offset, self.path_ms):
             field.settled.connect(self.session.seal)
-        self.field("Moves by", self.offset, self.path_ms, label(""))
+        self.field("Moves by", self.offset, self.path_ms)
         self.field("", self.easing, self.path_play)
         for box in (self.easing, self.path_play):
             box.setMinimumWidth(70)

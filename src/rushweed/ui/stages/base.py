@@ -220,6 +220,18 @@ class SheetStage(Stage):
         sheet = self.session.sheet
         return self.desk.cell_index.at(sheet, at.x, at.y) if sheet else None
 
+    def cells_along(self, start: tuple[float, float] | None, at: DeskEvent) -> list[Cell]:
+        """The cells under a stroke from a place, sheet px, to the pointer, so that a quick one skips none."""
+        sheet = self.session.sheet
+        if sheet is None or not sheet.cells:
+            return []
+        x0, y0 = start or (at.x, at.y)
+        step = max(min(min(c.rect[2:]) for c in sheet.cells[:64]) / 2, 1)
+        count = min(int(max(abs(at.x - x0), abs(at.y - y0)) / step) + 1, 2048)
+        places = ((x0 + (at.x - x0) * i / count, y0 + (at.y - y0) * i / count) for i in range(count + 1))
+        found = (self.desk.cell_index.at(sheet, x, y) for x, y in places)
+        return list({c.id: c for c in found if c is not None}.values())
+
     def press(self, at: DeskEvent) -> None:
         cell = self.cell_under(at)
         if cell is None:

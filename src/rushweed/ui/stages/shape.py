@@ -31,7 +31,7 @@ from rushweed.ui.controls import Check, IconButton, Rule, button, label, row, ta
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
-from rushweed.ui.desk.shape_marks import Placed, ShapeMarks, diamond
+from rushweed.ui.desk.shape_marks import ShapeMarks, diamond
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox
 from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many, scrolled
 from rushweed.ui.stages.shape_auto import AutoCard, JoinBrush
@@ -220,19 +220,28 @@ class ShapeStage(SheetStage):
                     self.look.colour("desk", UNSHAPED),
                 )  # fmt: skip
         if self.tool != "auto":
-            self.marks.paint(painter, view, self._seen(sheet, room))
+            self.marks.paint_cells(painter, view, self._seen(sheet, room))
 
     _shaped_key: tuple | None = None  # type: ignore[type-arg]
 
-    def _seen(self, sheet: Sheet, room: QRectF) -> list[Placed]:
+    def _seen(self, sheet: Sheet, room: QRectF) -> list[Cell]:
+        """The cells with shapes that are in the room."""
         view = self.desk.view
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        found: list[Placed] = []
-        for cell in sheet.cells:
-            x, y, w, h = cell.rect
-            if cell.shapes and x < b.x() and x + w > a.x() and y < b.y() and y + h > a.y():
-                found += [(shape, x, y) for shape in cell.shapes]
-        return found
+        left, top, right, bottom = a.x(), a.y(), b.x(), b.y()
+        key = (sheet.cells, left, top, right, bottom)
+        if self._seen_key is None or self._seen_key[0] is not key[0] or self._seen_key[1:] != key[1:]:
+            self._seen_key, found = key, []
+            for cell in sheet.cells:
+                if cell.shapes:
+                    x, y, w, h = cell.rect
+                    if x < right and y < bottom and x + w > left and y + h > top:
+                        found.append(cell)
+            self._seen_cells = found
+        return self._seen_cells
+
+    _seen_key: tuple | None = None  # type: ignore[type-arg]
+    _seen_cells: list[Cell] = []
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         view = self.desk.view
@@ -438,10 +447,11 @@ class ShapeStage(SheetStage):
         return dragged(cell.shapes[index], grip, start, to, (w, h), snap, at.alt)
 
     def _brush(self, at: DeskEvent) -> None:
-        cell = self.cell_under(at)
-        if cell is None or cell.id in self._brushed:
+        found = {c.id for c in self.cells_along(self._start if self._brushed else None, at)} - self._brushed
+        self._start = (at.x, at.y)
+        if not found:
             return
-        self._brushed.add(cell.id)
+        self._brushed |= found
         ids = tuple(self._brushed)
         if self.tool == "erase":
             self.session.preview(lambda p: clear_shapes(p, ids))

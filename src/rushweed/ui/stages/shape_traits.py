@@ -309,17 +309,19 @@ class TraitBrush:
     def __init__(self, stage: ShapeStage, card: TraitCard) -> None:
         self.stage, self.card = stage, card
         self._brushed: set[str] = set()
+        self._last: tuple[float, float] | None = None
         self._away = False
 
     def press(self, at: DeskEvent) -> None:
-        self._brushed, self._away = set(), at.right or at.alt
+        self._brushed, self._away, self._last = set(), at.right or at.alt, None
         self.drag(at)
 
     def drag(self, at: DeskEvent) -> None:
-        cell = self.stage.cell_under(at)
-        if cell is None or cell.id in self._brushed:
+        found = {c.id for c in self.stage.cells_along(self._last, at)} - self._brushed
+        self._last = (at.x, at.y)
+        if not found:
             return
-        self._brushed.add(cell.id)
+        self._brushed |= found
         ids, trait = tuple(self._brushed), self.card.trait()
         value = None if self._away else self.card.value()
         self.stage.session.preview(lambda p: traits.tell(p, ids, trait.id, value))
