@@ -126,15 +126,16 @@ def test_friction_and_group_are_set_for_all_selected(hands: Hands) -> None:
     stage = shape_stage(hands)
     decks = [c for c in sheet.cells if c.name.startswith("deck")]
     hands.session.choose_cells(tuple(c.id for c in decks))
-    hands.type(stage.material.friction, "0.25")
-    stage.material.group.picked.emit("ground")
+    hands.type(stage.main.material.friction, "0.25")
+    stage.main.material.group.picked.emit("ground")
     ground = hands.session.project.groups[0].id
     made = [c for c in hands.sheet("boardwalk.png").cells if c.name.startswith("deck")]
     assert {(s.friction, s.group) for c in made for s in c.shapes} == {(0.25, ground)}
-    assert "marsh lights" in stage.material._meets.text()
+    assert "marsh lights" in stage.main.material._meets.text()
     hands.session.choose_cells((made[0].id, hands.cell("boardwalk.png", "crate").id))
     assert (
-        stage.material.friction.placeholderText() == "mixed" and stage.material.group.currentText() == "mixed"
+        stage.main.material.friction.placeholderText() == "mixed"
+        and stage.main.material.group.currentText() == "mixed"
     )
 
 
@@ -145,7 +146,7 @@ def test_a_role_is_brushed_and_shapes_are_copied_and_pasted(hands: Hands) -> Non
     stage.use("role")
     hands.drag(middle(hands, "boardwalk.png", "deck_left"), middle(hands, "boardwalk.png", "deck_mid_b"))
     roles = [hands.cell("boardwalk.png", n).shapes[0].role for n in ("deck_left", "deck_mid_a", "deck_mid_b")]
-    assert roles == ["sensor"] * 3 and "sensor" in stage._counts.text()
+    assert roles == ["sensor"] * 3 and "sensor" in stage.main.counts.text()
     stage.use("point")
     hands.session.choose_cells((hands.cell("boardwalk.png", "slope_up").id,))
     hands.keys("Ctrl+Shift+C")

@@ -331,8 +331,8 @@ def test_a_box_is_drawn_moved_and_reshaped_on_whole_pixels(hands: Hands) -> None
     assert hands.sheet("wren.png").cells[0].shapes == (Box(5, 5, 16, 24),)
     stage = hands.window.stages["shape"]
     assert isinstance(stage, ShapeStage)
-    hands.type(stage._size, "10 x 8")
-    hands.type(stage._place, "2, 3")
+    hands.type(stage.main.extent, "10 x 8")
+    hands.type(stage.main.place, "2, 3")
     assert hands.sheet("wren.png").cells[0].shapes == (Box(2, 3, 10, 8),)
     hands.keys("M")
     assert hands.sheet("wren.png").cells[0].shapes == (Box(12, 3, 10, 8),)

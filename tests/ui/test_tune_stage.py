@@ -299,7 +299,7 @@ def test_a_divider_is_dragged_between_before_and_after(hands: Hands, proof: Proo
     picture = proof.picture
     assert picture.before is not None
     assert (array_of(picture.before) != shown(proof)).any()
-    middle = QPoint(round(picture.width() * 0.5), 40)
+    middle = QPoint(round(picture.width() * picture.divider), 40)
     QTest.mousePress(picture, LEFT, pos=middle)
     QTest.mouseMove(picture, QPoint(round(picture.width() * 0.8), 40))
     QTest.mouseRelease(picture, LEFT, pos=QPoint(round(picture.width() * 0.8), 40))

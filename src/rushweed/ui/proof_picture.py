@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from rushweed.core.tune.scene import Scene
+from rushweed.core.tune.scene import THING_AT, Scene
 from rushweed.ui.controls import tag
 from rushweed.ui.theme import Look
 
@@ -31,7 +31,7 @@ class ProofPicture(QWidget):
         self.scene: Scene | None = None
         self.words = ""
         self.lamp: QPointF | None = None  # screen px, while the sheet has a normal map
-        self.divider = 0.5
+        self.divider = THING_AT  # share of the width
         self.box: QRectF | None = None  # of the nine-slice, whose lower right corner can be dragged
         self._held = ""
         self.setMinimumSize(*PICTURE)

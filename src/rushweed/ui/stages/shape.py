@@ -7,9 +7,9 @@ from typing import Literal, get_args
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QStackedWidget, QWidget
+from PyQt6.QtWidgets import QStackedWidget
 
-from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Role, Shape, Sheet, Side
+from rushweed.core.document.model import Box, Cell, Polygon, Project, Role, Shape, Sheet, Side
 from rushweed.core.shape.drag import dragged, grips
 from rushweed.core.shape.edit import (
     add_shape,
@@ -19,23 +19,21 @@ from rushweed.core.shape.edit import (
     put_shape,
     rearrange,
     remove_shape,
-    role_counts,
     set_role,
     set_shapes,
-    shaped_counts,
 )
-from rushweed.core.shape.primitives import Snap, area, bounds, contains, corners, crossings, snapped
+from rushweed.core.shape.primitives import Snap, bounds, contains, corners, crossings, snapped
 from rushweed.core.tune.units import plain
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Check, IconButton, Rule, button, label, row, tag
+from rushweed.ui.controls import Check, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import ShapeMarks, diamond
-from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox
-from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, cell_title, many, scrolled
+from rushweed.ui.fields import ChoiceRow, PickBox
+from rushweed.ui.stages.base import POINT, SheetStage, Tool, many, scrolled
 from rushweed.ui.stages.shape_auto import AutoCard, JoinBrush
-from rushweed.ui.stages.shape_board import CommonBoard, ShapeList
+from rushweed.ui.stages.shape_card import ShapeCard
 from rushweed.ui.stages.shape_commands import commands
 from rushweed.ui.stages.shape_draw import (
     Drawing,
@@ -45,8 +43,6 @@ from rushweed.ui.stages.shape_draw import (
     paint_crossings,
     remove_vertex,
 )
-from rushweed.ui.stages.shape_material import Material
-from rushweed.ui.stages.shape_pixels import FromPixels
 from rushweed.ui.stages.shape_traits import TraitBrush, TraitCard
 
 UNSHAPED = 0.68
@@ -99,54 +95,14 @@ class ShapeStage(SheetStage):
         self._build_card()
 
     def _build_card(self) -> None:
-        card = self.main = Card(self.look, "Card")
-        self.board = CommonBoard(self.look)
-        self.board.edited.connect(self.give)
-        card.add(self.board)
-        tools = QWidget()
-        buttons = []
-        for glyph, tip, call in (
-            ("arrows-left-right", "Mirror left and right  (M)", lambda: self.rearrange("mirror")),
-            ("arrows-down-up", "Exchange top and bottom  (Shift+M)", lambda: self.rearrange("flip")),
-            ("arrow-clockwise", "Turn a quarter  (U)", lambda: self.rearrange("turn")),
-            ("trash", "Take the shapes away  (Delete)", self.remove),
-        ):
-            made = IconButton(self.look, self.icons, glyph, tip, framed=True)
-            made.pressed.connect(call)
-            buttons.append(made)
-        self._copy = button("Copy to the selected")
-        self._copy.setToolTip("Give the shapes of the cell selected last to all selected cells")
-        self._copy.clicked.connect(self.copy)
-        tools.setLayout(row(*buttons, self._copy, None, spacing=4))
-        card.add(tools)
-        card.add(Rule(self.look))
-        self._list = ShapeList(self.look, self.marks)
-        self._list.chosen.connect(lambda i: self.session.choose_cells(self.session.cell_ids, i))
-        card.add(self._list)
-        self._place = NumbersField(2, "px", -4096, 4096, whole=False, look=self.look, between=", ")
-        self._size = NumbersField(2, "px", 0.001, 4096, whole=False, look=self.look)
-        for field in (self._place, self._size):
-            field.edited.connect(lambda _v: self._typed())
-            field.settled.connect(self.session.seal)
-        self._rows = [card.field("Position", self._place), card.field("Size", self._size)]
-        self._facts = label("", "mono")
-        card.add(self._facts)
-        self.material = Material(self)
-        card.add(self.material)
-        card.add(Rule(self.look))
-        self.pixels = FromPixels(self)
-        card.add(self.pixels)
-        card.add(Rule(self.look))
-        self._counts = label("", "quiet")
-        self._counts.setWordWrap(True)
-        card.add(self._counts)
-        card.end()
+        self.main = ShapeCard(self)
+        self.board, self.pixels = self.main.board, self.main.pixels
         self.traits, self.auto = TraitCard(self), AutoCard(self)
         self.brushes: dict[str, TraitBrush | JoinBrush] = {
             "trait": TraitBrush(self, self.traits), "auto": JoinBrush(self, self.auto),
         }  # fmt: skip
         self._pages = QStackedWidget()
-        for page in (card, self.traits, self.auto):
+        for page in (self.main, self.traits, self.auto):
             self._pages.addWidget(scrolled(page))
         self.card = self._pages
 
@@ -155,15 +111,10 @@ class ShapeStage(SheetStage):
     def refresh(self) -> None:
         sheet, cells, cell = self.session.sheet, self.session.cells, self.session.cell
         self.option_line.setEnabled(sheet is not None)
-        self.main.setEnabled(sheet is not None)
         if self.tool == "trait":
             self.traits.refresh()
         elif self.tool == "auto":
             self.auto.refresh()
-        self.pixels.follow(sheet.id if sheet else "")
-        what, where = cell_title(sheet, cells)
-        self.main.what.setText(what)
-        self.main.where.setText(where)
         shapes = [s for c in cells for s in c.shapes]
         if self.session.shape_index is not None and cell is not None:
             shapes = [cell.shapes[self.session.shape_index]]
@@ -173,34 +124,13 @@ class ShapeStage(SheetStage):
             self._stops.setCurrentText(shapes[0].stops)
         elif roles:
             self._role.show_value(None)
-        self.material.refresh(shapes)
         one_way = self._role.value == "one-way"
         self._stops.setVisible(one_way)
         self._stops_name.setVisible(one_way)
-        self._copy.setEnabled(len(cells) > 1)
-        self._list.show_cell(cell if len(cells) == 1 else None, self.session.shape_index)
-        shape = self._shape()
-        for holder in self._rows:
-            holder.setVisible(shape is not None)
-        self._facts.setVisible(shape is not None)
-        if shape is not None and sheet is not None:
-            left, top, right, bottom = bounds(shape)
-            self._place.show_value((left, top))
-            self._size.show_value((right - left, bottom - top))
-            size, ppu = area(shape), sheet.tune.ppu
-            self._facts.setText(
-                f"{plain(size, 1)} px²  {plain(size / ppu**2, 2)} u²   {many(len(corners(shape)), 'corner')}"
-            )
-        if sheet is not None:
-            shaped, bare = shaped_counts(self.session.project, sheet.id)
-            counts = role_counts(sheet)
-            words = ", ".join(f"{counts[role]} {role}" for role in get_args(Role) if counts[role])
-            self._counts.setText(
-                f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape ({words}), {bare} have none."
-                if shaped else f"None of {many(len(sheet.cells), 'cell')} has a shape."
-            )  # fmt: skip
+        self.main.refresh(shapes)
 
-    def _shape(self) -> Shape | None:
+    def shape(self) -> Shape | None:
+        """The one shape that is selected."""
         cell, index = self.session.cell, self.session.shape_index
         if cell is None or len(self.session.cells) != 1 or not cell.shapes:
             return None
@@ -255,7 +185,7 @@ class ShapeStage(SheetStage):
             cell = self._drawing[0]
             self._edited(painter, cell, self._ghost)
             return
-        last, shape = self.session.cell, self._shape()
+        last, shape = self.session.cell, self.shape()
         if last is not None and shape is not None and self.tool == "point":
             self._edited(painter, last, shape)
         elif last is not None and not last.shapes and len(self.session.cells) == 1:
@@ -326,7 +256,7 @@ class ShapeStage(SheetStage):
 
     def _caught(self, at: DeskEvent) -> tuple[Cell, int, str] | None:
         """The handle or body of a shape under the pointer; the selected shape goes first."""
-        cell, shape = self.session.cell, self._shape()
+        cell, shape = self.session.cell, self.shape()
         if cell is not None and shape is not None:
             for name, spot in self._grips(cell, shape):
                 if abs(spot.x() - at.screen.x()) <= GRAB and abs(spot.y() - at.screen.y()) <= GRAB:
@@ -370,7 +300,7 @@ class ShapeStage(SheetStage):
 
     def _press_vertex(self, at: DeskEvent) -> bool:
         """On the selected polygon: a press mid edge adds a vertex, Ctrl and a press on one removes it."""
-        cell, shape = self.session.cell, self._shape()
+        cell, shape = self.session.cell, self.shape()
         if cell is None or not isinstance(shape, Polygon):
             return False
         index, (x, y) = self.session.shape_index or 0, cell.rect[:2]
@@ -574,28 +504,6 @@ class ShapeStage(SheetStage):
             return clear_shapes(project, ids)
 
         self.session.edit(f"Take shapes away from {many(len(ids), 'cell')}", change)
-
-    def _typed(self) -> None:
-        cell, shape, index = self.session.cell, self._shape(), self.session.shape_index or 0
-        if cell is None or shape is None:
-            return
-        (x, y), (w, h) = self._place.values, self._size.values
-        left, top, right, bottom = bounds(shape)
-        if isinstance(shape, Box):
-            new: Shape = replace(shape, x=x, y=y, w=w, h=h)
-        elif isinstance(shape, Circle):
-            radius = (w if w != right - left else h) / 2
-            new = replace(shape, x=x + radius, y=y + radius, radius=radius)
-        else:
-            sx, sy = w / (right - left), h / (bottom - top)
-            new = replace(
-                shape, points=tuple((x + (a - left) * sx, y + (b - top) * sy) for a, b in shape.points)
-            )
-        self.session.edit(
-            f"Set a shape of {cell.name}",
-            lambda p: put_shape(p, cell.id, index, new),
-            ("shape", cell.id, index),
-        )
 
     def commands(self) -> list[Command]:
         return commands(self)

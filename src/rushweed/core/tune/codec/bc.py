@@ -14,6 +14,7 @@ import numpy as np
 from rushweed.core.tune.codec.blocks import (
     Normal,
     best_ends,
+    grown,
     main_axis,
     nearest,
     normal_form,
@@ -26,11 +27,6 @@ ROUNDS = 3
 # A place along the line to the index that stands for it, by the number of places.
 INDEX = {4: np.array([0, 2, 3, 1], np.uint8), 3: np.array([0, 2, 1], np.uint8)}
 SOLID = 128  # alpha from which a px of BC1 is drawn
-
-
-def grown(value: np.ndarray, bits: int) -> np.ndarray:
-    """`bits` wide values to 8 bits, as the card does: the upper bits once more below."""
-    return np.asarray((value << (8 - bits)) | (value >> (2 * bits - 8)))
 
 
 _GROWN = {bits: grown(np.arange(1 << bits), bits).astype(np.float32) for bits in BITS}

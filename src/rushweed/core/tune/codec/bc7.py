@@ -17,6 +17,7 @@ from rushweed.core.tune.codec.bc7_tables import ANCHOR_SECOND, ANCHOR_THIRD, ANC
 from rushweed.core.tune.codec.blocks import (
     Normal,
     best_ends,
+    grown,
     main_axis,
     nearest,
     normal_form,
@@ -76,11 +77,6 @@ def anchors(subsets: int) -> np.ndarray:
     first = [0] * 64
     columns = {1: (first,), 2: (first, ANCHOR_TWO), 3: (first, ANCHOR_SECOND, ANCHOR_THIRD)}[subsets]
     return np.array(columns, np.intp).T
-
-
-def grown(value: np.ndarray, bits: int) -> np.ndarray:
-    """`bits` wide values to 8 bits, the upper bits once more below."""
-    return np.asarray((value << (8 - bits)) | (value >> (2 * bits - 8)))
 
 
 # -- one line through the colours of a subset -------------------------------------------------------------

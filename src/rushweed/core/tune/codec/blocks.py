@@ -162,3 +162,8 @@ def best_ends(form: Normal) -> np.ndarray:
     first = np.where(one, mean, (form.bb * form.ax - form.ab * form.bx) / safe)
     last = np.where(one, mean, (form.aa * form.bx - form.ab * form.ax) / safe)
     return np.asarray(np.stack((first, last), axis=2), np.float32)
+
+
+def grown(value: np.ndarray, bits: int) -> np.ndarray:
+    """`bits` wide values to 8 bits, as the card does: the upper bits once more below."""
+    return np.asarray((value << (8 - bits)) | (value >> (2 * bits - 8)))

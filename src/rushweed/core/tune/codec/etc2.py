@@ -11,8 +11,7 @@ from itertools import product
 
 import numpy as np
 
-from rushweed.core.tune.codec.bc import grown
-from rushweed.core.tune.codec.blocks import seen_weights
+from rushweed.core.tune.codec.blocks import grown, seen_weights
 
 # The two sizes of step of each table; the four shades are base + small, + large, - small, - large.
 SHADES = np.array([(2, 8), (5, 17), (9, 29), (13, 42), (18, 60), (24, 80), (33, 106), (47, 183)])
