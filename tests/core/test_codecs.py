@@ -13,12 +13,12 @@ from PIL import Image
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Codec, Project
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.bc import code_alpha, decode_alpha, decode_bc1, decode_bc3
 from rushweed.core.tune.codec.bc7 import decode_bc7
 from rushweed.core.tune.codec.blocks import from_blocks, to_blocks
 from rushweed.core.tune.codec.compress import (
     EXACT,
-    art_of,
     codec_named,
     coded,
     costs,

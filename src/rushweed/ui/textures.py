@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.model import Cell, Codec, Sheet
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.tune.codec.compress import Costs, costs
 from rushweed.core.tune.sample import Texture, texture_of
 from rushweed.core.tune.texture import Laid, Rect, laid_out
 from rushweed.ui.work import Job, Workshop
+
+if TYPE_CHECKING:
+    from rushweed.core.tune.codec.compress import Costs
 
 KEPT_LAID = 6
 KEPT_COSTS = 40
@@ -54,6 +57,8 @@ class Textures(QObject):
             rgba, mipmaps = self.laid(sheet).rgba, sheet.tune.mipmaps
 
             def work(job: Job) -> Costs:
+                from rushweed.core.tune.codec.compress import costs  # late: the codecs are large
+
                 return costs(rgba, codec, mipmaps, lambda share: job.tell(share, "Compressing"))
 
             job = self._jobs[key] = self.workshop.start("Compressing", work, slow=True)

@@ -9,7 +9,8 @@ from typing import Any
 from rushweed.core.document.model import Project, Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.tune.codec.compress import WORDS, art_of, pad_needed, size_rules
+from rushweed.core.tune.art import art_of
+from rushweed.core.tune.codec.compress import WORDS, pad_needed, size_rules
 from rushweed.core.tune.edit import tune_sheets
 from rushweed.core.tune.texture import bleeds, gutter_needed, padded_size
 

@@ -29,7 +29,7 @@ from rushweed.core.ship.manifest import (
 )
 from rushweed.core.store.files import write_file
 from rushweed.core.store.folder import file_name
-from rushweed.core.store.form import animation_text, level_text, sheet_text
+from rushweed.core.store.form import level_text
 from rushweed.core.tune.codec.compress import container, png_bytes
 from rushweed.core.tune.ktx2 import write_ktx2
 
@@ -135,7 +135,7 @@ def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
         repr((settings, MANIFEST_FORMAT, project.name, project.groups, project.traits)).encode()
     )
     for sheet in project.sheets:
-        digest.update(sheet_text(sheet))
+        digest.update(msgspec.json.encode(sheet))
         for path in sheet.source.files:
             try:
                 state = (stock.folder / path).stat()
@@ -145,7 +145,7 @@ def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
     for level in project.levels:
         digest.update(level_text(level))
     for animation in project.animations:
-        digest.update(animation_text(animation))
+        digest.update(msgspec.json.encode(animation))
     return digest.hexdigest()
 
 

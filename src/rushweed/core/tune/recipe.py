@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,8 +12,10 @@ from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model import Project, Recipe, Tune
-from rushweed.core.pixels.gather import Gathered
-from rushweed.core.tune.codec.compress import art_of
+from rushweed.core.tune.art import art_of
+
+if TYPE_CHECKING:
+    from rushweed.core.pixels.gather import Gathered
 
 CRISP = Recipe("crisp", "Crisp pixel art")
 SMOOTH = Recipe("smooth", "Smooth art", filter="linear", mipmaps=True, gutter=4)

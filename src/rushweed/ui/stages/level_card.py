@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from rushweed.core.document.edit import rename
 from rushweed.core.document.model import Level, Project
 from rushweed.core.level.edit import change_layer, remove_layer, resize
+from rushweed.core.tune.units import fraction_text, snap_step
 from rushweed.ui.controls import IconButton, label
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.fields import NumbersField, TextField
@@ -66,7 +67,8 @@ class LevelCard(QWidget):
         self._sides.show_value(level.bounds[2:])
         self._first.show_value(level.bounds[:2])
         w, h = level.bounds[2] * level.cell[0], level.bounds[3] * level.cell[1]
-        self._facts.setText(f"{w} × {h} px  {w / ppu:g} × {h / ppu:g} u  cells {level.cell[0]} px")
+        snap = fraction_text(snap_step(ppu))
+        self._facts.setText(f"{w} × {h} px  {w / ppu:g} × {h / ppu:g} u  snap {snap} u")
 
     def _ids(self) -> tuple[str, str]:
         return self.session.level_id, self.session.layer_id

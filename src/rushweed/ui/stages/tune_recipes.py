@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLayout, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Codec, Project, Recipe
 from rushweed.core.tune import recipe as recipes
-from rushweed.core.tune.codec.compress import CODECS, WORDS, art_of
+from rushweed.core.tune.art import art_of
+from rushweed.core.tune.codec.compress import CODECS, WORDS
 from rushweed.ui.controls import Check, Chip, IconButton, Rule, button, emptied, label, row
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox, TextField
 from rushweed.ui.stages.base import Card, many

@@ -229,61 +229,50 @@ def _few(
         rows = np.flatnonzero((colours == k) & (error > 0))
         if not len(rows):
             continue
-        kind = kinds[rows]
-        weight, summed = totals(px[:, rows], weights[rows], kind, k)
-        if k == 1:
-            _take_single(px, weights, count, rows, summed[..., 0] / weight[:, 0], ends, places, error)
-            continue
+        weight, summed = totals(px[:, rows], weights[rows], kinds[rows], k)
         # One from its other end is the same line; those that use all of it are mostly the best.
-        ways = [way for way in permutations(range(count), k) if way[0] < way[-1]]
-        for way in sorted(ways, key=lambda way: way[0] - way[-1]):
-            _take_arranged(px, weights, count, rows, kind, weight, summed, way, ends, places, error)
+        ways = [(1,)] if k == 1 else [way for way in permutations(range(count), k) if way[0] < way[-1]]
+        ways.sort(key=lambda way: way[0] - way[-1])
+        best, made = error[rows], ends[rows]
+        chosen = np.full(len(rows), -1)
+        for number, way in enumerate(ways):
+            _try_arranged(weight, summed, count, way, number, best, made, chosen)
+        better = chosen >= 0
+        taken = rows[better]
+        table = np.array(ways, np.uint8)[chosen[better]]
+        places[taken] = np.take_along_axis(table, kinds[taken].astype(np.intp), axis=1)
+        ends[taken], error[taken] = made[better], best[better]
 
 
-def _take_single(
-    px: np.ndarray, weights: np.ndarray, count: int, rows: np.ndarray, colour: np.ndarray,
-    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
+def _try_arranged(
+    weight: np.ndarray, summed: np.ndarray, count: int, way: tuple[int, ...], number: int,
+    best: np.ndarray, made: np.ndarray, chosen: np.ndarray,
 ) -> None:  # fmt: skip
-    value = np.rint(colour).astype(np.intp)
-    made = np.stack([_single(bits, count)[value[channel]] for channel, bits in enumerate(BITS)], axis=2)
-    _take(px, weights, rows, made, np.ones((len(rows), 16), np.uint8), count, ends, places, error)
-
-
-def _take_arranged(
-    px: np.ndarray, weights: np.ndarray, count: int, rows: np.ndarray, kind: np.ndarray,
-    weight: np.ndarray, summed: np.ndarray, arrangement: tuple[int, ...],
-    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
-) -> None:  # fmt: skip
-    at = list(arrangement)
-    shares = np.array(at, np.float32) / (count - 1)
-    form = normal_form(weight, summed, shares)
-    ends_wanted = best_ends(form)
-    # No ends can be better than the best ones without limits: where those are worse, nothing is to be won.
-    whole = (summed * summed / weight).sum(axis=(0, 2))
-    floor = whole - (ends_wanted[..., 0] * form.ax + ends_wanted[..., 1] * form.bx).sum(axis=0)
-    hope = floor < 0.98 * error[rows] - 0.5
-    if not hope.any():
-        return
-    rows, kind = rows[hope], kind[hope]
-    full = np.zeros((len(rows), count), np.float32)
-    sums = np.zeros((3, len(rows), count), np.float32)
-    full[:, at], sums[:, :, at] = weight[hope], summed[:, hope]
-    made = _nearest_few(np.clip(ends_wanted[:, hope], 0, 255), full, sums)
-    _take(px, weights, rows, made, np.array(at, np.uint8)[kind], count, ends, places, error)
-
-
-def _take(
-    px: np.ndarray, weights: np.ndarray, rows: np.ndarray, made: np.ndarray, where: np.ndarray, count: int,
-    ends: np.ndarray, places: np.ndarray, error: np.ndarray,
-) -> None:  # fmt: skip
-    """Put what is better than before into ends, places and error; `where` is used for what is seen."""
-    palette = _palette(made, count)
-    picked = np.take_along_axis(palette, np.broadcast_to(where, (3, *where.shape)).astype(np.intp), axis=2)
-    gap = px[:, rows] - picked
-    off = ((gap * gap).sum(axis=0) * weights[rows]).sum(axis=1)
-    better = off < error[rows]
-    taken = rows[better]
-    ends[taken], places[taken], error[taken] = made[better], where[better], off[better]
+    """Put the ends of an arrangement of the colours, given as from `totals`, into made (n, 2, 3) where they
+    err less than best (n,), with its number into chosen (n,). `way`: the place of each colour."""
+    at = list(way)
+    if len(way) == 1:
+        hope = np.ones(len(best), bool)
+        value = np.rint(summed[..., 0] / weight[:, 0]).astype(np.intp)
+        tried = np.stack([_single(bits, count)[value[channel]] for channel, bits in enumerate(BITS)], axis=2)
+    else:
+        form = normal_form(weight, summed, np.array(at, np.float32) / (count - 1))
+        wanted = best_ends(form)
+        # No ends are better than the best without limits: where those are worse, nothing is to be won.
+        whole = (summed * summed / weight).sum(axis=(0, 2))
+        floor = whole - (wanted[..., 0] * form.ax + wanted[..., 1] * form.bx).sum(axis=0)
+        hope = floor < 0.98 * best - 0.5
+        if not hope.any():
+            return
+        full = np.zeros((int(hope.sum()), count), np.float32)
+        sums = np.zeros((3, len(full), count), np.float32)
+        full[:, at], sums[:, :, at] = weight[hope], summed[:, hope]
+        tried = _nearest_few(np.clip(wanted[:, hope], 0, 255), full, sums)
+    gap = summed[:, hope] / weight[hope] - _palette(tried, count)[..., at]
+    off = ((gap * gap).sum(axis=0) * weight[hope]).sum(axis=1)
+    better = off < best[hope]
+    taken = np.flatnonzero(hope)[better]
+    best[taken], made[taken], chosen[taken] = off[better], tried[better], number
 
 
 # -- alpha -------------------------------------------------------------------------------------------------

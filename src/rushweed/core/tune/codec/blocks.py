@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 SIDE = 4
-CHUNK = 4096  # blocks coded at a time, so that what is worked on stays in the processor's cache
+CHUNK = 8192  # blocks coded at a time, so that what is worked on stays in the processor's cache
 HIDDEN = 0.25  # how much the colour of a px counts that cannot be seen, beside one that is
 
 Progress = Callable[[float], None]
