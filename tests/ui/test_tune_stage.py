@@ -7,11 +7,13 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from rushweed.core.document.model import Cell
+from rushweed.core.document.model import Cell, Sheet, Source, Tune
+from rushweed.core.tune.sample import Placed, Texture, draw, texture_of
 from rushweed.core.tune.scene import Staging
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.proof import DRIFT_PX, DRIFT_S, Proof, drift_at
 from rushweed.ui.stages.tune import TuneStage
+from rushweed.ui.textures import Textures
 from tests.ui.conftest import LEFT, Hands
 
 
@@ -346,3 +348,50 @@ def test_the_figure_and_the_backdrop_are_found_again(hands: Hands, proof: Proof)
     other = ProofControls(hands.window.look, hands.window.icons)
     other.restore(hands.window.settings)
     assert (other.staging.figure_units, other.staging.backdrop) == (1.75, "light")
+
+
+# -- textures kept -----------------------------------------------------------------------------------------
+
+
+class Fixed:
+    """A stock of one picture."""
+
+    def __init__(self, rgba: np.ndarray) -> None:
+        self.rgba = rgba
+
+    def pixels_or_blank(self, sheet: Sheet) -> np.ndarray:
+        return self.rgba
+
+
+def test_one_texture_serves_all_cells_of_a_sheet(hands: Hands) -> None:
+    sheet = hands.open_sheet("wren.png", "tune")
+    textures = hands.session.textures
+    one, first, _waiting = textures.of(sheet, sheet.cells[0])
+    two, second, _waiting = textures.of(sheet, sheet.cells[5])
+    assert one is two and first == sheet.cells[0].rect and second == sheet.cells[5].rect
+    tune_stage(hands).tune("Gutter", gutter=2)
+    other, rect, _waiting = textures.of(hands.sheet("wren.png"), sheet.cells[5])
+    assert other is not one and rect != second
+
+
+@pytest.mark.parametrize("mipmaps", [False, True])
+@pytest.mark.parametrize("spot", [(0, 0), (500, 700), (1260, 1000)])
+def test_the_part_of_a_large_sheet_is_drawn_as_the_whole_is(
+    hands: Hands, mipmaps: bool, spot: tuple[int, int]
+) -> None:
+    rgba = np.random.default_rng(0).integers(0, 256, (1024, 1280, 4)).astype(np.uint8)
+    cell = Cell("c", "c", (spot[0], spot[1], 20, 24), (0, 0))
+    sheet = Sheet(
+        "s", "s.png", Source("art/s.png", f"{spot}", (1280, 1024)), cells=(cell,),
+        tune=Tune(filter="linear", mipmaps=mipmaps),
+    )  # fmt: skip
+    texture, rect, _waiting = Textures(Fixed(rgba), hands.session.workshop).of(sheet, cell)  # type: ignore[arg-type]
+    assert texture.levels[0].shape[0] < 300 and rect[2:] == (20, 24)
+
+    def drawn(texture: Texture, rect: tuple[int, int, int, int]) -> np.ndarray:
+        picture = np.zeros((60, 60, 4), np.float32)
+        draw(picture, Placed(texture, rect, (0, 0), (9.3, 7.6), 0.6 if mipmaps else 1.7, 15))
+        return picture
+
+    whole = texture_of(rgba, "linear", mipmaps, alpha="straight")
+    assert np.abs(drawn(texture, rect) - drawn(whole, cell.rect)).max() < 0.01

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import OrderedDict
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.model import Cell, Codec, Sheet
@@ -34,11 +33,13 @@ class Textures(QObject):
         self._laid: OrderedDict[object, Laid] = OrderedDict()
         self._costs: OrderedDict[object, Costs] = OrderedDict()
         self._jobs: dict[object, Job] = {}
-        self._texture: tuple[object, tuple[Texture, Rect]] | None = None
+        self._texture: tuple[object, Texture] | None = None
+        self._cells: object = None  # those that `_places` stands for
+        self._places = 0
 
     def laid(self, sheet: Sheet) -> Laid:
         """The sheet's picture as the texture holds it, before compression."""
-        key = _layout_key(sheet)
+        key = self._layout_key(sheet)
         found = self._laid.get(key)
         if found is None:
             found = self._laid[key] = laid_out(sheet, self.stock.pixels_or_blank(sheet))
@@ -48,7 +49,7 @@ class Textures(QObject):
 
     def cost(self, sheet: Sheet, codec: Codec) -> Costs | None:
         """What a codec costs and spoils on this sheet, or None while it is being worked out."""
-        key = (_layout_key(sheet), codec, sheet.tune.mipmaps)
+        key = (self._layout_key(sheet), codec, sheet.tune.mipmaps)
         found = self._costs.get(key)
         if found is not None:
             self._costs.move_to_end(key)
@@ -74,7 +75,7 @@ class Textures(QObject):
 
     def forget_others(self, sheet: Sheet) -> None:
         """Stop working out what belongs to another sheet or to settings that are no longer so."""
-        mine = _layout_key(sheet)
+        mine = self._layout_key(sheet)
         for key, job in list(self._jobs.items()):
             if isinstance(key, tuple) and key[0] != mine:
                 job.cancel()
@@ -82,17 +83,25 @@ class Textures(QObject):
 
     def of(self, sheet: Sheet, cell: Cell) -> tuple[Texture, Rect, bool]:
         """The texture to draw a cell from, where the cell lies in it, and whether its compression is
-        still awaited."""
+        still awaited. One texture serves all cells, or of a large sheet the part around this one."""
         tune = sheet.tune
         made = self.cost(sheet, tune.codec) if tune.codec != "none" else None
         waiting = made is None and tune.codec != "none"
-        key = (_layout_key(sheet), tune.filter, tune.mipmaps, tune.alpha, tune.codec, waiting, cell.rect)
+        laid = self.laid(sheet)
+        rgba = made.rgba if made is not None else laid.rgba
+        x, y, w, h = laid.rects.get(cell.id, cell.rect)
+        part = None
+        if rgba.shape[0] * rgba.shape[1] > MOST_WHOLE and tune.wrap == "clamp":
+            step = REACH if tune.mipmaps else 2
+            left, top = max((x - step) // step * step, 0), max((y - step) // step * step, 0)
+            part = (left, top, -(-(x + w + step) // step) * step, -(-(y + h + step) // step) * step)
+        key = (self._layout_key(sheet), tune.filter, tune.mipmaps, tune.alpha, tune.codec, waiting, part)
         if self._texture is None or self._texture[0] != key:
-            laid = self.laid(sheet)
-            rgba = made.rgba if made is not None else laid.rgba
-            self._texture = key, _texture(rgba, laid.rects.get(cell.id, cell.rect), sheet)
-        texture, rect = self._texture[1]
-        return texture, rect, waiting
+            if part is not None:
+                rgba = rgba[part[1] : part[3], part[0] : part[2]]
+            self._texture = key, texture_of(rgba, tune.filter, tune.mipmaps, tune.wrap, tune.alpha)
+        left, top = part[:2] if part else (0, 0)
+        return self._texture[1], (x - left, y - top, w, h), waiting
 
     def plain(self, sheet: Sheet, cell: Cell) -> tuple[Texture, Rect]:
         """The cell as it was drawn: nearest, nothing compressed."""
@@ -100,21 +109,9 @@ class Textures(QObject):
         rgba = self.stock.pixels_or_blank(sheet)
         return texture_of(rgba[y : y + h, x : x + w]), (0, 0, w, h)
 
-
-def _layout_key(sheet: Sheet) -> object:
-    tune = sheet.tune
-    rects = tuple(c.rect for c in sheet.cells) if tune.gutter else ()
-    return (sheet.source.key, tune.gutter, tune.pad, tune.wrap, rects)
-
-
-def _texture(rgba: np.ndarray, rect: Rect, sheet: Sheet) -> tuple[Texture, Rect]:
-    """The texture, or of a large one the part that can be read, and the cell in it."""
-    tune = sheet.tune
-    x, y, w, h = rect
-    if rgba.shape[0] * rgba.shape[1] > MOST_WHOLE and tune.wrap == "clamp":
-        step = REACH if tune.mipmaps else 2
-        left, top = max((x - step) // step * step, 0), max((y - step) // step * step, 0)
-        right, bottom = -(-(x + w + step) // step) * step, -(-(y + h + step) // step) * step
-        rgba = rgba[top:bottom, left:right]
-        x, y = x - left, y - top
-    return texture_of(rgba, tune.filter, tune.mipmaps, tune.wrap, tune.alpha), (x, y, w, h)
+    def _layout_key(self, sheet: Sheet) -> object:
+        """What the layout of a sheet depends on; equal keys, equal layouts."""
+        tune = sheet.tune
+        if tune.gutter and self._cells is not sheet.cells:
+            self._cells, self._places = sheet.cells, hash(tuple(c.rect for c in sheet.cells))
+        return (sheet.source.key, tune.gutter, tune.pad, tune.wrap, self._places if tune.gutter else 0)

@@ -174,7 +174,7 @@ def _rings_of(masks: Sequence[np.ndarray]) -> _Rings:
         nine = kinds == 9
         kinds = np.where(crossed & nine, np.where(first, 1, 8), kinds)
         kinds = np.where(crossed & ~nine, np.where(first, 4, 2), kinds)
-    order, starts = _walked(_following(xs, ys, kinds), np.flatnonzero(crossed)[::2].tolist())
+    order, starts = _walked(_following(xs, ys, kinds), np.flatnonzero(crossed)[::2])
     heads = order[starts[:-1]]
     points = np.stack((xs[order], ys[order] % pitch), axis=1).astype(np.int32)
     aside, under = INSIDE[kinds[heads]].T
@@ -204,40 +204,73 @@ def _swap(order: np.ndarray, at: np.ndarray) -> None:
     order[at], order[at + 1] = order[at + 1].copy(), order[at].copy()
 
 
-def _walked(follows: np.ndarray, saddles: list[int]) -> tuple[np.ndarray, np.ndarray]:
+def _walked(follows: np.ndarray, saddles: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The corners ring by ring and where the rings begin (one more at the end).
 
-    The two corners of a saddle stand at a place of `saddles` and after it. A ring that comes to the second of
-    them while it still holds the first touches itself there: what lies between is a ring of its own, a hole
-    that touches at a point, so that every ring is simple.
+    The two corners of a saddle stand at a place of `saddles` and after it. A ring that has both touches
+    itself there and is walked by itself; all others are walked at once, one step of each at a time.
     """
-    after = follows.tolist()
-    seen = bytearray(len(after))
-    crossed = bytearray(len(after))
-    for corner in saddles:
-        crossed[corner] = 1
-        crossed[corner + 1] = 2
+    if not len(follows):
+        return np.zeros(0, np.int64), np.zeros(1, np.int64)
+    ring = _ring_of(follows)
+    count = int(ring.max()) + 1
+    first = np.empty(count, np.int64)
+    first[ring[::-1]] = np.arange(len(follows) - 1, -1, -1)  # the last written, the smallest, stays
+    touching = np.zeros(count, bool)
+    touching[ring[saddles[ring[saddles] == ring[saddles + 1]]]] = True
+    length = np.bincount(ring, minlength=count)
+    plain = np.flatnonzero(~touching)
+    plain = plain[np.argsort(-length[plain], kind="stable")]
+    sizes = length[plain]
+    ends = np.cumsum(sizes)
+    order = np.empty(int(ends[-1]) if len(ends) else 0, np.int64)
+    place, at = ends - sizes, first[plain].copy()
+    live = len(plain)
+    for step in range(int(sizes[0]) if live else 0):
+        while live and sizes[live - 1] <= step:
+            live = int(np.searchsorted(-sizes, -step, side="left"))
+        order[place[:live] + step] = at[:live]
+        at[:live] = follows[at[:live]]
+    rest, rest_starts = _walked_apart(follows, saddles, first[touching])
+    starts = np.concatenate(([0], ends, rest_starts[1:] + len(order)))
+    return np.concatenate((order, rest)), starts
+
+
+def _ring_of(follows: np.ndarray) -> np.ndarray:
+    """The number of the ring that each corner is of."""
+    from scipy.sparse import csr_array
+    from scipy.sparse.csgraph import connected_components
+
+    count = len(follows)
+    graph = csr_array((np.ones(count, np.int8), follows, np.arange(count + 1)), shape=(count, count))
+    return np.asarray(connected_components(graph, connection="strong")[1])
+
+
+def _walked_apart(
+    follows: np.ndarray, saddles: np.ndarray, firsts: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """As `_walked`, for rings that touch themselves: what lies between the two corners of a saddle is a ring
+    of its own, a hole that touches at a point, so that every ring is simple."""
+    twins = {int(s): int(s) + 1 for s in saddles} | {int(s) + 1: int(s) for s in saddles}
     order: list[int] = []
     starts = [0]
-    held: dict[int, int] = {}  # place in the path of the saddle corners passed
-    for first in range(len(after)):
-        if seen[first]:
-            continue
-        corner = first
+    for first in firsts.tolist():
+        held: dict[int, int] = {}  # place in the path of the saddle corners passed
         path: list[int] = []
-        add = path.append
-        while not seen[corner]:
-            seen[corner] = 1
-            if crossed[corner]:
-                twin = corner + 1 if crossed[corner] == 1 else corner - 1
+        corner = first
+        while True:
+            twin = twins.get(corner)
+            if twin is not None:
                 at = held.get(twin, -1)
                 if 0 <= at < len(path) and path[at] == twin:
                     order += path[at:]
                     starts.append(len(order))
                     del path[at:]
                 held[corner] = len(path)
-            add(corner)
-            corner = after[corner]
+            path.append(corner)
+            corner = int(follows[corner])
+            if corner == first:
+                break
         order += path
         starts.append(len(order))
     return np.array(order, np.int64), np.array(starts, np.int64)

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from rushweed.ui.stages.tune import TuneStage
 
 LINE, HEAD = 24, 18
-COLUMNS = (("on the card", 132), ("in a file", 190), ("quality", 252))  # right edges
+COLUMNS = (("card", 114), ("file", 162), ("dB", 206), ("worst", 250))  # right edges
 
 
 def size_text(count: int) -> str:
@@ -44,7 +44,8 @@ def size_text(count: int) -> str:
 
 
 class CodecTable(QWidget):
-    """One line a codec; a press chooses it, the pointer over it shows what it spoils."""
+    """One line a codec: bytes on the card and in a file, PSNR of all and of the worst block. A press chooses
+    it, the pointer over it shows what it spoils."""
 
     edited = pyqtSignal(str)
     hovered = pyqtSignal(object)  # codec or None
@@ -124,11 +125,11 @@ class CodecTable(QWidget):
             cost = self.costs.get(codec)
             painter.setFont(look.mono(11))
             painter.setPen(look.colour("ink" if cost else "quiet"))
-            texts = ("…", "…", "…")
+            texts = ("…", "…", "…", "…")
             if cost is not None:
-                lost = cost.spoiled.psnr
-                quality = "exact" if lost >= EXACT else f"{lost:.1f} dB"
-                texts = (size_text(cost.memory), size_text(cost.file), quality)
+                lost, worst = cost.spoiled.psnr, cost.spoiled.worst_psnr
+                quality = ("exact", "") if lost >= EXACT else (f"{lost:.1f}", f"{worst:.1f}")
+                texts = (size_text(cost.memory), size_text(cost.file), *quality)
             for text, (_words, edge) in zip(texts, COLUMNS, strict=True):
                 painter.drawText(QRectF(edge - 70, box.top(), 70, LINE), right, text)
         if self.hasFocus():
