@@ -39,19 +39,22 @@ def coded_blocks(
     code: Callable[[np.ndarray], np.ndarray],
     size: int,
     progress: Progress = lambda share: None,
+    chunk: int = CHUNK,
 ) -> bytes:
-    """Code every block of a picture; equal blocks are coded once.
+    """Code every block of a picture; equal blocks are coded once, `chunk` of them at a time.
 
-    code: uint8 (n, 16, 4) to uint8 (n, size). `progress` is told the share done.
+    code: uint8 (n, 16, 4) to uint8 (n, size). `progress` is told the share done; what it raises ends all.
     """
-    blocks = to_blocks(rgba)
-    few, which = _kinds(blocks)
+    few, which = _kinds(to_blocks(rgba))
     out = np.empty((len(few), size), np.uint8)
-    parts = [slice(i, min(i + CHUNK, len(few))) for i in range(0, len(few), CHUNK)]
-    with ThreadPoolExecutor(min(os.cpu_count() or 1, 8)) as pool:
+    parts = [slice(i, min(i + chunk, len(few))) for i in range(0, len(few), chunk)]
+    pool = ThreadPoolExecutor(min(os.cpu_count() or 1, 8))
+    try:
         for done, (part, made) in enumerate(zip(parts, pool.map(lambda s: code(few[s]), parts), strict=True)):
             out[part] = made
             progress((done + 1) / len(parts))
+    finally:
+        pool.shutdown(cancel_futures=True)
     return out[which].tobytes()
 
 

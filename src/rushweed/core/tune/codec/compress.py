@@ -13,7 +13,7 @@ from rushweed.core.document.model import Alpha, Codec, Pad
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.bc import code_bc1, code_bc3, decode_bc1, decode_bc3
 from rushweed.core.tune.codec.bc7 import code_bc7, decode_bc7
-from rushweed.core.tune.codec.blocks import Progress, coded_blocks, from_blocks
+from rushweed.core.tune.codec.blocks import CHUNK, Progress, coded_blocks, from_blocks
 from rushweed.core.tune.codec.etc2 import code_etc2, decode_etc2
 from rushweed.core.tune.codec.indexed import MOST, palette_of
 from rushweed.core.tune.ktx2 import Container, level_bytes, raw_pixels, write_ktx2
@@ -31,9 +31,12 @@ ABOUT: dict[Codec, str] = {
     "bc7": "8 bits a px in blocks of 4 x 4, the finest; for desktop cards since 2010",
     "etc2": "8 bits a px in blocks of 4 x 4; for phones and tablets",
 }
-_CODERS: dict[Codec, tuple[Callable[[np.ndarray], np.ndarray], Callable[[np.ndarray], np.ndarray], int]] = {
-    "bc1": (code_bc1, decode_bc1, 8), "bc3": (code_bc3, decode_bc3, 16),
-    "bc7": (code_bc7, decode_bc7, 16), "etc2": (code_etc2, decode_etc2, 16),
+_Blocks = Callable[[np.ndarray], np.ndarray]
+# How blocks are coded and decoded, their bytes, and how many are coded at a time: few where each takes
+# long, so that the work tells how far it is and can be left.
+_CODERS: dict[Codec, tuple[_Blocks, _Blocks, int, int]] = {
+    "bc1": (code_bc1, decode_bc1, 8, CHUNK), "bc3": (code_bc3, decode_bc3, 16, CHUNK),
+    "bc7": (code_bc7, decode_bc7, 16, 1024), "etc2": (code_etc2, decode_etc2, 16, 1024),
 }  # fmt: skip
 GOOD_PSNR = 38.0  # dB from which smooth art is not seen to differ
 EXACT = 99.0  # told for no difference at all
@@ -56,8 +59,8 @@ def coded(rgba: np.ndarray, codec: Codec, progress: Progress = lambda share: Non
         whole = np.zeros((MOST, 4), np.uint8)
         whole[: len(palette)] = palette
         return whole.tobytes() + index.tobytes()
-    code, _decode, size = _CODERS[codec]
-    return coded_blocks(rgba, code, size, progress)
+    code, _decode, size, chunk = _CODERS[codec]
+    return coded_blocks(rgba, code, size, progress, chunk)
 
 
 def decoded(data: bytes, codec: Codec, size: tuple[int, int]) -> np.ndarray:
@@ -68,7 +71,7 @@ def decoded(data: bytes, codec: Codec, size: tuple[int, int]) -> np.ndarray:
     if codec == "indexed":
         palette = flat[: MOST * 4].reshape(MOST, 4)
         return palette[flat[MOST * 4 :].reshape(size[1], size[0])]
-    _code, decode, block = _CODERS[codec]
+    _code, decode, block, _chunk = _CODERS[codec]
     return from_blocks(decode(flat.reshape(-1, block)), size)
 
 
