@@ -294,32 +294,39 @@ def ranked_partitions(px: np.ndarray, subsets: int, channels: int) -> np.ndarray
 
     intp (n, RANKED[subsets]).
     """
-    values = px[:channels]
-    features = [np.ones_like(values[0]), *values]
+    middle = px[:channels] - np.float32(128)
     pairs = [(i, j) for i in range(channels) for j in range(i, channels)]
-    features += [values[i] * values[j] for i, j in pairs]
-    stack = np.stack(features, axis=2).astype(np.float64)  # (n, 16, f)
+    stack = np.stack([*middle, *(middle[i] * middle[j] for i, j in pairs)], axis=2)  # (n, 16, features)
     table = partitions(subsets)
-    left = np.zeros((px.shape[1], 64))
+    left = np.zeros((px.shape[1], 64), np.float32)
     for subset in range(subsets):
-        mask = (table == subset).astype(np.float64)
-        sums = np.matmul(mask, stack)  # (n, 64, f)
-        count = np.maximum(sums[..., 0], 1)
-        cov = np.empty((*count.shape, channels, channels))
-        for k, (i, j) in enumerate(pairs):
-            cov[..., i, j] = cov[..., j, i] = (
-                sums[..., 1 + channels + k] - sums[..., 1 + i] * sums[..., 1 + j] / count
-            )
-        trace = np.trace(cov, axis1=-2, axis2=-1)
-        most = np.argmax(np.diagonal(cov, axis1=-2, axis2=-1), axis=-1)
-        axis = np.take_along_axis(cov, most[..., None, None], axis=-2)[..., 0, :]
-        for _ in range(3):
-            axis = np.einsum("npij,npj->npi", cov, axis)
-            axis /= np.maximum(np.abs(axis).max(axis=-1, keepdims=True), 1e-12)
-        long = (axis * axis).sum(axis=-1)
-        along = np.einsum("npi,npij,npj->np", axis, cov, axis) / np.maximum(long, 1e-12)
-        left += trace - along
+        mask = (table == subset).astype(np.float32)
+        count = np.maximum(mask.sum(axis=1), 1)
+        sums = np.ascontiguousarray(np.matmul(mask, stack).transpose(2, 0, 1))  # (features, n, 64)
+        spread = {(i, j): sums[channels + k] - sums[i] * sums[j] / count for k, (i, j) in enumerate(pairs)}
+        left += _across(spread, channels)
     return np.argsort(left, axis=1, kind="stable")[:, : RANKED[subsets]]
+
+
+def _across(spread: dict[tuple[int, int], np.ndarray], channels: int) -> np.ndarray:
+    """What of a spread, the upper half of a covariance by channels, is not along its main axis."""
+    whole = np.stack(
+        [np.stack([spread[min(i, j), max(i, j)] for j in range(channels)]) for i in range(channels)]
+    )
+
+    def turned(axis: np.ndarray) -> np.ndarray:
+        out = whole[:, 0] * axis[0]
+        for j in range(1, channels):
+            out += whole[:, j] * axis[j]
+        return np.asarray(out)
+
+    own = np.stack([whole[i, i] for i in range(channels)])
+    axis = np.sqrt(np.maximum(own, 0)) * np.sign(whole[0] + np.float32(1e-3))
+    for _ in range(3):
+        axis = turned(axis)
+        axis /= np.maximum(np.abs(axis).max(axis=0), np.float32(1e-12))
+    along = (axis * turned(axis)).sum(axis=0)
+    return np.asarray(own.sum(axis=0) - along / np.maximum((axis * axis).sum(axis=0), np.float32(1e-12)))
 
 
 # -- bits --------------------------------------------------------------------------------------------------
