@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import AutoPart, AutoSet, Cell, Project, Sheet, Source, TileLayer
-from rushweed.core.level.autopaint import paint_auto, wrong_joints
+from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.level.edit import add_level
 from rushweed.core.pixels.stock import Stock
@@ -29,6 +29,7 @@ from rushweed.core.shape.autotile import (
     template,
 )
 from tests.conftest import named
+from tests.joints import wrong_joints
 
 
 def project_with(by: By, twice: bool = False) -> tuple[Project, AutoSet, str, str]:

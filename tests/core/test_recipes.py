@@ -70,7 +70,8 @@ def test_ours_can_be_changed_and_come_back(demo: tuple[Project, Stock]) -> None:
 def test_recipes_and_nine_slices_are_saved_and_opened_again(demo: tuple[Project, Stock], tmp_path) -> None:  # type: ignore[no-untyped-def]
     project, _ = demo
     panel = named(project, "panel.png")
-    made, _own = recipe.save(project, named(project, "wren.png").id, "Dusk", with_ppu=True)
+    made, own = recipe.save(project, named(project, "wren.png").id, "Dusk")
+    made = recipe.change(made, own.id, ppu=16.0)
     made = nine.set_margins(made, [panel.cells[0].id], left=16, top=15, right=14, bottom=13)
     made = nine.set_fill(made, [panel.cells[0].id], "top_fill", "repeat")
     folder, _empty = Folder.create(tmp_path / "p", "p")

@@ -7,13 +7,14 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from rushweed.core.document.model import TileLayer
-from rushweed.core.level.autopaint import wrong_joints
+from rushweed.core.level.chunks import cell_at
 from rushweed.core.shape import groups, traits
 from rushweed.core.shape.autotile import gaps
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.stages.animate import AnimateStage
 from rushweed.ui.stages.paint import PaintStage
 from rushweed.ui.stages.shape import ShapeStage
+from tests.joints import wrong_joints
 from tests.ui.conftest import LEFT, RIGHT, Hands
 
 
@@ -243,6 +244,19 @@ def test_painting_with_a_set_joins_what_is_painted(painting: Hands) -> None:
     hands.session.undo()
     layer = hands.session.layer
     assert layer is not None and not any(c is not None for c in layer.tiles.chunks)
+
+
+def test_the_eraser_empties_while_a_set_is_at_hand_and_the_rest_joins_anew(painting: Hands) -> None:
+    hands = painting
+    hands.keys("R")
+    hands.drag((20 * 16 + 8, 8 * 16 + 8), (24 * 16 + 8, 12 * 16 + 8))
+    hands.keys("E")
+    hands.drag((22 * 16 + 8, 10 * 16 + 8), (23 * 16 + 8, 10 * 16 + 8))
+    layer, autoset = hands.session.layer, hands.session.project.autosets[0]
+    assert layer is not None
+    assert cell_at(layer.tiles, 22, 10) == cell_at(layer.tiles, 23, 10) == 0
+    assert cell_at(layer.tiles, 21, 10) != 0
+    assert wrong_joints(hands.session.project, hands.session.level_id, "fresh", autoset) == []
 
 
 def test_filling_with_a_set_and_a_plain_tile_afterwards(painting: Hands) -> None:

@@ -59,7 +59,7 @@ def blocks_spoil(project: Project, stock: Stock) -> Iterator[Finding]:
             yield Finding(
                 "blocks-spoil",
                 "hint",
-                f"{sheet.name} is pixel art, and {WORDS[sheet.tune.codec]} changes its colours.",
+                f"{sheet.name} is pixel art, and {WORDS[sheet.tune.codec]} may change its colours.",
                 Place("tune", sheet=sheet.id),
                 _fix("Do without", sheet, codec="none"),
             )

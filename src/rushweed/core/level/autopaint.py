@@ -118,37 +118,3 @@ def _chance(xs: np.ndarray, ys: np.ndarray) -> np.ndarray:
     mixed = (mixed ^ (mixed >> 13)) * 1_274_126_177 & 0xFFFFFFFF
     mixed ^= mixed >> 16
     return (mixed & 0xFFFFFF) / float(1 << 24)
-
-
-def wrong_joints(project: Project, level_id: str, layer_id: str, autoset: AutoSet) -> list[tuple[int, int]]:
-    """Cells of a layer whose tile of the set is not for what joins it, as (column, row)."""
-    level, layer = painted_layer(project, level_id, layer_id, to_write=False)
-    places = {cell: i + 1 for i, cell in enumerate(level.table)}
-    joins = np.full(len(level.table) + 1, -1, np.int64)
-    for part in autoset.tiles:
-        if part.cell in places:
-            joins[places[part.cell]] = part.joins
-    left, top, columns, rows = level.bounds
-    cells = region(layer.tiles, left - 1, top - 1, columns + 2, rows + 2)
-    held = joins[np.minimum(cells >> 3, len(level.table))]
-    spot = np.zeros(held.shape, bool)
-    if autoset.by == "corners":
-        return _clashes(held, left - 1, top - 1)
-    wanted = _by_neighbours(held, np.ones_like(spot) & (held >= 0), True, autoset)
-    wrong_y, wrong_x = np.nonzero((held >= 0) & (wanted != held))
-    return [(int(x) + left - 1, int(y) + top - 1) for x, y in zip(wrong_x, wrong_y, strict=True)]
-
-
-def _clashes(held: np.ndarray, left: int, top: int) -> list[tuple[int, int]]:
-    """Cells that say of a corner what a neighbour does not; where there is no tile, no corner is in."""
-    known = np.maximum(held, 0)
-    high, wide = held.shape
-    says = []
-    for bit, dx, dy in ((128, 0, 0), (2, 1, 0), (32, 0, 1), (8, 1, 1)):
-        plane = np.full((high + 1, wide + 1), -1)
-        plane[dy : dy + high, dx : dx + wide] = (known & bit) > 0
-        says.append(plane)
-    stack = np.stack(says)
-    yes, no = (stack == 1).any(axis=0), (stack == 0).any(axis=0)
-    bad_y, bad_x = np.nonzero(yes & no)
-    return [(int(x) + left, int(y) + top) for x, y in zip(bad_x, bad_y, strict=True)]

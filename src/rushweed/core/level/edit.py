@@ -119,15 +119,13 @@ def resize(project: Project, level_id: str, left: int, top: int, right: int, bot
     return put_level(project, replace(level, bounds=bounds, layers=tuple(layers)))
 
 
-def painted_layer(
-    project: Project, level_id: str, layer_id: str, to_write: bool = True
-) -> tuple[Level, TileLayer]:
+def painted_layer(project: Project, level_id: str, layer_id: str) -> tuple[Level, TileLayer]:
     """A level and its tile layer. Raises EditError for a backdrop, or for one that is locked."""
     level = level_of(project, level_id)
     layer = layer_of(level, layer_id)
     if not isinstance(layer, TileLayer):
         raise EditError(f"{layer.name} is a backdrop; tiles cannot be painted on it.", "Choose a tile layer.")
-    if layer.locked and to_write:
+    if layer.locked:
         raise EditError(f"Layer {layer.name} is locked.", "Unlock it in the list of layers to paint on it.")
     return level, layer
 

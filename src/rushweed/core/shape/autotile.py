@@ -28,7 +28,6 @@ CORNERS = (2, 8, 32, 128)  # above right, below right, below left, above left
 BESIDE = {2: (ABOVE, RIGHT), 8: (RIGHT, BELOW), 32: (BELOW, LEFT), 128: (LEFT, ABOVE)}
 # Steps to the neighbour of each bit: columns right, rows down.
 STEPS = {1: (0, -1), 2: (1, -1), 4: (1, 0), 8: (1, 1), 16: (0, 1), 32: (-1, 1), 64: (-1, 0), 128: (-1, -1)}
-FULL = {"edges": 85, "corners": 170, "both": 255}
 
 
 @cache

@@ -60,17 +60,12 @@ def give(project: Project, sheet_ids: Iterable[str], recipe_id: str) -> Project:
     return project
 
 
-def save(project: Project, sheet_id: str, name: str = "", with_ppu: bool = False) -> tuple[Project, Recipe]:
+def save(project: Project, sheet_id: str, name: str = "") -> tuple[Project, Recipe]:
     """Make a recipe of a sheet's settings; the sheet follows it from then on."""
     sheet = sheet_of(project, sheet_id)
     taken = {r.name for r in recipes_of(project)}
     fields: dict[str, Any] = {f: getattr(sheet.tune, f) for f in FIELDS}
-    recipe = Recipe(
-        new_id(),
-        unique_name(name.strip() or "Recipe", taken),
-        ppu=sheet.tune.ppu if with_ppu else None,
-        **fields,
-    )
+    recipe = Recipe(new_id(), unique_name(name.strip() or "Recipe", taken), **fields)
     project = replace(project, recipes=(*project.recipes, recipe))
     return give(project, [sheet_id], recipe.id), recipe
 

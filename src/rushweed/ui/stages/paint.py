@@ -358,8 +358,13 @@ class PaintStage(Stage):
         self._last = cell
         auto = self._auto()
         if auto is not None:
-            on = not self.erasing
-            self.session.preview(lambda _p: paint_auto(shown, *self._ids(), auto, spots, on))
+            on, empty = not self.erasing, self.tool == "erase"
+
+            def joined(_project: Project) -> Project:
+                made = paint_auto(shown, *self._ids(), auto, spots, on)
+                return erase(made, *self._ids(), spots) if empty else made
+
+            self.session.preview(joined)
             return
         if self.erasing:
             self.session.preview(lambda _p: erase(shown, *self._ids(), spots))

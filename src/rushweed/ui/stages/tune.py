@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QStackedWidget
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.tune import recipe as recipes
+from rushweed.core.tune.codec.compress import EXACT
 from rushweed.core.tune.edit import PLACES, set_pivot_px, tune_sheets
 from rushweed.core.tune.units import plain
 from rushweed.ui.actions import Command
@@ -259,7 +260,7 @@ class TuneStage(SheetStage):
         """Marks about the worst block, where it can be placed on the sheet, and what the map shows."""
         cost = self.session.textures.cost(sheet, self.texture.shown())
         room = self.desk.room
-        if cost is not None and cost.spoiled.psnr < 99 and not sheet.tune.gutter:
+        if cost is not None and cost.spoiled.psnr < EXACT and not sheet.tune.gutter:
             x, y = cost.spoiled.worst
             box = self.desk.view.rect(x, y, 4, 4).adjusted(-3, -3, 3, 3)
             paint_corners(painter, box, 8, self.look.colour("art_rust"), self.look.colour("art_paper"))
