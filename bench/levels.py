@@ -142,7 +142,7 @@ def brush_step() -> Iterator[Row]:
             f"median {ms(float(np.median(steps)))}, plain copy {ms(timed(one, 50))}",
         )
         yield Row("  the same, against 16 ms", ms(ours), "16 ms", ours / 0.016, 1.0)
-        session.workshop.finish()
+        session.jobs.finish()
         session._saved_project = session.history.project
         window.close()
 

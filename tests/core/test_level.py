@@ -15,7 +15,6 @@ from rushweed.core.level.edit import (
     add_layer,
     add_level,
     change_layer,
-    covering_layer,
     erase,
     erase_gone,
     fill,
@@ -29,6 +28,7 @@ from rushweed.core.level.edit import (
     resize,
     take,
 )
+from rushweed.core.level.layers import caution
 from rushweed.core.level.render import TileSet, level_picture
 from rushweed.core.level.stamp import (
     Stamp,
@@ -255,8 +255,58 @@ def test_a_nearer_layer_that_would_hide_the_stroke_is_named(small) -> None:  # t
     project, near = add_layer(project, level, "Near")
     project = paint(project, level, near, single("t0"), at((1, 1)))
     made = level_of(project, level)
-    assert covering_layer(made, layer, 1, 1) == "Near" and covering_layer(made, layer, 2, 1) is None
-    assert covering_layer(made, near, 1, 1) is None
+    assert warned(made, layer, (1, 1)) == "behind Near" and warned(made, layer, (2, 1)) == ""
+    assert warned(made, near, (1, 1)) == ""
+
+
+def warned(level: Level, layer: str, *spots: tuple[int, int], erasing: bool = False) -> str:
+    found = caution(level, layer, at(*spots), erasing)
+    return found.short if found else ""
+
+
+def test_erasing_where_only_another_layer_holds_a_tile_is_warned_of(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project, near = add_layer(project, level, "Near")
+    project = paint(project, level, near, single("t0"), at((1, 1)))
+    made = level_of(project, level)
+    assert warned(made, layer, (1, 1), (4, 4), erasing=True) == "on Near"
+    assert warned(made, layer, (4, 4), erasing=True) == "" == warned(made, near, (1, 1), erasing=True)
+    found = caution(made, layer, at((1, 1)), True)
+    assert found is not None and found.text("Ground") == "Ground holds nothing there, Near does."
+
+
+def test_work_on_a_hidden_layer_is_warned_of(small) -> None:  # type: ignore[no-untyped-def]
+    project, level, layer = small
+    project = change_layer(project, level, layer, shown=False)
+    found = caution(level_of(project, level), layer, at((1, 1)))
+    assert found is not None and found.short == "hidden" and "hidden" in found.text("Ground")
+
+
+def test_a_level_may_show_any_number_of_different_tiles() -> None:
+    """The images of a tile set grow; a picture asked for at that moment is of the grown ones."""
+    rng = np.random.default_rng(3)
+    sheet = rng.integers(0, 255, (4, 40 * 4, 4), np.uint8)
+    sheet[..., 3] = 255
+    cells = tuple(Cell(f"t{i}", f"t{i}", (i * 4, 0, 4, 4), (0, 0)) for i in range(40))
+    project, level = add_level(project_with(sheet_of_size(160, 4, cells=cells)), "quay", (4, 4), size=(40, 8))
+    made = level_of(project, level)
+    stamp = Stamp(tuple(c.id for c in cells), np.arange(1, 41)[None], np.zeros((1, 40), np.int64))
+    spots = np.array([0]), np.array([0])
+    for turn in range(8):
+        turned = stamp._replace(turns=np.full((1, 40), turn))
+        project = paint(project, level, made.layers[0].id, turned, (spots[0], spots[1] + turn))
+    made = level_of(project, level)
+    tiles = TileSet(project, made, lambda _s: sheet)
+    picture = level_picture(project, made, lambda _s: sheet, (0, 0, 160, 32), tiles)
+    for turn in range(8):
+        for i in range(40):
+            tile = orient(sheet[:, i * 4 : i * 4 + 4], turn)
+            assert (picture[turn * 4 : turn * 4 + 4, i * 4 : i * 4 + 4] == tile).all()
+    fresh = TileSet(project, made, lambda _s: sheet)
+    values = [int(v) for v in used_values(made.layers[0].tiles)]  # type: ignore[union-attr]
+    assert all(
+        (fresh.tile(v) == orient(sheet[:, (v // 8 - 1) * 4 : v // 8 * 4], v % 8)).all() for v in values
+    )
 
 
 def test_tiles_whose_cell_is_gone_are_counted_and_can_be_erased(demo: tuple[Project, Stock]) -> None:

@@ -138,7 +138,7 @@ def test_the_manifest_says_all_a_game_needs(demo: Demo, tmp_path: Path) -> None:
         assert page.size == manifest.pages[deck.page].size
     assert {c.sheet for c in manifest.credits} == {s.name for s in project.sheets}
     credits = (tmp_path / "CREDITS.txt").read_text()
-    assert "Channel eel by The Tidelamp workshop (CC0-1.0" in credits
+    assert "Channel eel by The Tidelamp jobs (CC0-1.0" in credits
     assert "lamps.png (licence not stated)" in credits
 
 

@@ -28,7 +28,7 @@ def application(qapp: QApplication, tmp_path: Path, monkeypatch: pytest.MonkeyPa
     yield whole
     whole.look.set_dusk(False)
     for window in whole.windows:
-        window.session.workshop.finish()
+        window.session.jobs.finish()
         window.session._saved_project = window.session.history.project
         window.close()
         window.deleteLater()

@@ -26,9 +26,7 @@ def stage(hands: Hands) -> GatherStage:
 def bring(hands: Hands, *paths: Path) -> None:
     before = hands.session.history.project
     stage(hands).bringing.bring(list(paths))
-    hands.wait(
-        lambda: not hands.session.workshop._running and hands.session.history.project is not before, 15000
-    )
+    hands.wait(lambda: not hands.session.jobs._running and hands.session.history.project is not before, 15000)
 
 
 def chips(hands: Hands) -> list[Chip]:

@@ -385,7 +385,7 @@ def test_the_part_of_a_large_sheet_is_drawn_as_the_whole_is(
         "s", "s.png", Source("art/s.png", f"{spot}", (1280, 1024)), cells=(cell,),
         tune=Tune(filter="linear", mipmaps=mipmaps),
     )  # fmt: skip
-    texture, rect, _waiting = Textures(Fixed(rgba), hands.session.workshop).of(sheet, cell)  # type: ignore[arg-type]
+    texture, rect, _waiting = Textures(Fixed(rgba), hands.session.jobs).of(sheet, cell)  # type: ignore[arg-type]
     assert texture.levels[0].shape[0] < 300 and rect[2:] == (20, 24)
 
     def drawn(texture: Texture, rect: tuple[int, int, int, int]) -> np.ndarray:

@@ -9,13 +9,15 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication
 
+from rushweed.app.excepthook import FaultKeeper
+from rushweed.app.log import start_log
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.store.folder import Folder
 from rushweed.ui.icons import Icons
+from rushweed.ui.jobs import JobPool
 from rushweed.ui.session import open_session
 from rushweed.ui.theme import Look
 from rushweed.ui.window import Window
-from rushweed.ui.work import Workshop
 
 
 def settings() -> QSettings:
@@ -39,7 +41,7 @@ class Application:
 
     def open(self, path: Path) -> Window:
         """A window on a project folder. Raises StoreError if it cannot be opened."""
-        session, kept = open_session(path, Workshop())
+        session, kept = open_session(path, JobPool())
         window = Window(session, self.look, self.icons, self.settings)
         window.wants_project.connect(self._wanted)
         self.windows.append(window)
@@ -54,6 +56,13 @@ class Application:
             window.offer_kept(kept)
         self.settings.setValue("last", str(path))
         return window
+
+    def went_wrong(self, problem: str, cure: str) -> None:
+        """A fault that nobody handled: put the edits away and say so, in every window."""
+        for window in self.windows:
+            if not window.session.read_only:
+                window.session.keep_edits()
+            window.session.tell("fault", problem, cure)
 
     def _wanted(self, wish: tuple[str, Path]) -> None:
         kind, path = wish
@@ -78,6 +87,7 @@ def run(path: Path | None) -> int:
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Rushweed")
     whole = Application(app)
+    FaultKeeper(whole.went_wrong, start_log()).install()
     try:
         whole.open(path or _last(whole.settings))
     except RushweedError as error:

@@ -64,11 +64,13 @@ class NumbersField(QLineEdit):
 
     Every valid text is told at once, so that the picture follows while a number is typed. Up and Down
     (Shift: by ten), the wheel over a field in use, and dragging the unit change it by a step. `settled`
-    ends such a run.
+    ends such a run, which `begun` opened; `escaped` says that all of it is to be taken back.
     """
 
     edited = pyqtSignal(tuple)
+    begun = pyqtSignal()
     settled = pyqtSignal()
+    escaped = pyqtSignal()
 
     def __init__(
         self,
@@ -89,6 +91,8 @@ class NumbersField(QLineEdit):
         self._between = between
         self._values: tuple[float, ...] = (0,) * count
         self._drag: tuple[float, tuple[float, ...]] | None = None
+        self._leaving = False  # by Escape, which settles nothing
+        self._before: tuple[tuple[float, ...], bool] | None = None  # numbers and mixed, at the run's start
         self.setFixedHeight(HIGH)
         self.setProperty("mono", "true")
         self.setProperty("wrong", "false")
@@ -146,9 +150,20 @@ class NumbersField(QLineEdit):
     def _typed(self, text: str) -> None:
         numbers = self._parse(text)
         self._mark(numbers is None and bool(text.strip()))
-        if numbers is not None and numbers != self._values:
-            self._values = numbers
-            self.edited.emit(numbers)
+        if numbers is not None:
+            self._tell(numbers)
+
+    def _tell(self, numbers: tuple[float, ...]) -> None:
+        """A person has made it these numbers."""
+        mixed = self.placeholderText() == "mixed"
+        if numbers == self._values and not mixed:
+            return
+        if self._before is None:
+            self._before = (self._values, mixed)
+            self.begun.emit()
+        self._values = numbers
+        self.setPlaceholderText("")
+        self.edited.emit(numbers)
 
     def _mark(self, wrong: bool) -> None:
         mark = "true" if wrong else "false"
@@ -168,15 +183,33 @@ class NumbersField(QLineEdit):
         if self.text().strip() or self.placeholderText() != "mixed":
             self.setText(self.text_of(self._values))
         self._mark(False)
+        if not self._leaving:
+            self._settle()
+
+    def _settle(self) -> None:
+        self._before = None
         self.settled.emit()
+
+    def _escape(self) -> None:
+        """Take back what was typed since the run began, also where it has been shown live already."""
+        self._drag = None
+        if self._before is not None:
+            (self._values, mixed), self._before = self._before, None
+            self.show_value(None if mixed else self._values)
+            self.escaped.emit()
+        if self.placeholderText() != "mixed":
+            self.setText(self.text_of(self._values))
+        self._leaving = True
+        self.clearFocus()
+        self._leaving = False
+        self._mark(False)
 
     def nudge(self, steps: float) -> None:
         values = tuple(min(max(v + steps * self.step, self.least), self.most) for v in self._values)
         values = tuple(int(round(v)) if self.whole else round(v, self.places) for v in values)
         if values != self._values:
-            self._values = values
             self.setText(self.text_of(values))
-            self.edited.emit(values)
+            self._tell(values)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -185,8 +218,7 @@ class NumbersField(QLineEdit):
             self.nudge((1 if key == Qt.Key.Key_Up else -1) * (10 if shift else 1))
             return
         if key == Qt.Key.Key_Escape:
-            self.setText(self.text_of(self._values))
-            self.clearFocus()
+            self._escape()
             return
         super().keyPressEvent(event)
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -216,14 +248,11 @@ class NumbersField(QLineEdit):
         self.setCursor(Qt.CursorShape.SizeHorCursor if over or self._drag else Qt.CursorShape.IBeamCursor)
         if self._drag is not None:
             steps = int((event.position().x() - self._drag[0]) / 4)
-            self._values, start = self._drag[1], self._values
-            wanted = tuple(min(max(v + steps * self.step, self.least), self.most) for v in self._values)
+            wanted = tuple(min(max(v + steps * self.step, self.least), self.most) for v in self._drag[1])
             wanted = tuple(int(round(v)) if self.whole else round(v, self.places) for v in wanted)
-            self._values = start
             if wanted != self._values:
-                self._values = wanted
                 self.setText(self.text_of(wanted))
-                self.edited.emit(wanted)
+                self._tell(wanted)
             return
         super().mouseMoveEvent(event)
 
@@ -231,7 +260,7 @@ class NumbersField(QLineEdit):
         assert event is not None
         if self._drag is not None:
             self._drag = None
-            self.settled.emit()
+            self._settle()
             return
         super().mouseReleaseEvent(event)
 

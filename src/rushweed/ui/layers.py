@@ -172,6 +172,11 @@ class LayerList(QWidget):
         self._what.setText(str(len(self.rows.layers())))
         self.rows.relayout()
 
+    def show_layer(self, layer_id: str) -> None:
+        level = self.session.level
+        if level is not None:
+            self.session.edit("Show a layer", lambda p: change_layer(p, level.id, layer_id, shown=True))
+
     def add(self) -> None:
         level = self.session.level
         if level is None:

@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from rushweed.ui.controls import IconButton, button, emptied, label, row
 from rushweed.ui.icons import Icons
+from rushweed.ui.jobs import Job
 from rushweed.ui.session import Notice, Question
 from rushweed.ui.theme import Look
-from rushweed.ui.work import Job
 
 
 class NoticeStrip(QWidget):

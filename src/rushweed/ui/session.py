@@ -11,17 +11,20 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.history import History
+from rushweed.core.document.history import History, Step
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder, Kept
+from rushweed.ui.gesture import Edit, Gesture
+from rushweed.ui.jobs import Job, JobPool
 from rushweed.ui.textures import Textures
-from rushweed.ui.work import Job, Workshop
 
 if TYPE_CHECKING:
     from rushweed.core.findings.finding import Finding, Place
     from rushweed.core.level.render import TileSet
     from rushweed.core.level.stamp import Stamp
+    from rushweed.ui.fields import NumbersField
+    from rushweed.ui.stages.steps import StepList
 
 TITLES = {
     "gather": "Gather",
@@ -67,14 +70,15 @@ class Session(QObject):
     settling = pyqtSignal()  # a field being typed in should finish now
     working = pyqtSignal(object)  # a Job that a person should see
 
-    def __init__(self, folder: Folder, project: Project, stock: Stock, workshop: Workshop) -> None:
+    def __init__(self, folder: Folder, project: Project, stock: Stock, jobs: JobPool) -> None:
         super().__init__()
-        self.folder, self.stock, self.workshop = folder, stock, workshop
-        self.textures = Textures(stock, workshop)
+        self.folder, self.stock, self.jobs = folder, stock, jobs
+        self.textures = Textures(stock, jobs)
         self.proofs_nine = False  # whether the Proof shows the nine-slice stretched
         self.read_only = False
         self.history = History(project)
-        self._preview: Project | None = None
+        self._run_mark: Step | None = None
+        self._gesture: Gesture | None = None
         self._saved_project = project
         self.edits = 0
         self.saving = False
@@ -85,11 +89,11 @@ class Session(QObject):
         self.cell_ids: tuple[str, ...] = ()
         self._by_id: tuple[object, dict[str, tuple[Sheet, Cell]]] = (None, {})
         self._chosen: tuple[object, object, list[Cell]] = (None, None, [])
-        self.shape_index: int | None = None
+        self._shape_index: int | None = None
         self.level_id = project.levels[0].id if project.levels else ""
         self.layer_id = self._first_layer()
         self.animation_id = project.animations[0].id if project.animations else ""
-        self.frames: tuple[int, ...] = ()  # places selected in the animation
+        self._frames: tuple[int, ...] = ()
         self.played_cell = ""  # what the animation under way shows, for the Proof
         self.stamp: Stamp | None = None
         self.auto_id = ""  # of the auto-tile set that the stamp stands for
@@ -98,20 +102,23 @@ class Session(QObject):
         self.shipped_sheets: dict[str, Sheet] = {}  # as they last were shipped in this session
         self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
         self._finding_job: Job | None = None
+        self._finding_fault = ""
         self._keeping = self._keep_again = False
         self._find_timer = later(self, 250, self._find)
+        jobs.unheard.connect(lambda e: self.tell("fault", e.problem, e.cure))
 
     # -- reading -----------------------------------------------------------------------------------
 
     @property
     def project(self) -> Project:
-        """What is shown: the preview of a gesture under way, else the present."""
-        return self._preview or self.history.project
+        """What is shown: what a gesture under way makes of the present, else the present."""
+        shown = self._gesture.shown if self._gesture is not None else None
+        return shown if shown is not None else self.history.project
 
     @property
     def gesturing(self) -> bool:
         """Whether a gesture is under way: what is slow to draw waits for its end."""
-        return self._preview is not None
+        return self._gesture is not None and self._gesture.shown is not None
 
     @property
     def sheet(self) -> Sheet | None:
@@ -162,6 +169,18 @@ class Session(QObject):
         by_id = {c.id: c for c in self.cells}
         return next((by_id[i] for i in reversed(self.cell_ids) if i in by_id), None)
 
+    @property
+    def shape_index(self) -> int | None:
+        """Which shape of the cell is selected; None also while a gesture has taken that shape away."""
+        index, cell = self._shape_index, self.cell
+        return index if index is not None and cell is not None and index < len(cell.shapes) else None
+
+    @property
+    def frames(self) -> tuple[int, ...]:
+        """The places selected in the animation, those that are there."""
+        animation = self.animation
+        return tuple(n for n in self._frames if n < len(animation.frames)) if animation else ()
+
     def _first_layer(self) -> str:
         level = self.level
         layers = [x for x in level.layers if isinstance(x, TileLayer)] if level else []
@@ -180,13 +199,18 @@ class Session(QObject):
 
     # -- editing -----------------------------------------------------------------------------------
 
-    def edit(self, label: str, change: Callable[[Project], Project], merge: object = None) -> bool:
-        """Make one edit. A refusal is told in the strip, and nothing changes. Returns whether it held."""
-        if self.read_only:
-            self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")
+    def edit(self, label: str, change: Edit, merge: object = None) -> bool:
+        """Make one edit. A refusal is told in the strip, and nothing changes. Returns whether it held.
+
+        While a gesture is under way the edit comes from elsewhere: it is made first, and what was drawn
+        is drawn again on it. A preview that nobody draws on ends with the edit.
+        """
+        if self._refused():
             return False
         old = self.project
-        self._preview = None
+        drawn = self._gesture if self._gesture is not None and self._gesture.label else None
+        if drawn is None:
+            self._gesture = None
         try:
             new = change(self.history.project)
         except RushweedError as error:
@@ -198,22 +222,70 @@ class Session(QObject):
         made = self.history.do(label, new, merge)
         if made:
             self.edits += 1
+            if drawn is not None:
+                self._draw_again(drawn)
             self._after_edit()
         if made or old is not self.project:
             self.changed.emit(old, self.project)
         return True
 
-    def preview(self, change: Callable[[Project], Project] | None) -> bool:
-        """Show an edit that is not made yet; None takes it away. A refusal leaves the last preview."""
-        if self.read_only and change is not None:
-            self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")
+    def _refused(self) -> bool:
+        """Whether the project may not be changed, which is told."""
+        if self.read_only:
+            self.tell("fault", "This project is read-only.", "Copy its folder to change it.")
+        return self.read_only
+
+    def _draw_again(self, drawn: Gesture) -> None:
+        """What a gesture did so far, on an edit that came from elsewhere."""
+        try:
+            drawn.shown = drawn.on(self.history.project)
+        except RushweedError as error:
+            self._gesture = None
+            self.tell("fault", f"{drawn.label} was stopped by another change: {error.problem}", error.cure)
+
+    def gesture(self, label: str) -> Gesture:
+        """Begin a drag or stroke, which is one step of the history once it is committed."""
+        self.preview(None)
+        self._gesture = Gesture(self, label)
+        return self._gesture
+
+    def carry(self, gesture: Gesture, change: Edit, anew: bool = False) -> bool:
+        """Show one more step of a gesture, or with `anew` this one alone. A refusal leaves what was shown."""
+        if self._gesture is not gesture or self._refused():
             return False
         old = self.project
         try:
-            self._preview = change(self.history.project) if change else None
+            gesture.shown = change(self.history.project if anew else old)
         except RushweedError as error:
             self.tell("fault", error.problem, error.cure)
             return False
+        gesture.log = [change] if anew else [*gesture.log, change]
+        if old is not self.project:
+            self.changed.emit(old, self.project)
+        return True
+
+    def commit(self, gesture: Gesture, label: str, merge: object = None) -> bool:
+        """Make what a gesture shows one step of the history. Returns whether there was anything to make."""
+        if self._gesture is not gesture:
+            return False
+        shown, self._gesture = gesture.shown, None
+        if shown is None or shown is self.history.project:
+            return False
+        made = self.history.do(label, shown, merge)
+        self.edits += 1
+        self.told.emit(None)
+        self._after_edit()
+        self.changed.emit(shown, shown)
+        return made
+
+    def preview(self, change: Edit | None) -> bool:
+        """Show an edit that is not made yet; None takes it away, and what a gesture under way has drawn. A
+        refusal leaves the last preview."""
+        if change is not None:
+            if self._gesture is None or self._gesture.label:
+                self._gesture = Gesture(self, "")
+            return self.carry(self._gesture, change, anew=True)
+        old, self._gesture = self.project, None
         if old is not self.project:
             self.changed.emit(old, self.project)
         return True
@@ -221,6 +293,25 @@ class Session(QObject):
     def seal(self) -> None:
         """The run of small edits of one field is over; the next is a step of its own."""
         self.history.seal()
+
+    def follow(self, field: NumbersField | StepList) -> None:
+        """Make each run of small edits of a field one step, which Escape takes back whole."""
+        field.begun.connect(self._mark_run)
+        field.escaped.connect(self._take_run_back)
+        field.settled.connect(self.seal)
+
+    def _mark_run(self) -> None:
+        self.history.seal()
+        self._run_mark = self.history.mark
+
+    def _take_run_back(self) -> None:
+        old = self.project
+        self._gesture = None
+        if self.history.back_to(self._run_mark):
+            self.edits = max(self.edits - 1, 0)
+            self._after_edit()
+        if old is not self.project:
+            self.changed.emit(old, self.project)
 
     def undo(self) -> None:
         self.settling.emit()
@@ -231,8 +322,12 @@ class Session(QObject):
         self._step(self.history.redo)
 
     def _step(self, move: Callable[[], str | None]) -> None:
+        """Undo or redo; in the middle of a gesture only that is taken back."""
+        if self._gesture is not None and self._gesture.label and self.gesturing:
+            self.preview(None)
+            return
         old = self.project
-        self._preview = None
+        self._gesture = None
         if move() is not None:
             self.edits += 1
             self._after_edit()
@@ -241,7 +336,7 @@ class Session(QObject):
 
     def _after_edit(self) -> None:
         self._repair_focus()
-        self._keep()
+        self.keep_edits()
         self._find_timer.start()
         self.saved.emit()
 
@@ -261,12 +356,7 @@ class Session(QObject):
         animation = self.animation
         if animation is None:
             self.animation_id = self.project.animations[0].id if self.project.animations else ""
-            self.frames = ()
-        else:
-            self.frames = tuple(n for n in self.frames if n < len(animation.frames))
-        cell = self.cell
-        if self.shape_index is not None and (cell is None or self.shape_index >= len(cell.shapes)):
-            self.shape_index = None
+        self._frames, self._shape_index = self.frames, self.shape_index
 
     # -- focus -------------------------------------------------------------------------------------
 
@@ -284,7 +374,7 @@ class Session(QObject):
         if sheet_id == self.sheet_id and ids == self.sheet_ids:
             return
         if sheet_id != self.sheet_id:
-            self.cell_ids, self.shape_index = (), None
+            self.cell_ids, self._shape_index = (), None
         self.sheet_id, self.sheet_ids = sheet_id, ids
         self.focused.emit()
 
@@ -292,12 +382,12 @@ class Session(QObject):
         self.settling.emit()
         self.sheet_ids = ids
         if ids and self.sheet_id not in ids:
-            self.sheet_id, self.cell_ids, self.shape_index = ids[-1], (), None
+            self.sheet_id, self.cell_ids, self._shape_index = ids[-1], (), None
         self.focused.emit()
 
     def choose_cells(self, ids: tuple[str, ...], shape: int | None = None) -> None:
-        if ids != self.cell_ids or shape != self.shape_index:
-            self.cell_ids, self.shape_index = ids, shape
+        if ids != self.cell_ids or shape != self._shape_index:
+            self.cell_ids, self._shape_index = ids, shape
             self.focused.emit()
 
     def choose_level(self, level_id: str) -> None:
@@ -308,10 +398,10 @@ class Session(QObject):
             self.focused.emit()
 
     def choose_animation(self, animation_id: str, frames: tuple[int, ...] = ()) -> None:
-        if (animation_id, frames) != (self.animation_id, self.frames):
+        if (animation_id, frames) != (self.animation_id, self._frames):
             if animation_id != self.animation_id:
                 self.settling.emit()
-            self.animation_id, self.frames = animation_id, frames
+            self.animation_id, self._frames = animation_id, frames
             self.focused.emit()
 
     def show_played(self, cell_id: str) -> None:
@@ -362,14 +452,17 @@ class Session(QObject):
         """Save in the background; the save state tells when it is done."""
         self.settling.emit()
         if self.read_only or self.saving:
-            if self.read_only:
-                self.tell("fault", "This project is open for looking only.", "Copy its folder to change it.")
+            self._refused()
             return None
         self.saving = True
         project, edits = self.history.project, self.edits
-        job = self.workshop.start("Saving", lambda job: self.folder.save(project), writes=True)
-        job.done.connect(lambda _n: self._after_save(project, edits))
-        job.failed.connect(self._save_failed)
+        job = self.jobs.start(
+            "Saving",
+            lambda job: self.folder.save(project),
+            lambda _n: self._after_save(project, edits),
+            self._save_failed,
+            writes=True,
+        )
         self.saved.emit()
         return job
 
@@ -379,16 +472,16 @@ class Session(QObject):
         self.edits -= edits
         self.keep_fault = None
         if self.unsaved:
-            self._keep()
+            self.keep_edits()
         self.saved.emit()
 
     def _save_failed(self, error: RushweedError) -> None:
         self.saving = False
-        self._keep()
+        self.keep_edits()
         self.tell("fault", error.problem, error.cure)
         self.saved.emit()
 
-    def _keep(self) -> None:
+    def keep_edits(self) -> None:
         """Put the edits on disk now; if that is under way already, once more when it is done."""
         if self.read_only or self.saving:
             return
@@ -404,9 +497,7 @@ class Session(QObject):
             else:
                 self.folder.forget_kept()
 
-        job = self.workshop.start("Keeping", work, writes=True)
-        job.done.connect(lambda _n: self._kept(None))
-        job.failed.connect(self._kept)
+        self.jobs.start("Keeping", work, lambda _n: self._kept(None), self._kept, writes=True)
 
     def _kept(self, fault: RushweedError | None) -> None:
         self._keeping = False
@@ -414,7 +505,7 @@ class Session(QObject):
             self.tell("fault", fault.problem, fault.cure)
         self.keep_fault = fault
         if self._keep_again:
-            self._keep()
+            self.keep_edits()
         self.saved.emit()
 
     def take_back(self, kept: Kept) -> None:
@@ -426,7 +517,7 @@ class Session(QObject):
     def save_state(self) -> tuple[bool, str]:
         """Whether all is safe, and the words for it."""
         if self.read_only:
-            return True, "Open for looking only"
+            return True, "Read-only"
         if self.saving:
             return True, "Saving ..."
         if self.keep_fault is not None:
@@ -459,8 +550,13 @@ class Session(QObject):
 
             return check(project, self.stock)
 
-        job = self._finding_job = self.workshop.start("Checking", work)
-        job.done.connect(self._show_findings)
+        self._finding_job = self.jobs.start("Checking", work, self._show_findings, self._find_failed)
+
+    def _find_failed(self, error: RushweedError) -> None:
+        """Told once, not after each edit."""
+        if error.problem != self._finding_fault:
+            self._finding_fault = error.problem
+            self.tell("fault", error.problem, error.cure)
 
     def _show_findings(self, findings: list[Finding]) -> None:
         self.findings = findings
@@ -476,11 +572,11 @@ def later(parent: QObject, ms: int, call: Callable[[], None]) -> QTimer:
     return timer
 
 
-def open_session(path: Path, workshop: Workshop) -> tuple[Session, Kept | None]:
+def open_session(path: Path, jobs: JobPool) -> tuple[Session, Kept | None]:
     """Open a project folder: the session, and edits a crash left behind. Raises StoreError."""
     folder = Folder(path)
     project = folder.open()
-    session = Session(folder, project, Stock(path), workshop)
+    session = Session(folder, project, Stock(path), jobs)
     try:
         session.read_only = not folder.lock()
     except RushweedError:

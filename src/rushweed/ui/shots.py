@@ -46,7 +46,7 @@ def take(folder: Path) -> list[Path]:
             window.grab().save(str(path))
             written.append(path)
         whole.look.set_dusk(False)
-        window.session.workshop.finish()
+        window.session.jobs.finish()
         window.session.folder.unlock()
         window.session._saved_project = window.session.history.project
         window.close()

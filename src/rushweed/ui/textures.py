@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Cell, Codec, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.sample import Texture, texture_of
 from rushweed.core.tune.texture import Laid, Rect, laid_out
-from rushweed.ui.work import Job, Workshop
+from rushweed.ui.jobs import Job, JobPool
 
 if TYPE_CHECKING:
     from rushweed.core.tune.codec.compress import Costs
@@ -27,12 +29,13 @@ class Textures(QObject):
 
     ready = pyqtSignal()
 
-    def __init__(self, stock: Stock, workshop: Workshop) -> None:
+    def __init__(self, stock: Stock, jobs: JobPool) -> None:
         super().__init__()
-        self.stock, self.workshop = stock, workshop
+        self.stock, self.jobs = stock, jobs
         self._laid: OrderedDict[object, Laid] = OrderedDict()
         self._costs: OrderedDict[object, Costs] = OrderedDict()
         self._jobs: dict[object, Job] = {}
+        self._faults: set[object] = set()  # what failed, and is not tried again with the same settings
         self._texture: tuple[object, Texture] | None = None
         self._cells: object = None  # those that `_places` stands for
         self._places = 0
@@ -49,12 +52,12 @@ class Textures(QObject):
 
     def cost(self, sheet: Sheet, codec: Codec) -> Costs | None:
         """What a codec costs and spoils on this sheet, or None while it is being worked out."""
-        key = (self._layout_key(sheet), codec, sheet.tune.mipmaps)
+        key = self._cost_key(sheet, codec)
         found = self._costs.get(key)
         if found is not None:
             self._costs.move_to_end(key)
             return found
-        if key not in self._jobs:
+        if key not in self._jobs and key not in self._faults:
             rgba, mipmaps = self.laid(sheet).rgba, sheet.tune.mipmaps
 
             def work(job: Job) -> Costs:
@@ -62,10 +65,23 @@ class Textures(QObject):
 
                 return costs(rgba, codec, mipmaps, lambda share: job.tell(share, "Compressing"))
 
-            job = self._jobs[key] = self.workshop.start("Compressing", work, slow=True)
-            job.done.connect(lambda made: self._keep(key, made))
+            job = self._jobs[key] = self.jobs.start(
+                "Compressing", work, lambda made: self._keep(key, made), partial(self._failed, key), slow=True
+            )
             job.ended.connect(lambda: self._jobs.pop(key, None))
         return None
+
+    def _failed(self, key: object, error: RushweedError) -> None:
+        self._faults.add(key)
+        self.jobs.unheard.emit(error)
+        self.ready.emit()
+
+    def failed(self, sheet: Sheet, codec: Codec) -> bool:
+        """Whether this compression of this sheet could not be worked out."""
+        return self._cost_key(sheet, codec) in self._faults
+
+    def _cost_key(self, sheet: Sheet, codec: Codec) -> object:
+        return (self._layout_key(sheet), codec, sheet.tune.mipmaps)
 
     def _keep(self, key: object, made: Costs) -> None:
         self._costs[key] = made
@@ -86,7 +102,7 @@ class Textures(QObject):
         still awaited. One texture serves all cells, or of a large sheet the part around this one."""
         tune = sheet.tune
         made = self.cost(sheet, tune.codec) if tune.codec != "none" else None
-        waiting = made is None and tune.codec != "none"
+        waiting = made is None and tune.codec != "none" and not self.failed(sheet, tune.codec)
         laid = self.laid(sheet)
         rgba = made.rgba if made is not None else laid.rgba
         x, y, w, h = laid.rects.get(cell.id, cell.rect)

@@ -15,8 +15,8 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Sheet
 from rushweed.core.pixels.outside import Moved
 from rushweed.core.pixels.prepare import Way
+from rushweed.ui.jobs import Job
 from rushweed.ui.session import Session, later
-from rushweed.ui.work import Job
 
 SETTLE_MS = 120  # after the last sign of a change
 PATIENCE_S = 12.0  # how long a half-written file is waited for
@@ -81,8 +81,9 @@ class Watch(QObject):
                     found.append((sheet, fault))
             return found
 
-        job = self.session.workshop.start("Reading pictures again", work)
-        job.done.connect(lambda found: self._reread(found, states))
+        job = self.session.jobs.start(
+            "Reading pictures again", work, lambda found: self._reread(found, states)
+        )
         job.ended.connect(self._free)
 
     def _free(self) -> None:

@@ -366,7 +366,7 @@ class Window(QMainWindow):
             return
         self._remember()
         self._completed = True  # nothing more is begun for a window that has gone
-        self.session.workshop.finish()
+        self.session.jobs.finish()
         self.session.folder.unlock()
         event.accept()
 
@@ -381,10 +381,10 @@ class Window(QMainWindow):
         box.exec()
         if box.clickedButton() is save:
             self.session.save()
-            self.session.workshop.finish()
+            self.session.jobs.finish()
             return self._on_disk()
         if box.clickedButton() is leave:
-            self.session.workshop.finish()
+            self.session.jobs.finish()
             self.session.folder.forget_kept()
             return True
         return False

@@ -29,7 +29,7 @@ def _project(window: Window) -> list[Command]:
     row = partial(_row, "File")
 
     def writable() -> str:
-        return "Open for looking only." if session.read_only else ""
+        return "The project is read-only." if session.read_only else ""
 
     return [
         row("save", "Save", "Ctrl+S", "Write the project to its folder.", session.save, writable),

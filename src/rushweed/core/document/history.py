@@ -56,6 +56,19 @@ class History:
         last = self._past[-1]
         self._past[-1] = last._replace(merge=None)
 
+    @property
+    def mark(self) -> Step:
+        """The present as something to go `back_to`."""
+        return self._past[-1]
+
+    def back_to(self, mark: Step | None) -> bool:
+        """Drop the steps made since `mark`, without redo; False if it is not there or nothing was made."""
+        if not any(step is mark for step in self._past) or self._past[-1] is mark:
+            return False
+        while self._past[-1] is not mark:
+            self._past.pop()
+        return True
+
     def undo(self) -> str | None:
         """Step back; returns the label of what was undone, or None at the start."""
         if len(self._past) == 1:

@@ -14,7 +14,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, View
 from rushweed.core.level.brush import Spots, flood, same
-from rushweed.core.level.chunks import FARTHEST, cell_at, put, put_region, region, used_values
+from rushweed.core.level.chunks import FARTHEST, put, put_region, region, used_values
 from rushweed.core.level.stamp import Stamp, from_level
 
 START_SIZE = (40, 22)
@@ -179,9 +179,7 @@ def paint(project: Project, level_id: str, layer_id: str, stamp: Stamp, spots: S
     level, index = indices_of(project, level, stamp.cells)
     rows, columns = np.nonzero(stamp.slots)
     values = index[stamp.slots[rows, columns]] * 8 + stamp.turns[rows, columns].astype(np.uint32)
-    xs = (np.asarray(spots[0])[:, None] + columns[None, :]).ravel()
-    ys = (np.asarray(spots[1])[:, None] + rows[None, :]).ravel()
-    return put_cells(project, level, layer, xs, ys, np.tile(values, len(spots[0])))
+    return put_cells(project, level, layer, *stamp.footprint(spots), np.tile(values, len(spots[0])))
 
 
 def paint_pattern(
@@ -332,16 +330,6 @@ def rearrange_region(
     project = erase(project, level_id, layer_id, (xs.ravel(), ys.ravel()))
     project = paint(project, level_id, layer_id, stamp, (np.array([left]), np.array([top])))
     return project, (left, top, *stamp.size)
-
-
-def covering_layer(level: Level, layer_id: str, x: int, y: int) -> str | None:
-    """The name of a nearer, shown layer that already has a tile there and would hide the stroke."""
-    nearer = False
-    for layer in level.layers:
-        if nearer and isinstance(layer, TileLayer) and layer.shown and cell_at(layer.tiles, x, y):
-            return layer.name
-        nearer = nearer or layer.id == layer_id
-    return None
 
 
 def gone_tiles(project: Project, level: Level) -> dict[str, int]:

@@ -31,13 +31,15 @@ class TileSet:
 
     def tile(self, value: int) -> np.ndarray:
         """The RGBA pixels of one cell value, clear if its cell is gone."""
-        return self._images[self._slots(np.array([value], np.uint32))[0]]
+        slots = self._slots(np.array([value], np.uint32))
+        return self._images[slots[0]]
 
     def picture(self, cells: np.ndarray) -> np.ndarray:
         """uint8 RGBA of a block of cells, uint32 (rows, columns)."""
         rows, columns = cells.shape
         width, height = self.cell
-        blocks = self._images[self._slots(cells)]
+        slots = self._slots(cells)  # first: it may replace the images
+        blocks = self._images[slots]
         return np.ascontiguousarray(blocks.transpose(0, 2, 1, 3, 4)).reshape(
             rows * height, columns * width, 4
         )

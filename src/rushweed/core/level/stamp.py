@@ -48,6 +48,13 @@ class Stamp(NamedTuple):
         """Columns, rows."""
         return int(self.slots.shape[1]), int(self.slots.shape[0])
 
+    def footprint(self, spots: tuple[np.ndarray, np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
+        """The cells (xs, ys) that the stamp fills with its top left at each spot, spot by spot."""
+        rows, columns = np.nonzero(self.slots)
+        xs = np.asarray(spots[0])[:, None] + columns[None, :]
+        ys = np.asarray(spots[1])[:, None] + rows[None, :]
+        return xs.ravel(), ys.ravel()
+
     def mirrored(self) -> Stamp:
         return Stamp(self.cells, self.slots[:, ::-1], _MIRRORED[self.turns[:, ::-1]])
 

@@ -324,7 +324,7 @@ class Folder:
         except OSError as error:
             raise StoreError(
                 f"{self.path.name} cannot be changed: {file_reason(error)}.",
-                "It opens for looking only; copy it to a place you may write to.",
+                "It opens read-only; copy it to a place you may write to.",
             ) from error
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)

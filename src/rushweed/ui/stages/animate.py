@@ -26,11 +26,11 @@ from rushweed.ui.desk.marks import paint_plumb
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.fields import NumbersField, PickBox
+from rushweed.ui.jobs import Job
 from rushweed.ui.stages.animate_card import AnimateCard
 from rushweed.ui.stages.animate_commands import commands
 from rushweed.ui.stages.animate_words import WAYS
 from rushweed.ui.stages.base import ARROWS, Stage, Tool, many, scrolled
-from rushweed.ui.work import Job
 
 SPEEDS = {"1/8": 0.125, "1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
 TICK_MS = 8
@@ -385,13 +385,13 @@ class AnimateStage(Stage):
             return register.shifts_for(held, how)
 
         words = next(w for k, w, _t in WAYS if k == how).lower()
-        job = self.session.workshop.start("Registering", work)
-        job.done.connect(
+        self.session.jobs.start(
+            "Registering",
+            work,
             lambda shifts: self.session.edit(
                 f"Register {many(len(shifts), 'frame')} by {words}", lambda p: register.set_shifts(p, shifts)
-            )
+            ),
         )
-        job.failed.connect(lambda e: self.session.tell("fault", e.problem, e.cure))
 
     def as_drawn(self) -> None:
         ids = self.chosen()
@@ -476,10 +476,11 @@ class AnimateStage(Stage):
             write_file(path, data)
             return len(data)
 
-        job = self.session.workshop.start(f"Writing {path.name}", work)
-        job.done.connect(lambda size: self.session.tell("told", f"Wrote {path} ({size / 1024:.0f} KiB)."))
-        job.failed.connect(lambda e: self.session.tell("fault", e.problem, e.cure))
-        return job
+        return self.session.jobs.start(
+            f"Writing {path.name}",
+            work,
+            lambda size: self.session.tell("told", f"Wrote {path} ({size / 1024:.0f} KiB)."),
+        )
 
     def commands(self) -> list[Command]:
         return commands(self)

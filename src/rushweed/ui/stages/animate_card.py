@@ -49,7 +49,7 @@ class AnimateCard(Card):
         self.ms.setToolTip("How long the selected frames last, or all")
         for field in (self.rate, self.ms):
             field.setFixedWidth(80)
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
         self.rate.edited.connect(lambda v: stage.change("Rate of", partial(_rate, rate=v[0]), ("rate",)))
         self.ms.edited.connect(self._set_ms)
         self.field("Time", self.rate, self.ms)
@@ -101,7 +101,7 @@ class AnimateCard(Card):
         for field in (self.body_at, self.body_size):
             field.setFixedWidth(80)
             field.edited.connect(lambda _v: self._set_body())
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
         self.find_body = button("Body from the frames")
         self.find_body.setToolTip("One for all frames: what they share, in whole px, never below the feet")
         self.find_body.clicked.connect(self.body_from_frames)
@@ -153,7 +153,7 @@ class AnimateCard(Card):
         self.easing.picked.connect(lambda v: self._set_path(easing=EASINGS[v]))
         self.path_play.picked.connect(lambda v: self._set_path(play=PLAYS[v]))
         for field in (self.offset, self.path_ms):
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
         self.field("Moves by", self.offset, self.path_ms)
         self.field("", self.easing, self.path_play)
         for box in (self.easing, self.path_play):

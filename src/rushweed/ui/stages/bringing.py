@@ -12,9 +12,9 @@ from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files
 from rushweed.core.pixels.read import ENDINGS, KINDS
 from rushweed.core.tune.recipe import suited
 from rushweed.ui.controls import label
+from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import many
 from rushweed.ui.theme import Look
-from rushweed.ui.work import Job
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.gather import GatherStage
@@ -104,7 +104,7 @@ class Bringing:
         if not paths:
             return None
         if session.read_only:
-            session.tell("fault", "This project is open for looking only.", "Copy its folder to add to it.")
+            session.tell("fault", "This project is read-only.", "Copy its folder to add to it.")
             return None
         project = session.history.project
         gathering = Gathering(session.folder.path, project)
@@ -121,9 +121,7 @@ class Bringing:
                     got.append(one._replace(picture=None))
             return got
 
-        job = session.workshop.start("Gathering", work)
-        job.done.connect(self._brought)
-        job.failed.connect(lambda e: session.tell("fault", e.problem, e.cure))
+        job = session.jobs.start("Gathering", work, self._brought)
         session.working.emit(job)
         return job
 

@@ -24,11 +24,11 @@ from rushweed.ui.controls import Check, Chip, button, emptied, label, row
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import crossings, paint_crosses
 from rushweed.ui.fields import ChoiceRow, NumbersField
+from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import ARROWS, POINT, SheetStage, Tool, many
 from rushweed.ui.stages.cut_card import CutCard
 from rushweed.ui.stages.cut_commands import HandCommands, commands
 from rushweed.ui.stages.cut_hand import HandGestures
-from rushweed.ui.work import Job
 
 METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
 BY_HAND = ("box", "split", "guide")
@@ -68,11 +68,13 @@ class CutStage(SheetStage):
             field.setFixedWidth(64)
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)
+            field.escaped.connect(self._take_typed_back)
         self._empty = Check(self.look, self.icons, "Skip empty")
         for field, wide in ((self._cell, 88), (self._counts, 72), (self._margin, 70), (self._spacing, 70)):
             field.setFixedWidth(wide)
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)
+            field.escaped.connect(self._take_typed_back)
         self._cell.setToolTip("Size of a cell: width × height")
         self._counts.setToolTip("Columns × rows; the cell size comes out by division")
         self._margin.setToolTip("Px before the first cell: left × top")
@@ -151,8 +153,7 @@ class CutStage(SheetStage):
             pixels = self.session.stock.pixels(sheet)
             return choices(pixels), ink_sums(ink(pixels))
 
-        job = self.session.workshop.start("Proposing a grid", work)
-        job.done.connect(lambda found: self._found(sheet, *found))
+        self.session.jobs.start("Proposing a grid", work, lambda found: self._found(sheet, *found))
 
     def _found(self, sheet: Sheet, found: Choices, sums: np.ndarray) -> None:
         self._proposals[sheet.source.key] = found
@@ -403,6 +404,11 @@ class CutStage(SheetStage):
             self.take(cut)
         elif self.desk.sheet_painter.trial is not None:
             self._end_trial()
+
+    def _take_typed_back(self) -> None:
+        self._end_trial()
+        self.session.preview(None)
+        self.refresh()
 
     def _end_trial(self) -> None:
         self.desk.sheet_painter.trial = None

@@ -44,7 +44,7 @@ class CutCard(Card):
             field.setFixedWidth(90)
             field.setToolTip(tip)
             field.edited.connect(lambda _v, field=field: self._set_rect(field))
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
             self.field(words, field, beside)
         self._content = label("", "value")
         self.field("Content", self._content)

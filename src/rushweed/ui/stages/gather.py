@@ -22,11 +22,11 @@ from rushweed.ui.controls import Check, Chip, Rule, button, emptied, label, row,
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.fields import ChoiceRow, PickBox, TextField
+from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import POINT, Card, SheetStage, Tool, many, short
 from rushweed.ui.stages.bringing import Bringing, Report
 from rushweed.ui.stages.removing import take_off, take_off_unused
 from rushweed.ui.stages.steps import FRESH, StepList, hex_of
-from rushweed.ui.work import Job
 
 FIELDS = (
     ("author", "Author", "who drew it"),
@@ -95,7 +95,7 @@ class GatherStage(SheetStage):
         card.add(self._tab)
         self.steps = StepList(self.look, self.icons)
         self.steps.edited.connect(self._steps_edited)
-        self.steps.settled.connect(self.session.seal)
+        self.session.follow(self.steps)
         self.steps.picking.connect(self._pick_for)
         card.add(self.steps)
         credit = Card(self.look, "")
@@ -144,8 +144,7 @@ class GatherStage(SheetStage):
             raw = self.session.stock.raw(sheet)
             return propose_key(raw), true_pixel(raw)
 
-        job = self.session.workshop.start("Looking at the picture", work)
-        job.done.connect(lambda found: self._seen_now(sheet, found))
+        self.session.jobs.start("Looking at the picture", work, lambda found: self._seen_now(sheet, found))
 
     def _seen_now(self, sheet: Sheet, found: tuple[KeyProposal | None, TruePixel | None]) -> None:
         self._found[sheet.source.sha256] = found

@@ -43,11 +43,12 @@ class LevelCard(QWidget):
         self._name.edited.connect(self._rename_layer)
         self._level_name.edited.connect(self._rename_level)
         self._opacity.edited.connect(self._fade)
-        self._opacity.settled.connect(session.seal)
+        session.follow(self._opacity)
         remove.pressed.connect(self.remove_layer)
         for field in (self._sides, self._first):
             field.edited.connect(lambda _v: session.preview(self._resized))
             field.settled.connect(self._resize)
+            field.escaped.connect(lambda: session.preview(None))
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)

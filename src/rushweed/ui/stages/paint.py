@@ -16,7 +16,6 @@ from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import (
     add_backdrop,
     add_level,
-    covering_layer,
     erase,
     fill,
     fill_spots,
@@ -27,6 +26,7 @@ from rushweed.core.level.edit import (
     set_start,
     take,
 )
+from rushweed.core.level.layers import Caution, caution
 from rushweed.core.level.stamp import Stamp, from_level
 from rushweed.ui.actions import Command
 from rushweed.ui.controls import Check, IconButton, label, row
@@ -34,6 +34,7 @@ from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
+from rushweed.ui.gesture import Gesture
 from rushweed.ui.stages.base import ARROWS, Stage, Tool
 from rushweed.ui.stages.level_card import LevelCard
 from rushweed.ui.stages.paint_commands import commands
@@ -78,9 +79,11 @@ class PaintStage(Stage):
         self.at: tuple[int, int] | None = None  # cell under the pointer
         self.erasing = False
         self._seed = 0
+        self._gesture: Gesture | None = None
+        self._trail: list[Spots] = []  # the cells that the stroke went over
         self.area: tuple[int, int, int, int] | None = None  # selected, in cells
         self._moving = False
-        self.warned: str | None = None
+        self.warned: Caution | None = None
         self.overlay = PaintOverlay(self)
         self.things = Things(self)
 
@@ -245,9 +248,12 @@ class PaintStage(Stage):
     def hover(self, at: DeskEvent) -> None:
         self.at = self._cell(at)
         level = self.session.level
+        paints = level is not None and self.session.layer is not None and self.tool in (*BRUSHES, "erase")
+        x, y, columns, rows = self.reach()
+        spots = rectangle(x, y, x + columns - 1, y + rows - 1)
         self.warned = (
-            covering_layer(level, self.session.layer_id, *self.at)
-            if level is not None and self.tool in BRUSHES and self.session.layer is not None else None
+            caution(level, self.session.layer_id, spots, self.tool == "erase")
+            if paints and level is not None else None
         )  # fmt: skip
 
     def leave(self) -> None:
@@ -256,6 +262,7 @@ class PaintStage(Stage):
     def press(self, at: DeskEvent) -> None:
         cell = self._cell(at)
         self.began = self._last = self.at = cell
+        self._gesture, self._trail = None, []
         self.erasing = self.tool == "erase" or (at.right and self.tool in BRUSHES)
         self._seed = int(time.monotonic() * 1000) & 0xFFFF
         if self.tool == "start":
@@ -301,22 +308,40 @@ class PaintStage(Stage):
         elif self.tool == "thing":
             self.things.release(at)
         elif self.tool == "start":
-            shown = self.session.project
-            self.session.edit("Move the start", lambda _p: shown)
+            self._commit("Move the start")
         elif self.tool == "take":
             self._take(start, cell)
         elif self.erasing or self.tool == "brush":
-            shown = self.session.project
             words = "Erase" if self.erasing else "Paint"
-            self.session.edit(f"{words} on {self._layer_name()}", lambda _p: shown)
+            self._commit(f"{words} on {self._layer_name()}")
+            if self._trail:
+                xs, ys = zip(*self._trail, strict=True)
+                self._caution((np.concatenate(xs), np.concatenate(ys)))
         elif self.tool == "line":
             self._draw_line(start, cell)
         elif self.tool == "box":
             self._draw_box(start, cell, at.shift)
         self.erasing = False
 
+    def _commit(self, label: str) -> None:
+        if self._gesture is not None:
+            self._gesture.commit(label)
+        self._gesture = None
+
+    def _caution(self, spots: Spots) -> None:
+        """Say, after the fact too, that the tiles are on another layer or that this one is hidden."""
+        session, level, layer = self.session, self.session.level, self.session.layer
+        found = caution(level, session.layer_id, spots, self.erasing) if level is not None else None
+        if found is None or layer is None:
+            return
+        if not layer.shown:
+            answer = f"Show {layer.name}", lambda: self.card.layers.show_layer(layer.id)
+        else:
+            answer = f"Go to {found.layer.name}", lambda: session.choose_layer(found.layer.id)
+        session.ask(found.text(layer.name), [answer], lambda: None)
+
     def cancel(self) -> None:
-        self.began, self._moving, self.area = None, False, None
+        self.began, self._moving, self.area, self._gesture = None, False, None, None
         super().cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:
@@ -354,26 +379,28 @@ class PaintStage(Stage):
 
     def _stroke(self, cell: tuple[int, int]) -> None:
         """Carry the stroke on to a cell: only the new cells are painted, onto the stroke so far."""
-        shown, spots = self.session.project, line(*self._last, *cell)
+        spots, ids = line(*self._last, *cell), self._ids()
         self._last = cell
-        auto = self._auto()
+        auto, stamp = self._auto(), None if self.erasing else self._ready()
+        if stamp is None and not self.erasing or self.began is None:
+            return
+        self._gesture = self._gesture or self.session.gesture("Erase" if self.erasing else "Paint")
         if auto is not None:
             on, empty = not self.erasing, self.tool == "erase"
 
-            def joined(_project: Project) -> Project:
-                made = paint_auto(shown, *self._ids(), auto, spots, on)
-                return erase(made, *self._ids(), spots) if empty else made
+            def joined(project: Project) -> Project:
+                made = paint_auto(project, *ids, auto, spots, on)
+                return erase(made, *ids, spots) if empty else made
 
-            self.session.preview(joined)
-            return
-        if self.erasing:
-            self.session.preview(lambda _p: erase(shown, *self._ids(), spots))
-            return
-        stamp = self._ready()
-        if stamp is None or self.began is None:
-            return
-        spots = self._on_pattern(spots, stamp)
-        self.session.preview(lambda _p: paint(shown, *self._ids(), stamp, spots))
+            self._trail.append(spots)
+            self._gesture.update(joined)
+        elif stamp is None:
+            self._trail.append(spots)
+            self._gesture.update(lambda p: erase(p, *ids, spots))
+        else:
+            places = self._on_pattern(spots, stamp)
+            self._trail.append(stamp.footprint(places))
+            self._gesture.update(lambda p: paint(p, *ids, stamp, places))
 
     def _on_pattern(self, spots: Spots, stamp: Stamp) -> Spots:
         """Spots of a large stamp, so that its repeats along a stroke do not overlap."""
@@ -397,6 +424,7 @@ class PaintStage(Stage):
                 lambda p: paint_auto(p, *self._ids(), auto, spots) if auto
                 else paint(p, *self._ids(), stamp, spots),
             )  # fmt: skip
+            self._caution(spots)
 
     def _draw_box(self, start: tuple[int, int], end: tuple[int, int], outline: bool) -> None:
         stamp, auto = self._ready(), self._auto()
@@ -407,6 +435,7 @@ class PaintStage(Stage):
                 lambda p: paint_auto(p, *self._ids(), auto, spots) if auto
                 else paint_pattern(p, *self._ids(), stamp, spots, self._chance()),
             )  # fmt: skip
+            self._caution(spots)
 
     def _fill(self, cell: tuple[int, int], everywhere: bool) -> None:
         erasing, auto = self.erasing, self._auto()
@@ -422,6 +451,7 @@ class PaintStage(Stage):
 
         words = "Replace" if everywhere else "Fill"
         self.session.edit(f"{words} on {self._layer_name()}", change)
+        self._caution((np.array([cell[0]]), np.array([cell[1]])))
         self.erasing = False
 
     def _auto(self) -> AutoSet | None:
@@ -465,7 +495,8 @@ class PaintStage(Stage):
         if level is not None:
             x = round(at.x)
             y = round(at.y / level.cell[1]) * level.cell[1] if level.view == "side" else round(at.y)
-            self.session.preview(lambda p: set_start(p, level.id, x, y))
+            self._gesture = self._gesture or self.session.gesture("Move the start")
+            self._gesture.replace(lambda p: set_start(p, level.id, x, y))
 
     def rearrange(self, how: str) -> None:
         """Mirror or turn the selected area, or the stamp if no area is selected."""

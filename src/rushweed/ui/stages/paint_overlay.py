@@ -137,7 +137,7 @@ class PaintOverlay:
         if self.stage.began is not None and self.stage.tool in DRAGGED:
             words = f"{columns} × {rows} cells"
         elif self.stage.warned:
-            words = f"{words}, behind {self.stage.warned}"
+            words = f"{words}, {self.stage.warned.short}"
         made = tag(painter, self.stage.look, box.left(), box.top() - 22, words, rust=True)
         self.boxes = [*self.boxes[-1:], box.united(made).adjusted(-8, -8, 8, 8)]
 

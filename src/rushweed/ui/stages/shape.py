@@ -31,6 +31,7 @@ from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import ShapeMarks, diamond
 from rushweed.ui.fields import ChoiceRow, PickBox
+from rushweed.ui.gesture import Gesture
 from rushweed.ui.stages.base import POINT, SheetStage, Tool, many, scrolled
 from rushweed.ui.stages.shape_auto import AutoCard, JoinBrush
 from rushweed.ui.stages.shape_card import ShapeCard
@@ -74,6 +75,7 @@ class ShapeStage(SheetStage):
         self._start = (0.0, 0.0)
         self._ghost: Shape | None = None
         self._brushed: set[str] = set()
+        self._stroke: Gesture | None = None
         self.ring = Drawing(self)
 
     def build(self) -> None:
@@ -296,6 +298,7 @@ class ShapeStage(SheetStage):
             self._ghost = None
         elif self.tool in ("give", "role", "erase"):
             self._brushed = set()
+            self._stroke = self.session.gesture("Brush shapes")
             self._brush(at)
 
     def _press_vertex(self, at: DeskEvent) -> bool:
@@ -379,17 +382,16 @@ class ShapeStage(SheetStage):
     def _brush(self, at: DeskEvent) -> None:
         found = {c.id for c in self.cells_along(self._start if self._brushed else None, at)} - self._brushed
         self._start = (at.x, at.y)
-        if not found:
+        if not found or self._stroke is None:
             return
         self._brushed |= found
-        ids = tuple(self._brushed)
+        ids, role, side, name = tuple(found), self._now(), self._side(), self.board.chosen
         if self.tool == "erase":
-            self.session.preview(lambda p: clear_shapes(p, ids))
+            self._stroke.update(lambda p: clear_shapes(p, ids))
         elif self.tool == "role":
-            self.session.preview(lambda p: set_role(p, ids, self._now(), self._side()))
+            self._stroke.update(lambda p: set_role(p, ids, role, side))
         else:
-            name, role, side = self.board.chosen, self._now(), self._side()
-            self.session.preview(lambda p: give_common(p, ids, name, role, side))
+            self._stroke.update(lambda p: give_common(p, ids, name, role, side))
 
     def release(self, at: DeskEvent) -> None:
         if self.tool in self.brushes:
@@ -415,18 +417,18 @@ class ShapeStage(SheetStage):
                 )
             else:
                 self.session.preview(None)
-        elif self._brushed:
-            shown, number = self.session.project, len(self._brushed)
+        elif self._stroke is not None:
             words = {"erase": "Clear", "role": f"Make {self._now()}"}.get(
                 self.tool, f"Give {self.board.chosen} to"
             )
-            self._brushed = set()
-            self.session.edit(f"{words} {many(number, 'cell')}", lambda _p: shown)
+            self._stroke.commit(f"{words} {many(len(self._brushed), 'cell')}")
+            self._brushed, self._stroke = set(), None
         else:
             super().release(at)
 
     def cancel(self) -> None:
-        self._drawing, self._ghost, self._grab, self._brushed = None, None, None, set()
+        self._drawing, self._ghost, self._grab = None, None, None
+        self._brushed, self._stroke = set(), None
         self.ring.leave()
         for brush in self.brushes.values():
             brush.cancel()

@@ -19,6 +19,7 @@ from rushweed.ui.controls import IconButton, button, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.gesture import Gesture
 from rushweed.ui.stages.base import Card, many, shared
 
 if TYPE_CHECKING:
@@ -135,7 +136,7 @@ class AutoCard(Card):
         self.weight = NumbersField(1, "", 0.01, 1000, False, 0.5, 2, self.look)
         self.weight.setToolTip("Of several tiles for one case the heavier comes more often")
         self.weight.edited.connect(lambda v: self._weigh(v[0]))
-        self.weight.settled.connect(self.session.seal)
+        self.session.follow(self.weight)
         self.out = button("Out of the set")
         self.out.clicked.connect(self._out)
         self.field("Weight", self.weight, self.out)
@@ -251,6 +252,7 @@ class JoinBrush:
     def __init__(self, stage: ShapeStage, card: AutoCard) -> None:
         self.stage, self.card = stage, card
         self._done: set[tuple[str, int]] = set()
+        self._gesture: Gesture | None = None
         self._on: bool | None = None
 
     def _zone(self, at: DeskEvent) -> tuple[Cell, int] | None:
@@ -295,17 +297,17 @@ class JoinBrush:
             joins = (now or 0) | bit | sum(autotile.BESIDE.get(bit, ()) if autoset.by == "both" else ())
         else:
             joins = (now or 0) & ~bit
-        shown, set_id = self.stage.session.project, autoset.id
-        self.stage.session.preview(lambda _p: autotile.set_joins(shown, set_id, cell.id, joins))
+        set_id = autoset.id
+        self._gesture = self._gesture or self.stage.session.gesture("Joins of a tile")
+        self._gesture.update(lambda p: autotile.set_joins(p, set_id, cell.id, joins))
 
     def release(self, at: DeskEvent) -> None:
-        if self._done and self.stage.session.gesturing:
-            shown = self.stage.session.project
-            self.stage.session.edit("Joins of a tile", lambda _p: shown)
-        self._done, self._on = set(), None
+        if self._gesture is not None:
+            self._gesture.commit()
+        self.cancel()
 
     def cancel(self) -> None:
-        self._done, self._on = set(), None
+        self._done, self._on, self._gesture = set(), None, None
 
     def paint(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         autoset, view, look = self.card.autoset, self.stage.desk.view, self.stage.look

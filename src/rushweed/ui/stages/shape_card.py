@@ -53,7 +53,7 @@ class ShapeCard(Card):
         self.extent = NumbersField(2, "px", 0.001, 4096, whole=False, look=self.look)
         for field in (self.place, self.extent):
             field.edited.connect(lambda _v: self._typed())
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
         self._numbers = [self.field("Position", self.place), self.field("Size", self.extent)]
         self._facts = label("", "mono")
         self.add(self._facts)

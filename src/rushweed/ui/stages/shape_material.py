@@ -27,7 +27,7 @@ class Material(QWidget):
         for field, name in ((self.friction, "friction"), (self.bounce, "bounce")):
             field.setFixedWidth(60)
             field.edited.connect(lambda v, name=name: self._set(name, v[0]))
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
         self.group = PickBox(self.look, [NO_GROUP])
         self.group.picked.connect(self._pick)
         self._meets = label("", "quiet")

@@ -17,8 +17,8 @@ from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_
 from rushweed.core.shape.trace import trace_masks
 from rushweed.ui.controls import Check, button, label, row
 from rushweed.ui.fields import NumbersField
+from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import many
-from rushweed.ui.work import Job
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape import ShapeStage
@@ -45,6 +45,7 @@ class FromPixels(QWidget):
         self.slider.sliderReleased.connect(self.settle)
         self.tolerance.edited.connect(lambda v: self._typed(v[0]))
         self.tolerance.settled.connect(self.settle)
+        self.tolerance.escaped.connect(self._take_typed_back)
         self.convex = Check(stage.look, stage.icons, "Convex")
         self.convex.setToolTip("In convex parts, on the outline's own vertices")
         self.convex.edited.connect(lambda _on: self._again())
@@ -90,6 +91,10 @@ class FromPixels(QWidget):
         self.slider.setValue(round(min(value, MOST) * STEPS))
         self.slider.blockSignals(False)
         self._preview()
+
+    def _take_typed_back(self) -> None:
+        self._typed(self.tolerance.values[0])
+        self.session.preview(None)
 
     def _change(self, ids: tuple[str, ...]):  # type: ignore[no-untyped-def]
         """The edit that outlines some cells with the tolerance as it is; None if none of them is solid."""
@@ -163,8 +168,8 @@ class FromPixels(QWidget):
         def work(job: Job) -> list[Proposed]:
             return propose_shapes(sheet.cells, rgba, only, tolerance)
 
-        job = self.session.workshop.start("Proposing shapes", work)
-        job.done.connect(self._found)
+        stale = lambda: self.session.sheet is None or self.session.sheet.cells is not sheet.cells  # noqa: E731
+        self.session.jobs.start("Proposing shapes", work, self._found, stale=stale)
 
     def _found(self, made: list[Proposed]) -> None:
         self.proposed = {p.cell: p for p in made}

@@ -14,6 +14,7 @@ from rushweed.core.shape import groups, traits
 from rushweed.ui.controls import Chip, IconButton, Rule, button, emptied, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.gesture import Gesture
 from rushweed.ui.stages.base import Card, many
 from rushweed.ui.theme import Look
 
@@ -311,29 +312,30 @@ class TraitBrush:
         self._brushed: set[str] = set()
         self._last: tuple[float, float] | None = None
         self._away = False
+        self._gesture: Gesture | None = None
 
     def press(self, at: DeskEvent) -> None:
         self._brushed, self._away, self._last = set(), at.right or at.alt, None
+        self._gesture = self.stage.session.gesture(self.card.trait().name)
         self.drag(at)
 
     def drag(self, at: DeskEvent) -> None:
         found = {c.id for c in self.stage.cells_along(self._last, at)} - self._brushed
         self._last = (at.x, at.y)
-        if not found:
+        if not found or self._gesture is None:
             return
         self._brushed |= found
-        ids, trait = tuple(self._brushed), self.card.trait()
+        ids, trait = tuple(found), self.card.trait()
         value = None if self._away else self.card.value()
-        self.stage.session.preview(lambda p: traits.tell(p, ids, trait.id, value))
+        self._gesture.update(lambda p: traits.tell(p, ids, trait.id, value))
 
     def release(self, at: DeskEvent) -> None:
-        if self._brushed:
-            shown, number = self.stage.session.project, len(self._brushed)
-            self._brushed = set()
-            self.stage.session.edit(f"{self.card.trait().name} of {many(number, 'cell')}", lambda _p: shown)
+        if self._gesture is not None:
+            self._gesture.commit(f"{self.card.trait().name} of {many(len(self._brushed), 'cell')}")
+        self.cancel()
 
     def cancel(self) -> None:
-        self._brushed = set()
+        self._brushed, self._gesture = set(), None
 
     def paint(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         view = self.stage.desk.view

@@ -20,8 +20,8 @@ from rushweed.ui.desk.images import checker, image_of
 from rushweed.ui.desk.marks import paint_hover, paint_selected
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.fields import ChoiceRow, NumbersField
+from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import POINT, Card, Stage, many
-from rushweed.ui.work import Job
 
 GAP = 24  # px between pages on the Desk
 
@@ -104,11 +104,9 @@ class ShipStage(Stage):
         self._made_for = key
         if self._job is not None:
             self._job.cancel()
-        self._job = self.session.workshop.start(
-            "Packing", lambda job: build(project, self.session.stock, settings)
+        self._job = self.session.jobs.start(
+            "Packing", lambda job: build(project, self.session.stock, settings), self._packed, self._failed
         )
-        self._job.done.connect(self._packed)
-        self._job.failed.connect(self._failed)
 
     def _packed(self, atlas: Atlas) -> None:
         first = self.atlas is None
@@ -156,12 +154,14 @@ class ShipStage(Stage):
         """Write everything a game needs into a folder, in the background."""
         project: Project = self.session.history.project
         settings, stock = self.settings(), self.session.stock
-        job = self.session.workshop.start(
-            "Shipping", lambda job: ship(project, stock, folder, settings, job.tell)
+
+        def shipped(done: Shipped) -> None:
+            self._shipped(done)
+            self.session.note_shipped(project)
+
+        job = self.session.jobs.start(
+            "Shipping", lambda job: ship(project, stock, folder, settings, job.tell), shipped
         )
-        job.done.connect(self._shipped)
-        job.done.connect(lambda _done: self.session.note_shipped(project))
-        job.failed.connect(lambda e: self.session.tell("fault", e.problem, e.cure))
         self.session.working.emit(job)
         return job
 

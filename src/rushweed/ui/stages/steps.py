@@ -62,7 +62,9 @@ class StepList(QWidget):
     `picking` asks for a colour off the Desk for the step of that number."""
 
     edited = pyqtSignal(tuple, str)
+    begun = pyqtSignal()
     settled = pyqtSignal()
+    escaped = pyqtSignal()
     picking = pyqtSignal(int)
 
     def __init__(self, look: Look, icons: Icons) -> None:
@@ -141,7 +143,7 @@ class StepList(QWidget):
             fields["size"] = NumbersField(2, least=1, most=16_384, look=self.look)
             fields["size"].setFixedWidth(104)
             fields["size"].edited.connect(lambda v: self._change(n, "Fit", size=(int(v[0]), int(v[1]))))
-            fields["size"].settled.connect(self.settled)
+            self._relay(fields["size"])
             return [[label("Size"), fields["size"]]]
         if isinstance(step, Turn):
             fields["quarters"] = ChoiceRow(self.look, [("1", "90°"), ("2", "180°"), ("3", "270°")])
@@ -185,8 +187,13 @@ class StepList(QWidget):
         field = NumbersField(1, unit=unit, least=least, most=most, look=self.look)
         field.setFixedWidth(64)
         field.edited.connect(lambda v: self._change(n, TITLES[type(self.steps[n])], **{name: int(v[0])}))
-        field.settled.connect(self.settled)
+        self._relay(field)
         return field
+
+    def _relay(self, field: NumbersField) -> None:
+        field.begun.connect(self.begun)
+        field.settled.connect(self.settled)
+        field.escaped.connect(self.escaped)
 
     def _fill(self, fields: dict[str, Any], step: Step) -> None:
         for name in ("factor", "tolerance", "hue", "saturation", "lightness"):

@@ -49,7 +49,7 @@ class ThingRows(QWidget):
         self.pinned.edited.connect(lambda on: self._change(pin=(0.0, 0.0) if on else None))
         self.pin.edited.connect(lambda v: self._change(pin=(float(v[0]), float(v[1]))))
         for number in (self.weight, self.damping, self.pin):
-            number.settled.connect(self.session.seal)
+            self.session.follow(number)
         self.setVisible(False)
 
     def refresh(self, thing: Thing | None) -> None:

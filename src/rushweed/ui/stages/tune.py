@@ -42,7 +42,7 @@ class TuneStage(SheetStage):
         self._ppu.setFixedWidth(76)
         self._ppu.setToolTip("How many px make one unit of the game")
         self._ppu.edited.connect(lambda v: self.tune("Set pixels per unit", ppu=v[0]))
-        self._ppu.settled.connect(self.session.seal)
+        self.session.follow(self._ppu)
         self._one = button("One cell = one unit")
         self._one.clicked.connect(self.one_unit)
         self._filter = ChoiceRow(self.look, [("nearest", "Nearest"), ("linear", "Linear")])

@@ -38,7 +38,7 @@ class NineCard(Card):
         for name in MARGINS:
             field = NumbersField(1, "px", 0, 16384, look=self.look)
             field.edited.connect(lambda v, name=name: self.set(**{name: int(v[0])}))
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
             self.margins[name] = field
         for words, pair in (("Left, right", ("left", "right")), ("Top, foot", ("top", "bottom"))):
             self.field(words, *(self.margins[name] for name in pair))

@@ -180,7 +180,7 @@ class TextureCard(Card):
         self.end()
         for field, name in ((self.gutter, "gutter"), (self.limit, "limit")):
             field.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: int(v[0])}))
-            field.settled.connect(self.session.seal)
+            self.session.follow(field)
         for choice, name in ((self.pad, "pad"), (self.wrap, "wrap"), (self.alpha, "alpha")):
             choice.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: v}))
         self.group.edited.connect(lambda text: stage.tune("Set atlas group", group=text.strip()))

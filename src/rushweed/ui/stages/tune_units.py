@@ -56,7 +56,7 @@ class UnitsCard(Card):
             self.px[axis].edited.connect(lambda v, a=axis: self._set_px(a, v[0]))
             self.share[axis].edited.connect(lambda v, a=axis: self._set_share(a, v[0] / 100))
             for field in (self.px[axis], self.share[axis]):
-                field.settled.connect(self.session.seal)
+                self.session.follow(field)
         board = QWidget()
         grid = QGridLayout(board)
         grid.setContentsMargins(0, 0, 0, 0)

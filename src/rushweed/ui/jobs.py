@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -10,6 +11,8 @@ from typing import Any
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
+
+log = logging.getLogger("rushweed")
 
 
 class Cancelled(Exception):
@@ -80,19 +83,26 @@ class _Runner(QRunnable):
             job._fault.emit(
                 RushweedError(
                     f"{job.label} stopped on a fault of Rushweed ({type(error).__name__}: {error}).",
-                    "Nothing was changed; please report it.",
+                    "Nothing was changed; the log says more.",
                 )
             )
+            log.exception("%s failed", job.label)
         else:
             job._result.emit(result)
         job.ended.emit()
 
 
-class Workshop:
+class JobPool(QObject):
     """Runs jobs, several at once; those that write files one after another, and so those that take
-    long, which never keep the others waiting."""
+    long, which never keep the others waiting.
+
+    A failure that whoever started the job does not take care of is told here, once.
+    """
+
+    unheard = pyqtSignal(object)  # RushweedError
 
     def __init__(self) -> None:
+        super().__init__()
         self._many = QThreadPool()
         self._many.setMaxThreadCount(2)
         self._slow = QThreadPool()
@@ -102,12 +112,27 @@ class Workshop:
         self._running: set[Job] = set()
         self._waiting: list[_Runner] = []
 
-    def start(self, label: str, work: Callable[[Job], Any], writes: bool = False, slow: bool = False) -> Job:
-        """Begin when the window's thread is next idle, so that whoever calls can connect to the job's
-        signals first and none is missed."""
+    def start(
+        self,
+        label: str,
+        work: Callable[[Job], Any],
+        done: Callable[[Any], object] | None = None,
+        failed: Callable[[RushweedError], object] | None = None,
+        stale: Callable[[], bool] | None = None,
+        writes: bool = False,
+        slow: bool = False,
+    ) -> Job:
+        """Begin when the window's thread is next idle.
+
+        On the window's thread `done` gets the result, unless it is `stale` by then; `failed` gets the error,
+        which is told to the person where there is no `failed`. Nothing is tried again by itself.
+        """
         job = Job(label, writes, slow)
         self._running.add(job)
         job.ended.connect(lambda: self._running.discard(job))
+        if done is not None:
+            job.done.connect(lambda result: None if stale is not None and stale() else done(result))
+        job.failed.connect(failed if failed is not None else self.unheard.emit)
         self._waiting.append(_Runner(job, work))
         QTimer.singleShot(0, self._launch)
         return job

@@ -1,0 +1,41 @@
+"""One drag or stroke: shown while it lasts, one step of the history when it is committed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from rushweed.core.document.model import Project
+
+if TYPE_CHECKING:
+    from rushweed.ui.session import Session
+
+Edit = Callable[[Project], Project]
+
+
+class Gesture:
+    """Keeps a log of its steps, so that they can be taken again on an edit that comes in between. Without a
+    `label` it is a preview: nobody draws it, and any edit ends it."""
+
+    def __init__(self, session: Session, label: str) -> None:
+        self._session, self.label = session, label
+        self.log: list[Edit] = []
+        self.shown: Project | None = None
+
+    def update(self, change: Edit) -> bool:
+        """Add to what was done so far, as a brush does. Returns whether it held."""
+        return self._session.carry(self, change)
+
+    def replace(self, change: Edit) -> bool:
+        """Do this instead of what was done so far, as a drag does. Returns whether it held."""
+        return self._session.carry(self, change, anew=True)
+
+    def on(self, project: Project) -> Project:
+        """All steps, on another project."""
+        for change in self.log:
+            project = change(project)
+        return project
+
+    def commit(self, label: str = "") -> bool:
+        """Make it a step of the history. Returns whether anything changed."""
+        return self._session.commit(self, label or self.label)
