@@ -29,8 +29,8 @@ from rushweed.core.document.model import (
 from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.key import keyed, propose_key
 from rushweed.core.pixels.licence import asks_for_credit, changes_of, credit_lines, licence_fault
-from rushweed.core.pixels.outside import what_moved
 from rushweed.core.pixels.prepare import Way, prepared, recoloured, size_after, way_of
+from rushweed.core.pixels.reload import what_moved
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.pixels.true_pixel import reduced, true_pixel
 from rushweed.core.shape.edit import set_shapes

@@ -9,12 +9,14 @@ from functools import partial
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer
 
-from rushweed.core.cut.outside import Reread, reread, take_up
-from rushweed.core.document.edit import put_sheet
+from rushweed.core.cut.reload import Reread, reread, take_up
+from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Sheet
-from rushweed.core.pixels.outside import Moved
+from rushweed.core.level.losses import aside_words
 from rushweed.core.pixels.prepare import Way
+from rushweed.core.pixels.reload import Moved
+from rushweed.core.pixels.stock import Stock
 from rushweed.ui.jobs import Job
 from rushweed.ui.session import Session, later
 
@@ -32,17 +34,45 @@ class Watch(QObject):
         self._states: dict[str, tuple[int, int] | None] = {}
         self._since: dict[str, float] = {}
         self._busy = False
+        self._apart: set[str] = set()  # sheets that show an earlier picture than their file holds
+        self._kept = {s.source.sha256 for s in session.project.sheets}  # of which there is a copy
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(SETTLE_MS)
         self._timer.timeout.connect(self._look)
         self._watcher.fileChanged.connect(lambda _p: self._timer.start())
         self._watcher.directoryChanged.connect(lambda _p: self._timer.start())
-        self._follow_soon = later(self, 60, self.follow)
+        self._follow_soon = later(self, 60, self._sheets_changed)
         session.changed.connect(
             lambda old, new: self._follow_soon.start() if old.sheets is not new.sheets else None
         )
         self.follow()
+        self._check_all()
+
+    def _check_all(self) -> None:
+        """At opening: take up the pictures that were changed while nobody looked, and keep copies of all, so
+        that the next change can be compared."""
+        project, stock = self.session.project, self.session.stock
+        if self.session.read_only:
+            return
+        stock.holds_on = True
+        states = {path: _state(f"{stock.folder}/{path}") for s in project.sheets for path in s.source.files}
+
+        def work(job: Job) -> list[tuple[Sheet, Reread | RushweedError | None]]:
+            changed = []
+            for n, sheet in enumerate(project.sheets):
+                job.tell(n / len(project.sheets), "Checking the pictures")
+                if stock.seen.has_changed(sheet.source):
+                    changed.append((sheet, _read_again(sheet, stock)))
+            taken = [f.source for _sheet, f in changed if isinstance(f, Reread)]
+            stock.seen.keep([*(s.source for s in project.sheets), *taken], stock.to_keep, prune=True)
+            return changed
+
+        self._busy = True
+        job = self.session.jobs.start(
+            "Checking the pictures", work, lambda found: self._reread(found, states)
+        )
+        job.ended.connect(self._free)
 
     def follow(self) -> None:
         """Watch the files of all sheets, and their folders for files that are written anew and renamed."""
@@ -57,6 +87,33 @@ class Watch(QObject):
         fresh = [p for p in (files | {os.path.dirname(f) for f in files}) - there if os.path.exists(p)]
         if fresh:
             self._watcher.addPaths(fresh)
+        sources = {s.source.sha256: s.source for s in self.session.project.sheets}
+        unkept = [source for sha, source in sources.items() if sha not in self._kept]
+        if unkept and not self.session.read_only:
+            self._kept.update(sources)
+            stock = self.session.stock
+            self.session.jobs.start(
+                "Keeping pictures", lambda _job: stock.seen.keep(unkept, stock.to_keep)
+            )
+
+    def _sheets_changed(self) -> None:
+        self.follow()
+        self._tell_apart()
+
+    def _tell_apart(self) -> None:
+        """Say that a sheet shows an earlier picture than its file holds, once undo has brought that about."""
+        root = str(self.session.folder.path)
+        apart = {
+            s.id: s
+            for s in self.session.history.project.sheets
+            if all(self._states.get(path) == _state(f"{root}/{path}") for path in s.source.files)
+            and self.session.stock.stands_apart(s.source)
+        }
+        new = [sheet for i, sheet in apart.items() if i not in self._apart]
+        self._apart = set(apart)
+        if new and not self._busy:
+            text = f"{new[0].name} shows its earlier picture again; the file {new[0].source.path} stays as it is."
+            self.session.tell("told", text, "The finding below takes the file's picture.")
 
     def _look(self) -> None:
         """Find the files whose state is another, and read their sheets again in the background."""
@@ -73,13 +130,7 @@ class Watch(QObject):
         stock = self.session.stock
 
         def work(job: Job) -> list[tuple[Sheet, Reread | RushweedError | None]]:
-            found: list[tuple[Sheet, Reread | RushweedError | None]] = []
-            for sheet in sheets:
-                try:
-                    found.append((sheet, reread(sheet, stock)))
-                except RushweedError as fault:
-                    found.append((sheet, fault))
-            return found
+            return [(sheet, _read_again(sheet, stock)) for sheet in sheets]
 
         job = self.session.jobs.start(
             "Reading pictures again", work, lambda found: self._reread(found, states)
@@ -111,15 +162,19 @@ class Watch(QObject):
 
     def _take(self, sheet: Sheet, result: Reread) -> None:
         session, stock = self.session, self.session.stock
-        words = f"{sheet.name} was changed by another program"
+        words, before = f"{sheet.name} was changed by another program", session.history.project
+        if not any(s.id == sheet.id for s in before.sheets):
+            return  # it went in the meantime
         if not result.moves:
             session.edit(words, lambda p: take_up(p, result, None, stock))
-            session.tell("told", f"{words}; its new pixels are shown.")
+            aside = aside_words(before, session.history.project, sheet.id)
+            session.tell("told", f"{words}; its new pixels are shown. {aside}".strip())
             return
         best = result.moves[0]
+        old = sheet_of(before, sheet.id)
 
         def choose(move: Moved | None) -> None:
-            session.edit(words, lambda p: take_up(put_sheet(p, sheet), result, move, stock))
+            session.edit(words, lambda p: take_up(put_sheet(p, old), result, move, stock))
 
         choose(best)
         others: list[tuple[str, Callable[[], object]]] = [
@@ -128,8 +183,17 @@ class Watch(QObject):
         if best.way != Way() and not any(m.way == Way() for m in result.moves[1:3]):
             others.append(("Cells stay", partial(choose, None)))
         w, h = result.source.size
-        text = f"{sheet.name} is {w} × {h} px now: {best.words} ({best.share:.0%} of its px agree)."
+        agree = f" ({best.share:.0%} of its px agree)" if best.share else ""
+        aside = aside_words(before, session.history.project, sheet.id)
+        text = f"{sheet.name} is {w} × {h} px now: {best.words}{agree}. {aside}".strip()
         session.ask(text, [("That is right", lambda: None), *others], lambda: None)
+
+
+def _read_again(sheet: Sheet, stock: Stock) -> Reread | RushweedError | None:
+    try:
+        return reread(sheet, stock)
+    except RushweedError as fault:
+        return fault
 
 
 def _button(move: Moved) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from rushweed.core.cut.aside import holds, sorted_out
 from rushweed.core.cut.edit import rects_of
 from rushweed.core.cut.heirs import Rect
 from rushweed.core.document.edit import put_sheet, sheet_of
@@ -52,25 +53,22 @@ def set_steps(project: Project, sheet_id: str, steps: tuple[Step, ...], stock: S
 
 
 def moved(sheet: Sheet, way: Way, stock: Stock) -> Sheet:
-    """The sheet, already with its new source, with its cells gone the same way; the cut stays if it still
-    makes these cells, else they count as cut by hand."""
-    if way == Way() and all(_inside(c.rect, sheet.source.size) for c in sheet.cells):
+    """The sheet, already with its new source, with its cells gone the same way; those outside are set aside.
+    The cut stays if it still makes these cells, else they count as cut by hand."""
+    if way == Way() and not sheet.aside and all(holds(sheet.source.size, c) for c in sheet.cells):
         return sheet
-    cells = tuple(moved_cell(cell, way, sheet.source.size) for cell in sheet.cells)
-    made = replace(sheet, cells=cells)
+    cells = tuple(moved_cell(cell, way) for cell in sheet.cells)
+    aside = tuple(replace(one, cell=moved_cell(one.cell, way)) for one in sheet.aside)
+    made = sorted_out(replace(sheet, cells=cells, aside=aside))
     cut = _moved_cut(sheet.cut, way) if sheet.cut is not None else None
     if cut is not None and not isinstance(cut, (PiecesCut, HandCut)):
         try:
             rects = rects_of(made, cut, stock.pixels_or_blank(made))
         except RushweedError:
             rects = []
-        if sorted(rects) != sorted(c.rect for c in cells):
+        if sorted(rects) != sorted(c.rect for c in made.cells):
             cut = HandCut()
     return replace(made, cut=cut)
-
-
-def _inside(rect: Rect, size: tuple[int, int]) -> bool:
-    return rect[0] + rect[2] <= size[0] and rect[1] + rect[3] <= size[1]
 
 
 def _moved_cut(cut: Cut, way: Way) -> Cut:
@@ -94,15 +92,13 @@ def _moved_cut(cut: Cut, way: Way) -> Cut:
     return replace(cut, cell=cell, margin=margin, spacing=spacing) if min(cell) > 0 else HandCut()
 
 
-def moved_cell(cell: Cell, way: Way, size: tuple[int, int]) -> Cell:
-    """The cell on its new place: whole px, at least one, inside `size`; shapes and pivot on their art."""
+def moved_cell(cell: Cell, way: Way) -> Cell:
+    """The cell on its new place: whole px, at least one; shapes and pivot on their art."""
     x, y, w, h = cell.rect
     corners = [way.point(px, py) for px, py in ((x, y), (x + w, y + h))]
     (x0, x1), (y0, y1) = (sorted(c[axis] for c in corners) for axis in (0, 1))
-    left = min(max(math.floor(x0 + 1e-6), 0), size[0] - 1)
-    top = min(max(math.floor(y0 + 1e-6), 0), size[1] - 1)
-    right = min(max(math.ceil(x1 - 1e-6), left + 1), size[0])
-    bottom = min(max(math.ceil(y1 - 1e-6), top + 1), size[1])
+    left, top = math.floor(x0 + 1e-6), math.floor(y0 + 1e-6)
+    right, bottom = max(math.ceil(x1 - 1e-6), left + 1), max(math.ceil(y1 - 1e-6), top + 1)
 
     def inner(px: float, py: float) -> tuple[float, float]:
         at = way.point(x + px, y + py)

@@ -42,6 +42,11 @@ def cells_by_id(project: Project) -> dict[str, tuple[Sheet, Cell]]:
     return {cell.id: (sheet, cell) for sheet in project.sheets for cell in sheet.cells}
 
 
+def kept_ids(project: Project) -> set[str]:
+    """The ids of all cells, also of those that are kept aside until their picture holds them again."""
+    return {c.id for s in project.sheets for c in (*s.cells, *(one.cell for one in s.aside))}
+
+
 def put_sheet(project: Project, sheet: Sheet) -> Project:
     """`project` with `sheet` in the place of the one with the same id."""
     return replace(project, sheets=_put(project.sheets, sheet))

@@ -11,7 +11,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-FORMAT = 1  # of the files on disk; raised when an older Rushweed could no longer read them
+FORMAT = 2  # of the files on disk; raised when an older Rushweed could no longer read them
 
 Filter = Literal["nearest", "linear"]
 Wrap = Literal["clamp", "repeat"]
@@ -359,8 +359,17 @@ class Credit(Frozen, frozen=True):
     changes: str = ""
 
 
+class Aside(Frozen, frozen=True):
+    """A cell that lies outside the picture since that shrank, with its place in the order of all cells. It
+    is back as soon as the picture reaches there again."""
+
+    index: int
+    cell: Cell
+
+
 class Sheet(Frozen, frozen=True):
-    """A picture with its cells; of `states` the first is what the game shows when nothing else is asked."""
+    """A picture with its cells; of `states` the first is what the game shows when nothing else is asked.
+    `aside` are cells that the picture no longer reaches."""
 
     id: str
     name: str
@@ -371,6 +380,7 @@ class Sheet(Frozen, frozen=True):
     waste_accepted: bool = False
     group: str = ""
     states: tuple[State, ...] = ()
+    aside: tuple[Aside, ...] = ()
     cells: tuple[Cell, ...] = ()
 
 

@@ -7,7 +7,7 @@ from functools import partial
 
 from rushweed.core.animate.register import drift_of, pixels_of_cell, set_shifts, shifts_for, spread
 from rushweed.core.animate.timeline import remove_frames, remove_state
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cells_by_id, kept_ids
 from rushweed.core.document.model import Animation, Project
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
@@ -28,7 +28,7 @@ def states_without(project: Project, stock: Stock) -> Iterator[Finding]:
 
 def frames_gone(project: Project, stock: Stock) -> Iterator[Finding]:
     """An animation that shows cells the project no longer has."""
-    cells = cells_by_id(project)
+    cells = kept_ids(project)
     for animation in project.animations:
         gone = [n for n, f in enumerate(animation.frames) if f.cell not in cells]
         if gone:

@@ -13,6 +13,8 @@ Rule = Callable[[Project, Stock], Iterator[Finding]]
 
 RULES: tuple[Rule, ...] = (
     gather.missing_source,
+    gather.changed_source,
+    gather.kept_aside,
     gather.attribution_missing,
     gather.companions,
     cut.nothing_cut,

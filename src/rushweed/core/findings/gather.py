@@ -7,23 +7,64 @@ from functools import partial
 
 from msgspec.structs import replace
 
+from rushweed.core.cut.aside import drop_aside
+from rushweed.core.cut.reload import Reread, newer, take_up
 from rushweed.core.document.edit import put_sheet, remove_sheet, sheet_of, uses_of_sheet
 from rushweed.core.document.model import Project
-from rushweed.core.findings.finding import Finding, Fix, Place
+from rushweed.core.findings.finding import Finding, Fix, Place, Weight
+from rushweed.core.level.losses import tiles_by_cell
 from rushweed.core.pixels.licence import asks_for_credit, licence_fault
 from rushweed.core.pixels.stock import Stock
 
 
 def missing_source(project: Project, stock: Stock) -> Iterator[Finding]:
-    """A sheet whose picture is gone, broken or of another size."""
+    """A sheet whose picture is gone or broken."""
     for sheet in project.sheets:
         fault = stock.fault(sheet)
-        if fault is not None:
+        if fault is not None and newer(sheet, stock) is None:
             fix = None
             if not uses_of_sheet(project, sheet.id):
                 fix = Fix("Take it off the Shelf", partial(remove_sheet, sheet_id=sheet.id))
             text = f"{fault.problem} {fault.cure}"
             yield Finding("missing-source", "fault", text, Place("gather", sheet=sheet.id), fix)
+
+
+def changed_source(project: Project, stock: Stock) -> Iterator[Finding]:
+    """A sheet whose file holds another picture than the one that is shown, or one of another size."""
+    for sheet in project.sheets:
+        apart = stock.stands_apart(sheet.source)
+        found = newer(sheet, stock) if apart or stock.fault(sheet) is not None else None
+        if found is None:
+            continue
+        (w, h), (now_w, now_h) = sheet.source.size, found.source.size
+        if apart:
+            text = f"{sheet.name} shows an earlier picture than its file {sheet.source.path} holds."
+        else:
+            text = f"{sheet.name} was {w} x {h} px and its file is {now_w} x {now_h} px now"
+            text += f": {found.moves[0].words}." if found.moves else "."
+        fix = Fix("Take the file's picture", partial(_taken_up, found=found, stock=stock))
+        yield Finding("changed-source", "fault", text, Place("gather", sheet=sheet.id), fix)
+
+
+def _taken_up(project: Project, found: Reread, stock: Stock) -> Project:
+    return take_up(project, found, found.moves[0] if found.moves else None, stock)
+
+
+def kept_aside(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Cells that lie outside their picture since that shrank."""
+    used = {f.cell for a in project.animations for f in a.frames}
+    for level in project.levels:
+        used.update(tiles_by_cell(level))
+        used.update(thing.shows for thing in level.things)
+    for sheet in project.sheets:
+        if not sheet.aside:
+            continue
+        number, needed = len(sheet.aside), sum(one.cell.id in used for one in sheet.aside)
+        text = f"{sheet.name}: {number} {'cell lies' if number == 1 else 'cells lie'} outside its picture"
+        text += f", {needed} of them in use." if needed else "."
+        fix = None if needed else Fix("Remove them", partial(drop_aside, sheet_id=sheet.id))
+        weight: Weight = "fault" if needed else "hint"
+        yield Finding("kept-aside", weight, text, Place("cut", sheet=sheet.id), fix)
 
 
 def attribution_missing(project: Project, stock: Stock) -> Iterator[Finding]:

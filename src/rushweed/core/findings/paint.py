@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Iterator
 from functools import partial
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import kept_ids
 from rushweed.core.document.model import Project, TileLayer
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.chunks import chunk_at
@@ -33,7 +33,7 @@ def gone_cells(project: Project, stock: Stock) -> Iterator[Finding]:
 
 def _first_spot(project: Project, level_id: str) -> tuple[int, int] | None:
     level = next(v for v in project.levels if v.id == level_id)
-    known = cells_by_id(project)
+    known = kept_ids(project)
     gone = {i + 1 for i, c in enumerate(level.table) if c not in known}
     for layer in level.layers:
         if isinstance(layer, TileLayer):

@@ -9,7 +9,7 @@ from typing import Any, Literal
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id, layer_of, level_of, put_layer, put_level
+from rushweed.core.document.edit import cells_by_id, kept_ids, layer_of, level_of, put_layer, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, View
@@ -333,8 +333,9 @@ def rearrange_region(
 
 
 def gone_tiles(project: Project, level: Level) -> dict[str, int]:
-    """Ids of table entries whose cell no longer exists, with the number of cells that hold them."""
-    known = cells_by_id(project)
+    """Ids of table entries whose cell no longer exists, not even aside, with the number of cells that hold
+    them."""
+    known = kept_ids(project)
     gone = {i + 1: cell_id for i, cell_id in enumerate(level.table) if cell_id not in known}
     counts: dict[str, int] = {}
     if not gone:
@@ -355,7 +356,8 @@ def gone_tiles(project: Project, level: Level) -> dict[str, int]:
 def erase_gone(project: Project, level_id: str) -> Project:
     """Empty every cell whose tile is gone."""
     level = level_of(project, level_id)
-    gone = np.array(sorted(i + 1 for i, c in enumerate(level.table) if c not in cells_by_id(project)))
+    known = kept_ids(project)
+    gone = np.array(sorted(i + 1 for i, c in enumerate(level.table) if c not in known))
     for layer in level.layers:
         if isinstance(layer, TileLayer):
             cells = region(layer.tiles, *level.bounds)

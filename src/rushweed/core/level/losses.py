@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rushweed.core.document.edit import sheet_of
 from rushweed.core.document.model import Level, Project, TileLayer
 
 
@@ -55,6 +56,23 @@ def loss_words(losses: list[Loss], most: int = 3) -> str:
     named = ", ".join(loss.words() for loss in losses[:most])
     more = f" and {len(losses) - most} more" if len(losses) > most else ""
     return f"This loses {_many(len(losses), 'cell', 'cells')} in use: {named}{more}."
+
+
+def aside_words(before: Project, after: Project, sheet_id: str) -> str:
+    """A sentence on the cells that were set aside or came back, with who uses them; empty if none did."""
+    was = {one.cell.id for one in sheet_of(before, sheet_id).aside}
+    now = {one.cell.id: one.cell for one in sheet_of(after, sheet_id).aside}
+    out, back = [c for i, c in now.items() if i not in was], was - set(now)
+    words = []
+    if out:
+        many = "1 cell lies" if len(out) == 1 else f"{len(out)} cells lie"
+        losses = lost(before, after)
+        worst = max(losses, key=lambda loss: (len(loss.uses), "tile" in loss.uses[0]), default=None)
+        used = f", among them {worst.words()}" if worst is not None else ""
+        words.append(f"{many} outside it and {'is' if len(out) == 1 else 'are'} kept aside{used}.")
+    if back:
+        words.append("1 cell is back." if len(back) == 1 else f"{len(back)} cells are back.")
+    return " ".join(words)
 
 
 def _many(number: int, one: str, several: str) -> str:

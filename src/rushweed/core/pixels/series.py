@@ -125,7 +125,7 @@ def laid_out(parts: list[np.ndarray], crop: tuple[int, int, int, int] | None, co
     columns = columns or frame_columns(len(parts), w, h)
     sheet = np.zeros((-(-len(parts) // columns) * h, columns * w, 4), np.uint8)
     for n, part in enumerate(parts):
-        full = padded(part, (width, height))[y : y + h, x : x + w]
+        full = padded(part, (width, height))[y : y + h, x : x + w]  # less, where the parts became smaller
         top, left = n // columns * h, n % columns * w
         sheet[top : top + full.shape[0], left : left + full.shape[1]] = full
     return sheet

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
@@ -15,6 +16,7 @@ from rushweed.core.document.errors import PictureError, RushweedError
 from rushweed.core.document.model import Exchange, Fit, KeyColour, Recolour, Sheet, Source
 from rushweed.core.pixels.prepare import prepared
 from rushweed.core.pixels.read import Picture, decode, read_bytes
+from rushweed.core.pixels.seen import Seen
 from rushweed.core.pixels.series import laid_out
 
 Fact = TypeVar("Fact")
@@ -26,9 +28,12 @@ class Stock:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+        self.seen = Seen(folder)
+        self.holds_on = False  # a window shows what the document means, also where a file is another by now
+        self._borrowed: set[str] = set()  # keys under which stand pixels of a file that is another by now
         self._arrays: OrderedDict[str, np.ndarray] = OrderedDict()
         self._faults: dict[str, RushweedError] = {}
-        self._facts: dict[tuple[str, str], Any] = {}
+        self._facts: dict[tuple[str, ...], Any] = {}
         self._lock = threading.Lock()
 
     def put(self, picture: Picture) -> None:
@@ -40,7 +45,19 @@ class Stock:
     def put_raw(self, source: Source, rgba: np.ndarray) -> None:
         """Take the pixels of a source, before its steps, that were read already."""
         self._faults.pop(source.key, None)
+        self._borrowed.discard(source.sha256)
         self._keep(source.sha256, rgba)
+
+    def earlier(self, source: Source) -> np.ndarray | None:
+        """The very picture that the document means, before its steps, whatever its file holds by now; None
+        if it is not at hand."""
+        known = None if source.sha256 in self._borrowed else self._known(source.sha256)
+        return known if known is not None else self.seen.earlier(source.sha256)
+
+    def stands_apart(self, source: Source) -> bool:
+        """Whether what is shown is an earlier picture than the one in the file."""
+        shown = source.sha256 not in self._borrowed and self._known(source.sha256) is not None
+        return shown and self.seen.source_sha(source) not in (None, source.sha256)
 
     def forget_normals(self, sheet: Sheet) -> None:
         """Read the normal map of a sheet anew when it is next asked for."""
@@ -61,7 +78,7 @@ class Stock:
             raise PictureError(
                 f"{source.path} is {size[0]} x {size[1]} px now, but {sheet.name} was cut at "
                 f"{source.size[0]} x {source.size[1]} px.",
-                "Gather the picture again to cut it anew.",
+                "Open the project, or run `rushweed refresh` on it, to take the new size up.",
             )
         return self._keep(source.key, rgba)
 
@@ -71,12 +88,35 @@ class Stock:
         known = self._known(source.sha256)
         if known is not None:
             return known
-        if source.parts:
-            parts = [decode(read_bytes(self.folder / path), path).rgba for path in source.parts]
-            rgba = laid_out(parts, source.crop, source.columns)
-        else:
-            rgba = decode(read_bytes(self.folder / source.path), source.path).rgba
+        sha256, rgba = self._read(source)
+        if sha256 != source.sha256:
+            copy = self.seen.earlier(source.sha256) if self.holds_on else None
+            if copy is not None:
+                return self._keep(source.sha256, copy)
+            if (rgba.shape[1], rgba.shape[0]) != (source.raw or source.size):
+                return rgba  # of no use under this key
+            self._borrowed.add(source.sha256)
         return self._keep(source.sha256, rgba)
+
+    def _read(self, source: Source) -> tuple[str, np.ndarray]:
+        """What the files of a source hold now, and its hash."""
+        if not source.parts:
+            picture = decode(read_bytes(self.folder / source.path), source.path)
+            return picture.sha256, picture.rgba
+        pictures = [decode(read_bytes(self.folder / path), path) for path in source.parts]
+        sha256 = hashlib.sha256("".join(p.sha256 for p in pictures).encode()).hexdigest()
+        return sha256, laid_out([p.rgba for p in pictures], source.crop, source.columns)
+
+    def to_keep(self, source: Source) -> np.ndarray | None:
+        """The very picture that the document means, read where it must be, but not held in memory for it."""
+        known = self.earlier(source)
+        if known is None:
+            try:
+                sha256, rgba = self._read(source)
+            except RushweedError:
+                return None
+            known = rgba if sha256 == source.sha256 else None
+        return known
 
     def normals(self, sheet: Sheet) -> np.ndarray | None:
         """The normal map of a sheet, prepared as its picture is where that moves px; None if it has none
@@ -139,9 +179,12 @@ class Stock:
 
     def fact(self, name: str, sheet: Sheet, found: Callable[[np.ndarray], Fact]) -> Fact:
         """Something found once from a sheet's pixels, and remembered under `name` until they change."""
-        key = (name, sheet.source.key)
+        return self.remembered((name, sheet.source.key), lambda: found(self.pixels_or_blank(sheet)))
+
+    def remembered(self, key: tuple[str, ...], find: Callable[[], Fact]) -> Fact:
+        """Something found once and remembered under a key."""
         if key not in self._facts:
-            self._facts[key] = found(self.pixels_or_blank(sheet))
+            self._facts[key] = find()
         fact: Fact = self._facts[key]
         return fact
 

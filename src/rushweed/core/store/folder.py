@@ -176,7 +176,8 @@ class Folder:
         parts = [(level.id, level.name) for level in project.levels]
         parts += [(animation.id, animation.name) for animation in project.animations]
         for sheet in project.sheets:
-            parts += [(sheet.id, sheet.name), *((c.id, c.name) for c in sheet.cells)]
+            cells = (*sheet.cells, *(one.cell for one in sheet.aside))
+            parts += [(sheet.id, sheet.name), *((c.id, c.name) for c in cells)]
         for part_id, name in parts:
             if part_id in seen:
                 raise StoreError(

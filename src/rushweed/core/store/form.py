@@ -127,8 +127,9 @@ def read_animation(data: bytes, place: str) -> Animation:
 
 
 def sheet_text(sheet: Sheet) -> bytes:
-    fields = msgspec.to_builtins(msgspec.structs.replace(sheet, cells=()))
-    return _block(fields, {"cells": [_line(cell) for cell in sheet.cells]})
+    fields = msgspec.to_builtins(msgspec.structs.replace(sheet, aside=(), cells=()))
+    lists = {"aside": [_line(one) for one in sheet.aside]} if sheet.aside else {}
+    return _block(fields, {**lists, "cells": [_line(cell) for cell in sheet.cells]})
 
 
 def level_text(level: Level) -> bytes:
@@ -214,11 +215,15 @@ def read_sheet(data: bytes, place: str) -> Sheet:
     sheet: Sheet = decode(data, Sheet, place)
     width, height = sheet.source.size
     seen: set[str] = set()
-    for cell in sheet.cells:
+    kept_aside = {one.cell.id for one in sheet.aside}
+    for cell in (*sheet.cells, *(one.cell for one in sheet.aside)):
         x, y, w, h = cell.rect
         if cell.id in seen:
             raise StoreError(f"{place} has two cells with the id {cell.id}.", "Give one of them another id.")
         seen.add(cell.id)
+        far = max(abs(x), abs(y), w, h) > 1 << 20
+        if cell.id in kept_aside and not far and w > 0 and h > 0:
+            continue
         if x < 0 or y < 0 or w < 1 or h < 1 or x + w > width or y + h > height:
             raise StoreError(
                 f"{place}: cell {cell.name} at {x}, {y}, {w} x {h} px lies outside its {width} x {height} px "

@@ -36,6 +36,19 @@ def what_moved(old: np.ndarray, new: np.ndarray) -> list[Moved]:
     return sorted(found, key=lambda m: -m.share)
 
 
+def by_size(old: tuple[int, int], new: tuple[int, int]) -> list[Moved]:
+    """Where the art may have gone, by the sizes (width, height) alone: the earlier picture is not at hand."""
+    unknown = "the earlier picture is not at hand to compare"
+    found = [Moved(Way(), f"all stays at the upper left, if it does: {unknown}", 0.0)]
+    for big, small, up in ((new, old, True), (old, new, False)):
+        k = big[0] // max(small[0], 1)
+        if 2 <= k <= MOST_SCALE and big == (small[0] * k, small[1] * k):
+            factor = float(k) if up else 1 / k
+            words = f"all is {k} times as large" if up else f"all is 1/{k} as large"
+            found.insert(0, Moved(Way(factor, 0, 0, factor), f"{words}, it seems: {unknown}", 0.0))
+    return found
+
+
 def _offset_words(x: int, y: int) -> str:
     if not x and not y:
         return "all stays at the upper left"

@@ -12,9 +12,9 @@ from rushweed.core.cut.follow import moved
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Project, Sheet, Source, Variant
-from rushweed.core.pixels.outside import Moved, what_moved
 from rushweed.core.pixels.prepare import Way, size_after, way_of
 from rushweed.core.pixels.read import decode, frame_columns, read_bytes
+from rushweed.core.pixels.reload import Moved, by_size, what_moved
 from rushweed.core.pixels.series import common_crop, laid_out, padded
 from rushweed.core.pixels.stock import Stock
 
@@ -31,7 +31,7 @@ def reread(sheet: Sheet, stock: Stock) -> Reread | None:
     """Read a sheet's files again; None if nothing changed. Raises PictureError while a file is missing or
     half written. The new pixels are put into `stock`."""
     source = sheet.source
-    old = stock.raw(sheet)
+    old = stock.earlier(source)
     pictures = [decode(read_bytes(stock.folder / path), path) for path in source.parts or (source.path,)]
     variants = tuple(
         Variant(v.scale, v.path, hashlib.sha256(read_bytes(stock.folder / v.path)).hexdigest())
@@ -54,12 +54,41 @@ def reread(sheet: Sheet, stock: Stock) -> Reread | None:
             Reread(sheet.id, replace(source, variants=variants), []) if variants != source.variants else None
         )
     raw = (rgba.shape[1], rgba.shape[0])
-    moves = [] if rgba.shape == old.shape else what_moved(old, rgba)
+    before = source.raw or source.size
+    moves = [] if raw == before else what_moved(old, rgba) if old is not None else by_size(before, raw)
     fresh = replace(
         fresh, size=size_after(raw, source.steps), raw=raw if source.steps else None, variants=variants
     )
     stock.put_raw(fresh, rgba)
     return Reread(sheet.id, fresh, moves)
+
+
+def newer(sheet: Sheet, stock: Stock) -> Reread | None:
+    """What a sheet's files hold by now if that is another picture, found once for each state of the files;
+    None if it is the same, or cannot be read."""
+    now = stock.seen.source_sha(sheet.source)
+    if now in (None, sheet.source.sha256):
+        return None
+
+    def look() -> Reread | None:
+        try:
+            return reread(sheet, stock)
+        except RushweedError:
+            return None
+
+    return stock.remembered(("newer", sheet.id, sheet.source.key, now), look)
+
+
+def refresh(project: Project, stock: Stock) -> tuple[Project, list[tuple[Sheet, Reread]]]:
+    """Take up every picture that is another by now than the document says, each the likeliest way. Returns
+    the project, and what changed with the sheet as it was. Raises PictureError for one half written."""
+    changed: list[tuple[Sheet, Reread]] = []
+    for sheet in project.sheets:
+        found = reread(sheet, stock) if stock.seen.has_changed(sheet.source) else None
+        if found is not None:
+            project = take_up(project, found, found.moves[0] if found.moves else None, stock)
+            changed.append((sheet, found))
+    return project, changed
 
 
 def _crop_for(arrays: list[np.ndarray], source: Source) -> tuple[tuple[int, int, int, int], int]:
@@ -83,8 +112,4 @@ def take_up(project: Project, change: Reread, move: Moved | None, stock: Stock) 
     if move is not None:
         old_raw, new_raw = before.raw or before.size, after.raw or after.size
         way = way_of(old_raw, before.steps).back().then(move.way).then(way_of(new_raw, after.steps))
-    try:
-        made = moved(replace(sheet, source=after), way, stock)
-    except RushweedError:
-        made = replace(sheet, source=after)
-    return put_sheet(project, made)
+    return put_sheet(project, moved(replace(sheet, source=after), way, stock))
