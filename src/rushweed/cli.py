@@ -47,7 +47,7 @@ def changing(path: Path) -> Iterator[tuple[Folder, Project]]:
         if kept is not None:
             raise EditError(
                 f"{path} holds {kept.edits} unsaved edits of a window that did not close.",
-                "Open it once to take them back or leave them.",
+                "Open it once to take them back or discard them.",
             )
         yield folder, project
     finally:

@@ -358,3 +358,21 @@ def test_a_gone_cell_draws_nothing_and_a_backdrop_repeats(demo: tuple[Project, S
     picture = level_picture(project, level_of(project, bare), stock.pixels, (0, 0, 1600, 160))
     assert (picture[:, :512] == picture[:, 512:1024]).all() and picture[..., 3].min() == 255
     assert level.name == "pier"
+
+
+@settings(max_examples=40)
+@given(st.integers(-10, 10), st.integers(-10, 10), st.integers(0, 7))
+def test_a_registered_shift_moves_the_art_of_a_tile_within_its_cell(dx: int, dy: int, turn: int) -> None:
+    rng = np.random.default_rng(1)
+    sheet = rng.integers(1, 255, (8, 16, 4), np.uint8)
+    cells = tuple(Cell(f"t{i}", f"t{i}", (i * 8, 0, 8, 8), (0, 0), shift=(dx, dy)) for i in range(2))
+    project, level = add_level(project_with(sheet_of_size(16, 8, cells=cells)), "quay", (8, 8), size=(2, 1))
+    stamp = Stamp(("t1",), np.ones((1, 1), np.int64), np.full((1, 1), turn))
+    project = paint(project, level, level_of(project, level).layers[0].id, stamp, at((0, 0)))
+    picture = level_picture(project, level_of(project, level), lambda _s: sheet, (0, 0, 16, 8))
+    wanted = np.zeros((8, 8, 4), np.uint8)
+    for y in range(8):
+        for x in range(8):
+            if 0 <= y - dy < 8 and 0 <= x - dx < 8:
+                wanted[y, x] = sheet[y - dy, 8 + x - dx]
+    assert (picture[:, :8] == orient(wanted, turn)).all() and not picture[:, 8:].any()

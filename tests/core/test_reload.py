@@ -81,7 +81,9 @@ def test_without_the_earlier_picture_the_sizes_must_do(demo_folder: Path) -> Non
     rewrite(folder, project, "boardwalk.png", old.repeat(3, 0).repeat(3, 1))
     after, changed = refresh(project, Stock(demo_folder))
     assert changed[0][1].moves[0].way.xx == 3 and "not at hand" in changed[0][1].moves[0].words
-    assert named(after, "boardwalk.png").cells[1].rect == tuple(3 * v for v in named(project, "boardwalk.png").cells[1].rect)
+    assert named(after, "boardwalk.png").cells[1].rect == tuple(
+        3 * v for v in named(project, "boardwalk.png").cells[1].rect
+    )
 
 
 def test_cells_outside_a_picture_that_shrank_are_kept_aside_and_come_back(opened) -> None:  # type: ignore[no-untyped-def]
@@ -98,7 +100,9 @@ def test_cells_outside_a_picture_that_shrank_are_kept_aside_and_come_back(opened
     assert finding.weight == "fault" and "in use" in finding.text and finding.fix is None
     assert not found(small, stock, "gone-cell") and not found(small, stock, "frame-gone")
     assert all(not gone_tiles(small, level) for level in small.levels)
-    assert erase_gone(small, small.levels[0].id).levels[0] is small.levels[0], "tiles that wait are not erased"
+    assert erase_gone(small, small.levels[0].id).levels[0] is small.levels[0], (
+        "tiles that wait are not erased"
+    )
     folder.lock()
     folder.save(small)
     folder.unlock()
@@ -169,7 +173,9 @@ def test_files_are_only_read_again_where_size_or_time_differ(opened, monkeypatch
     folder, project, _stock = opened
     seen = Stock(folder.path).seen
     read: list[str] = []
-    monkeypatch.setattr("rushweed.core.pixels.seen.read_bytes", lambda path: read.append(path.name) or path.read_bytes())
+    monkeypatch.setattr(
+        "rushweed.core.pixels.seen.read_bytes", lambda path: read.append(path.name) or path.read_bytes()
+    )
     assert not any(seen.has_changed(s.source) for s in project.sheets) and read == []
     (folder.path / named(project, "crate.png").source.path).touch()
     assert not any(seen.has_changed(s.source) for s in project.sheets) and read == ["crate.png"]

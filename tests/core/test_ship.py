@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
+from rushweed.core.animate.register import set_shifts
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model import PiecesCut, Project
@@ -138,12 +139,17 @@ def test_the_manifest_says_all_a_game_needs(demo: Demo, tmp_path: Path) -> None:
         assert page.size == manifest.pages[deck.page].size
     assert {c.sheet for c in manifest.credits} == {s.name for s in project.sheets}
     credits = (tmp_path / "CREDITS.txt").read_text()
-    assert "Channel eel by The Tidelamp jobs (CC0-1.0" in credits
+    assert "Channel eel by The Tidelamp workshop (CC0-1.0" in credits
     assert "lamps.png (licence not stated)" in credits
 
 
-def test_a_game_can_draw_the_level_from_the_shipped_files_alone(demo: Demo, tmp_path: Path) -> None:
+@pytest.mark.parametrize("shift", [(0, 0), (3, -2), (-5, 40)])
+def test_a_game_can_draw_the_level_from_the_shipped_files_alone(
+    demo: Demo, tmp_path: Path, shift: tuple[int, int]
+) -> None:
     project, stock = demo
+    mud = [c.id for c in named(project, "marsh.png").cells[:20]]
+    project = set_shifts(project, dict.fromkeys(mud, shift))
     ship(project, stock, tmp_path)
     manifest = msgspec.json.decode((tmp_path / "manifest.json").read_bytes(), type=Manifest)
     pages = [np.array(Image.open(tmp_path / p.file)) for p in manifest.pages]
@@ -161,7 +167,10 @@ def test_a_game_can_draw_the_level_from_the_shipped_files_alone(demo: Demo, tmp_
                     fx, fy, fw, fh = frame.rect
                     cell = np.zeros((ch, cw, 4), np.uint8)
                     ox, oy = frame.offset
-                    cell[oy : oy + fh, ox : ox + fw] = pages[frame.page][fy : fy + fh, fx : fx + fw]
+                    art = pages[frame.page][fy : fy + fh, fx : fx + fw]
+                    for py, px in np.ndindex(fh, fw):
+                        if 0 <= py + oy < ch and 0 <= px + ox < cw:
+                            cell[py + oy, px + ox] = art[py, px]
                     for i in range(count):
                         spot = out[y * ch : (y + 1) * ch, (x + i) * cw : (x + i + 1) * cw]
                         drawn = orient(cell, turn)

@@ -325,3 +325,22 @@ def test_a_sheet_with_a_normal_map_is_lit_by_a_lamp_that_can_be_moved(hands: Han
     assert picture.image != before and pixels.shape == (16, 16, 4)
     hands.open_sheet("crate.png", "gather")
     assert picture.lamp is None
+
+
+def test_colour_for_colour_on_a_keyed_sheet_leaves_the_key_alone(hands: Hands) -> None:
+    hands.open_sheet("eel.bmp", "gather")
+    gather = stage(hands)
+    key = next(s for s in hands.sheet("eel.bmp").source.steps if isinstance(s, KeyColour))
+    rgba = hands.session.stock.pixels(hands.sheet("eel.bmp"))
+    ys, xs = np.nonzero(rgba[..., 3])
+    y, x = int(ys[0]), int(xs[0])
+    clear_y, clear_x = (int(v[0]) for v in np.nonzero(rgba[..., 3] == 0))
+    gather._add_step.picked.emit("Exchange")
+    hands.click(clear_x + 0.5, clear_y + 0.5)
+    assert "clear" in hands.window.notice._words.text() and gather.tool == "pick"
+    hands.click(x + 0.5, y + 0.5)
+    steps = hands.sheet("eel.bmp").source.steps
+    colour = tuple(rgba[y, x, :3].tolist())
+    assert key in steps and steps[-1] == Exchange(((colour, colour),))  # type: ignore[arg-type]
+    assert (hands.session.stock.pixels(hands.sheet("eel.bmp")) == rgba).all()
+    assert gather.tool == "point"

@@ -1,5 +1,6 @@
 """The window as a whole: stages, zoom, finder, themes, saving, second windows, dropped files."""
 
+import re
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
@@ -9,6 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import rename
 from rushweed.core.store.folder import Folder
+from rushweed.core.store.recovery import recovered
 from rushweed.ui.app import Application
 from rushweed.ui.session import STAGES
 from rushweed.ui.window import Window
@@ -146,13 +148,69 @@ def test_edits_of_a_window_that_was_killed_are_offered_and_taken_back(
     project = folder.open()
     folder.keep(rename(project, project.levels[0].id, "quay"), 3)
     window = application.open(demo_folder)
-    assert window.notice.isVisible() and "3 edits" in window.notice._words.text()
-    assert window.session.project.levels[0].name == "pier"
-    buttons = [window.notice._holder.itemAt(i).widget() for i in range(2)]
-    qtbot.mouseClick(buttons[0], Qt.MouseButton.LeftButton)
+    assert question(window) == "3 edits" and window.session.project.levels[0].name == "pier"
+    press(window, "Take them back", qtbot)
     assert window.session.project.levels[0].name == "quay" and window.session.edits == 3
+    assert not window.recovery.isVisible()
     window.session.undo()
     assert window.session.project.levels[0].name == "pier"
+
+
+def question(window: Window) -> str:
+    """The number of edits that the strip asks about, empty if it does not ask."""
+    found = re.search(r"\d+ edits?", window.recovery._words.text())
+    return found[0] if window.recovery.isVisible() and found else ""
+
+
+def press(window: Window, words: str, qtbot: QtBot) -> None:
+    holder = window.recovery._holder
+    buttons = [holder.itemAt(i).widget() for i in range(holder.count())]
+    qtbot.mouseClick(next(b for b in buttons if b.text() == words), Qt.MouseButton.LeftButton)
+
+
+def test_edits_left_behind_outlive_other_edits_saves_notices_and_another_opening(
+    application: Application, demo_folder: Path, qtbot: QtBot
+) -> None:
+    folder = Folder(demo_folder)
+    project = folder.open()
+    folder.keep(rename(project, project.levels[0].id, "quay"), 3)
+    window = application.open(demo_folder)
+    window.session.edit("Rename", lambda p: rename(p, p.levels[1].id, "flats"))
+    window.session.tell("fault", "Something else happened.")
+    window.session.save()
+    qtbot.waitUntil(lambda: not window.session.unsaved, timeout=5000)
+    assert question(window) == "3 edits"
+    window.close()
+    again = application.open(demo_folder)
+    assert question(again) == "3 edits" and again.session.project.levels[1].name == "flats"
+    press(again, "Take them back", qtbot)
+    assert again.session.project.levels[0].name == "quay"
+    again.session.save()
+    qtbot.waitUntil(lambda: not again.session.unsaved, timeout=5000)
+    again.close()
+    assert question(application.open(demo_folder)) == ""
+
+
+def test_discarding_asks_once_more_and_what_was_discarded_can_be_taken_back(
+    application: Application, demo_folder: Path, qtbot: QtBot
+) -> None:
+    folder = Folder(demo_folder)
+    project = folder.open()
+    folder.keep(rename(project, project.levels[0].id, "quay"), 2)
+    window = application.open(demo_folder)
+    window.complete()
+    press(window, "Discard ...", qtbot)
+    press(window, "Back", qtbot)
+    assert question(window) == "2 edits"
+    press(window, "Discard ...", qtbot)
+    press(window, "Discard", qtbot)
+    assert question(window) == "" and window.session.project.levels[0].name == "pier"
+    window.commands.run_id("file.recovered")
+    holder = window.recovery._holder
+    words = holder.itemAt(0).widget().text()
+    assert words.startswith("2 edits")
+    press(window, words, qtbot)
+    assert window.session.project.levels[0].name == "quay"
 
 
 def test_closing_asks_and_each_answer_does_what_it_says(
@@ -169,6 +227,8 @@ def test_closing_asks_and_each_answer_does_what_it_says(
     assert again.close()
     fresh = Folder(demo_folder)
     assert fresh.open().levels[0].name == "quay" and fresh.kept() is None
+    (left,) = recovered(fresh)
+    assert left.answer == "discarded" and left.project().levels[0].name == "wharf"
 
 
 def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(

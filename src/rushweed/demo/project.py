@@ -84,13 +84,13 @@ def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder
     heron = _sheet(project, "heron")
     project = tune_sheets(project, [sheets["panel.png"].id], filter="linear")
     project = set_credit(
-        project, [heron.id], author="The Tidelamp jobs", title="Heron of the marsh", licence="CC0-1.0"
+        project, [heron.id], author="The Tidelamp workshop", title="Heron of the marsh", licence="CC0-1.0"
     )
     for file, title in TITLES.items():
         project = set_credit(
             project,
             [sheets[file].id],
-            author="The Tidelamp jobs",
+            author="The Tidelamp workshop",
             title=title,
             licence="CC0-1.0",
             link="https://tidelamp.example/pack",

@@ -41,7 +41,7 @@ class Application:
 
     def open(self, path: Path) -> Window:
         """A window on a project folder. Raises StoreError if it cannot be opened."""
-        session, kept = open_session(path, JobPool())
+        session, left = open_session(path, JobPool())
         window = Window(session, self.look, self.icons, self.settings)
         window.wants_project.connect(self._wanted)
         self.windows.append(window)
@@ -52,8 +52,8 @@ class Application:
                 f"{session.project.name} is open in another window, or may not be changed here:",
                 "you can look, not edit.",
             )
-        elif kept is not None:
-            window.offer_kept(kept)
+        elif left:
+            window.recovery.offer(left)
         self.settings.setValue("last", str(path))
         return window
 

@@ -18,7 +18,7 @@ from rushweed.ui.theme import Look
 class NoticeStrip(QWidget):
     """Takes no room while it has nothing to say."""
 
-    def __init__(self, look: Look, icons: Icons) -> None:
+    def __init__(self, look: Look, icons: Icons, closes: bool = True) -> None:
         super().__init__()
         self.look, self.icons = look, icons
         self._kind = "told"
@@ -34,6 +34,8 @@ class NoticeStrip(QWidget):
         self._holder.setContentsMargins(0, 0, 0, 0)
         self._close = IconButton(look, icons, "x", "Close", px=14)
         self._close.pressed.connect(self._dismiss)
+        if not closes:
+            self._close.hide()
         self.setLayout(row(self._words, self._buttons, None, self._close))
         layout = self.layout()
         assert layout is not None

@@ -14,7 +14,8 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History, Step
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.store.folder import Folder, Kept
+from rushweed.core.store.folder import Folder
+from rushweed.core.store.recovery import Recovered, answer, put_away, recover
 from rushweed.ui.gesture import Edit, Gesture
 from rushweed.ui.jobs import Job, JobPool
 from rushweed.ui.textures import Textures
@@ -508,11 +509,35 @@ class Session(QObject):
             self.keep_edits()
         self.saved.emit()
 
-    def take_back(self, kept: Kept) -> None:
-        """Take up edits that a crash left behind."""
-        self.edit(f"Take back {kept.edits} edits", lambda p: kept.project)
-        self.edits = kept.edits
+    def take_back(self, found: Recovered) -> None:
+        """Take up edits that a crash left behind; undo leaves them again."""
+        try:
+            project = found.project()
+            held = self.edit(f"Take back {count_words(found.edits, 'edit')}", lambda _p: project)
+            if held:
+                self.edits += found.edits - 1
+                answer(found, "taken")
+        except RushweedError as error:
+            self.tell("fault", error.problem, error.cure)
         self.saved.emit()
+
+    def discard(self, found: Recovered) -> None:
+        """Let edits that a crash left behind be; they are kept for 30 days."""
+        try:
+            answer(found, "discarded")
+            self.tell(
+                "told",
+                f"{count_words(found.edits, 'edit')} discarded.",
+                f"They stay in {found.path} for 30 days.",
+            )
+        except RushweedError as error:
+            self.tell("fault", error.problem, error.cure)
+
+    def leave_unsaved(self) -> None:
+        """Close without saving: what was not saved is put where discarded edits are kept."""
+        if self.unsaved:
+            put_away(self.folder, self.history.project, self.edits, answer="discarded")
+        self.folder.forget_kept()
 
     def save_state(self) -> tuple[bool, str]:
         """Whether all is safe, and the words for it."""
@@ -528,7 +553,7 @@ class Session(QObject):
         return True, f"Saved {at}. {self._edit_words()} since, kept safe"
 
     def _edit_words(self) -> str:
-        return "1 edit" if self.edits == 1 else f"{self.edits} edits"
+        return count_words(self.edits, "edit")
 
     def note_shipped(self, project: Project) -> None:
         """Remember the sheets that a folder now holds as they are."""
@@ -563,6 +588,10 @@ class Session(QObject):
         self.found.emit()
 
 
+def count_words(number: int, what: str) -> str:
+    return f"1 {what}" if number == 1 else f"{number} {what}s"
+
+
 def later(parent: QObject, ms: int, call: Callable[[], None]) -> QTimer:
     """A timer that calls once, `ms` after it was last started."""
     timer = QTimer(parent)
@@ -572,8 +601,8 @@ def later(parent: QObject, ms: int, call: Callable[[], None]) -> QTimer:
     return timer
 
 
-def open_session(path: Path, jobs: JobPool) -> tuple[Session, Kept | None]:
-    """Open a project folder: the session, and edits a crash left behind. Raises StoreError."""
+def open_session(path: Path, jobs: JobPool) -> tuple[Session, list[Recovered]]:
+    """Open a project folder: the session, and edits that crashes left behind. Raises StoreError."""
     folder = Folder(path)
     project = folder.open()
     session = Session(folder, project, Stock(path), jobs)
@@ -581,5 +610,4 @@ def open_session(path: Path, jobs: JobPool) -> tuple[Session, Kept | None]:
         session.read_only = not folder.lock()
     except RushweedError:
         session.read_only = True
-    kept = None if session.read_only else folder.kept()
-    return session, kept
+    return session, [] if session.read_only else recover(folder)

@@ -13,6 +13,7 @@ from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.level.stamp import Stamp, from_grid
 from rushweed.ui.controls import Chip, elided, emptied, label
 from rushweed.ui.desk.images import SheetImages, checker
+from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.fields import TextField
 from rushweed.ui.session import Session
@@ -203,7 +204,7 @@ class Case(QWidget):
                 box = QRectF(x, y, TILE, TILE)
                 painter.setBrushOrigin(box.topLeft())
                 painter.fillRect(box, self._checker)
-                painter.drawImage(box, self.images.image(sheet), QRectF(*cell.rect))
+                draw_cell(painter, box, self.images.image(sheet), cell)
                 if group.sets:
                     self._joined_mark(painter, box)
             if self._hover is not None and self._hover[0] == i and self._tile(*self._hover):

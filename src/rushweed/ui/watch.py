@@ -92,9 +92,7 @@ class Watch(QObject):
         if unkept and not self.session.read_only:
             self._kept.update(sources)
             stock = self.session.stock
-            self.session.jobs.start(
-                "Keeping pictures", lambda _job: stock.seen.keep(unkept, stock.to_keep)
-            )
+            self.session.jobs.start("Keeping pictures", lambda _job: stock.seen.keep(unkept, stock.to_keep))
 
     def _sheets_changed(self) -> None:
         self.follow()
@@ -112,7 +110,7 @@ class Watch(QObject):
         new = [sheet for i, sheet in apart.items() if i not in self._apart]
         self._apart = set(apart)
         if new and not self._busy:
-            text = f"{new[0].name} shows its earlier picture again; the file {new[0].source.path} stays as it is."
+            text = f"{new[0].name} shows its earlier picture again; {new[0].source.path} stays as it is."
             self.session.tell("told", text, "The finding below takes the file's picture.")
 
     def _look(self) -> None:

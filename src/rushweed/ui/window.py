@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from rushweed.core.store.folder import Kept
+from rushweed.core.document.errors import RushweedError
 from rushweed.ui.actions import Commands
 from rushweed.ui.desk.canvas import Desk, ZoomControl
 from rushweed.ui.desk.tools import ToolColumn
@@ -32,6 +32,7 @@ from rushweed.ui.icons import Icons
 from rushweed.ui.notice import NoticeStrip
 from rushweed.ui.proof import Proof
 from rushweed.ui.rail import Rail
+from rushweed.ui.recovery import RecoveryStrip
 from rushweed.ui.session import STAGES, TITLES, Session
 from rushweed.ui.shelf import Shelf
 from rushweed.ui.stages.base import Stage
@@ -106,6 +107,7 @@ class Window(QMainWindow):
         look, icons, session = self.look, self.icons, self.session
         self.rail = Rail(look, icons, list(TITLES.items()))
         self.notice = NoticeStrip(look, icons)
+        self.recovery = RecoveryStrip(look, icons, session)
         self.shelf = Shelf(look, icons, session, self.desk.images)
         self.strip = Strip(look, session, self.desk.images)
         self.tray = Tray(look, session, self.desk.images)
@@ -154,7 +156,7 @@ class Window(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        for part in (self.rail, self.notice):
+        for part in (self.rail, self.recovery, self.notice):
             column.addWidget(part)
         column.addWidget(self.across, 1)
         column.addWidget(self.findings)
@@ -213,7 +215,7 @@ class Window(QMainWindow):
     def _menu(self, at: QPointF) -> None:
         menu = QMenu(self)
         for group in (
-            ("file.new", "file.open", "file.demo", "file.save"),
+            ("file.new", "file.open", "file.demo", "file.save", "file.recovered"),
             ("gather.add", "gather.unused", "paint.new", "ship.ship"),
             ("view.dusk", "view.find"),
         ):
@@ -293,17 +295,6 @@ class Window(QMainWindow):
         self.rail.show_history(history.undo_label, history.redo_label)
         mark = "*" if self.session.unsaved else ""
         self.setWindowTitle(f"{mark}{self.session.project.name} - Rushweed")
-
-    def offer_kept(self, kept: Kept) -> None:
-        """Edits that a crash left behind: take them back, or leave them."""
-        number = "1 edit" if kept.edits == 1 else f"{kept.edits} edits"
-        self.notice.ask(
-            f"Rushweed did not close properly. {number} made after the last save are safe.",
-            [
-                ("Take them back", lambda: self.session.take_back(kept)),
-                ("Leave them", self.session.folder.forget_kept),
-            ],
-        )
 
     # -- opening, dropping, closing ------------------------------------------------------------------------
 
@@ -385,7 +376,11 @@ class Window(QMainWindow):
             return self._on_disk()
         if box.clickedButton() is leave:
             self.session.jobs.finish()
-            self.session.folder.forget_kept()
+            try:
+                self.session.leave_unsaved()
+            except RushweedError as error:
+                self.session.tell("fault", error.problem, error.cure)
+                return False
             return True
         return False
 

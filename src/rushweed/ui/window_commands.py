@@ -33,10 +33,12 @@ def _project(window: Window) -> list[Command]:
 
     return [
         row("save", "Save", "Ctrl+S", "Write the project to its folder.", session.save, writable),
+        row("recovered", "Edits left behind", "", "By crashes or unsaved, of the last 30 days.",
+            window.recovery.show_earlier, writable),
         row("open", "Open a project", "Ctrl+O", "Choose its folder.", window.choose_project),
         row("new", "New project", "Ctrl+N", "In an empty folder of your choice.", window.choose_new),
         row("demo", "Open the Tidelamp demo", "", "A fresh copy in a folder you choose.", window.choose_demo),
-    ]
+    ]  # fmt: skip
 
 
 def _edit(window: Window) -> list[Command]:

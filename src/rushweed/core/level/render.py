@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from rushweed.core.document.edit import cells_by_id
-from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, Tiles
+from rushweed.core.document.model import BackdropLayer, Cell, Level, Project, Sheet, TileLayer, Tiles
 from rushweed.core.level.chunks import region
 from rushweed.core.level.stamp import orient
 from rushweed.core.level.things import Shown, things_over
@@ -58,8 +58,7 @@ class TileSet:
         if found is None:
             return 0
         sheet, cell = found
-        x, y, w, h = cell.rect
-        tile = orient(self._pixels_of(sheet)[y : y + h, x : x + w], value & 7)
+        tile = orient(cell_pixels(self._pixels_of(sheet), cell), value & 7)
         if self._used == len(self._images):
             self._images = np.concatenate((self._images, np.zeros_like(self._images)))
         slot = self._used
@@ -67,6 +66,21 @@ class TileSet:
         self._images[slot, :high, :wide] = tile[:high, :wide]
         self._used += 1
         return slot
+
+
+def cell_pixels(rgba: np.ndarray, cell: Cell) -> np.ndarray:
+    """The px of a cell of a sheet, uint8 (height, width, 4), with its shift; art that the shift moves out of
+    the cell is not in it."""
+    x, y, w, h = cell.rect
+    part = rgba[y : y + h, x : x + w]
+    dx, dy = min(max(cell.shift[0], -w), w), min(max(cell.shift[1], -h), h)
+    if not dx and not dy:
+        return part
+    out = np.zeros_like(part)
+    out[max(dy, 0) : h + min(dy, 0), max(dx, 0) : w + min(dx, 0)] = part[
+        max(-dy, 0) : h - max(dy, 0), max(-dx, 0) : w - max(dx, 0)
+    ]
+    return out
 
 
 def layer_picture(tiles: Tiles, tile_set: TileSet, area: tuple[int, int, int, int]) -> np.ndarray:

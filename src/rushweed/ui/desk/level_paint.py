@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
 from rushweed.core.animate.play import frame_at
@@ -30,6 +30,18 @@ from rushweed.ui.desk.view import View
 
 MOST_BYTES = 384 * 1024 * 1024
 PATCH = 64  # more changed cells than this are drawn anew with their chunk
+
+
+def draw_cell(painter: QPainter, box: QRectF, image: QImage, cell: Cell) -> None:
+    """Draw a cell of a sheet's image into a box as a tile stands in a level: shifted, within its box."""
+    if cell.shift == (0, 0):
+        painter.drawImage(box, image, QRectF(*cell.rect))
+        return
+    painter.save()
+    painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
+    dx, dy = cell.shift[0] * box.width() / cell.rect[2], cell.shift[1] * box.height() / cell.rect[3]
+    painter.drawImage(box.translated(dx, dy), image, QRectF(*cell.rect))
+    painter.restore()
 
 
 class LevelPainter:
@@ -75,7 +87,8 @@ class LevelPainter:
                 continue
             if before is None or before.source != sheet.source or len(before.cells) != len(sheet.cells):
                 return False
-            if any(a.rect != b.rect or a.id != b.id for a, b in zip(before.cells, sheet.cells, strict=True)):
+            pairs = zip(before.cells, sheet.cells, strict=True)
+            if any((a.rect, a.id, a.shift) != (b.rect, b.id, b.shift) for a, b in pairs):
                 return False
         return len(old) == len(project.sheets)
 
@@ -189,7 +202,7 @@ class LevelPainter:
                 painter.rotate(90 * (turn & 3))
                 painter.scale(-1 if turn & 4 else 1, 1)
                 box = QRectF(-target.width() / 2, -target.height() / 2, target.width(), target.height())
-                painter.drawImage(box, image, QRectF(*cell.rect))
+                draw_cell(painter, box, image, cell)
                 painter.restore()
 
     def _image(

@@ -280,8 +280,8 @@ class GatherStage(SheetStage):
                 self.refresh()
 
     def _pick_for(self, number: int) -> None:
-        self._picking = number
         self.use("pick")
+        self._picking = number  # after the change of tools, which ends any picking before
         self.refresh()
 
     def _take_colour(self, colour: Colour) -> None:
@@ -331,17 +331,19 @@ class GatherStage(SheetStage):
         elif self.tool == "pick":
             sheet = self.session.sheet
             if sheet is not None and 0 <= at.x < sheet.source.size[0] and 0 <= at.y < sheet.source.size[1]:
-                r, g, b = self._pickable(sheet)[int(at.y), int(at.x), :3].tolist()
-                self._take_colour((r, g, b))
+                r, g, b, alpha = self._pickable(sheet)[int(at.y), int(at.x)].tolist()
+                if alpha:
+                    self._take_colour((r, g, b))
+                else:
+                    self.session.tell("told", "That place is clear.", "Press a colour of the art.")
         else:
             super().press(at)
 
     def _pickable(self, sheet: Sheet) -> np.ndarray:
         """The picture that colours are picked from: as the step to be filled finds it."""
         steps = sheet.source.steps
-        number = self._picking if self._picking is not None else len(steps)
-        first = next((n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange))), number)
-        last = min(first, number)
+        colours = (n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange)))
+        last = self._picking if self._picking is not None else next(colours, len(steps))
         without = tuple(
             replace(s, on=False) if n >= last and isinstance(s, (KeyColour, Exchange)) else s
             for n, s in enumerate(steps)

@@ -15,6 +15,7 @@ from rushweed.core.level.stamp import Stamp
 from rushweed.ui.controls import tag
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.images import image_of
+from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
 from rushweed.ui.proof import picture_area, scene_props
 from rushweed.ui.stages.shape_layer import ShapeLayer, changed_box
@@ -165,11 +166,8 @@ class PaintOverlay:
                 if turns & 4:
                     painter.scale(-1, 1)
                 half = target.width() / 2
-                painter.drawImage(
-                    QRectF(-half, -half, target.width(), target.height()),
-                    self.stage.desk.images.image(sheet),
-                    QRectF(*cell.rect),
-                )
+                place = QRectF(-half, -half, target.width(), target.height())
+                draw_cell(painter, place, self.stage.desk.images.image(sheet), cell)
                 painter.restore()
         painter.setOpacity(1)
 

@@ -18,6 +18,7 @@ from rushweed.core.shape import autotile
 from rushweed.ui.controls import IconButton, button, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import SheetImages
+from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox, TextField
 from rushweed.ui.gesture import Gesture
 from rushweed.ui.stages.base import Card, many, shared
@@ -100,7 +101,7 @@ class ScratchPad(QWidget):
             if cell_id in cells:
                 sheet, cell = cells[cell_id]
                 box = QRectF(x * side, y * side, side, side)
-                painter.drawImage(box, self.images.image(sheet), QRectF(*cell.rect))
+                draw_cell(painter, box, self.images.image(sheet), cell)
         painter.setPen(look.colour("art_paper", 0.18))
         for x in range(PAD[0] + 1):
             painter.drawLine(QPointF(x * side, 0), QPointF(x * side, side * PAD[1]))
