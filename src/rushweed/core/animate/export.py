@@ -7,6 +7,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from rushweed.core.animate.containers import apng, gif, webp
 from rushweed.core.animate.play import order_of
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.errors import EditError
@@ -73,7 +74,9 @@ def written(project: Project, animation: Animation, stock: Stock, form: Form, sc
             )
         return _png(row)
     loop = 1 if animation.play == "once" else 0
-    return _gif(still, loop) if form == "gif" else _whole_colour(still, form, loop)
+    if form == "gif":
+        return gif(*indexed(still.frames), hundredths(still.times), loop)
+    return apng(still.frames, still.times, loop) if form == "apng" else webp(still.frames, still.times, loop)
 
 
 def _png(rgba: np.ndarray) -> bytes:
@@ -81,24 +84,6 @@ def _png(rgba: np.ndarray) -> bytes:
 
     buffer = io.BytesIO()
     Image.fromarray(rgba).save(buffer, "PNG")
-    return buffer.getvalue()
-
-
-def _whole_colour(still: Still, form: str, loop: int) -> bytes:
-    from PIL import Image
-
-    images = [Image.fromarray(frame) for frame in still.frames]
-    buffer = io.BytesIO()
-    if form == "webp":
-        images[0].save(
-            buffer, "WEBP", save_all=True, append_images=images[1:], duration=still.times, loop=loop,
-            lossless=True, exact=True, method=4, minimize_size=False, allow_mixed=False,
-        )  # fmt: skip
-    else:
-        images[0].save(
-            buffer, "PNG", save_all=True, append_images=images[1:], duration=still.times, loop=loop,
-            disposal=1, blend=0,
-        )  # fmt: skip
     return buffer.getvalue()
 
 
@@ -111,28 +96,6 @@ def hundredths(times: list[int]) -> list[int]:
         spent += one
         made.append(one)
     return made
-
-
-def _gif(still: Still, loop: int) -> bytes:
-    """A GIF with one palette for all frames, exact up to 255 colours."""
-    from PIL import Image
-
-    frames, palette = indexed(still.frames)
-    flat = palette.reshape(-1).tolist()
-    images = []
-    for frame in frames:
-        image = Image.fromarray(frame, "P")
-        image.putpalette(flat)
-        image.info["transparency"] = 0
-        images.append(image)
-    options: dict[str, object] = {"loop": 0} if loop == 0 else {}
-    buffer = io.BytesIO()
-    times = [t * 10 for t in hundredths(still.times)]
-    images[0].save(
-        buffer, "GIF", save_all=True, append_images=images[1:], duration=times, disposal=2,
-        transparency=0, optimize=False, **options,
-    )  # fmt: skip
-    return buffer.getvalue()
 
 
 def indexed(frames: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
