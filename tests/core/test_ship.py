@@ -12,6 +12,7 @@ from PIL import Image
 
 from rushweed.core.animate.register import set_shifts
 from rushweed.core.cut.edit import cut_sheet
+from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model import PiecesCut, Project
 from rushweed.core.level.render import level_picture
@@ -269,3 +270,50 @@ def test_blocks_and_mipmaps_are_shipped_as_ktx2_and_read_back(demo: Demo, tmp_pa
     assert chain.premultiplied and mips.alpha == "premultiplied" and len(chain.levels) > 5
     nine = next(f.nine for f in manifest.frames if f.sheet == "panel.png")
     assert nine is not None and (nine.left, nine.right, nine.fill[0]) == (16, 15, "stretch")
+
+
+def test_the_page_limit_of_a_sheet_binds_its_own_pages_only(demo: Demo) -> None:
+    project, stock = demo
+    crate, sky = named(project, "crate.png"), named(project, "sky.png")
+    project = tune_sheets(project, [crate.id], limit=64)
+    atlas = build(project, stock)
+    for frame in atlas.frames:
+        page = atlas.pages[frame.page]
+        if frame.sheet.id == crate.id:
+            assert max(page.shape[:2]) <= 64
+        if frame.sheet.id == sky.id:
+            assert max(page.shape[:2]) > 64
+
+
+def test_a_cell_too_large_for_its_page_is_named_with_its_sheet(demo: Demo) -> None:
+    project, stock = demo
+    sky = named(project, "sky.png")
+    with pytest.raises(EditError, match=r"sky.png: sky needs \d+ x \d+ px .* pages are 64 px") as caught:
+        build(tune_sheets(project, [sky.id], limit=100), stock)
+    assert "limit in Tune" in caught.value.cure
+    with pytest.raises(EditError, match="sky.png: sky needs") as caught:
+        build(project, stock, AtlasSettings(limit=128))
+    assert "larger pages" in caught.value.cure
+
+
+def test_what_a_renamed_level_left_behind_goes_and_foreign_files_stay(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    ship(project, stock, tmp_path)
+    (tmp_path / "levels" / "mine.json").write_text("{}")
+    (tmp_path / "levels" / "saltings.json").write_text("changed by hand")
+    for level in project.levels:
+        project = rename(project, level.id, f"new {level.name}")
+    ship(project, stock, tmp_path)
+    there = {p.name for p in (tmp_path / "levels").iterdir()}
+    assert {"new_pier.json", "new_pier.png", "new_saltings.json", "mine.json"} <= there
+    assert "pier.json" not in there and "pier.png" not in there
+    assert "saltings.json" in there, "a file that somebody changed since is left"
+
+
+def test_another_version_of_the_program_ships_anew(demo: Demo, tmp_path: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    project, stock = demo
+    ship(project, stock, tmp_path)
+    monkeypatch.setattr("rushweed.core.ship.build.__version__", "99")
+    said: list[str] = []
+    ship(project, stock, tmp_path, progress=lambda _share, words: said.append(words))
+    assert "Packing the atlas" in said

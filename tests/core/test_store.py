@@ -19,7 +19,7 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import remove_sheet, rename, rename_cell
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import Project, TileLayer, Tiles
+from rushweed.core.document.model import FORMAT, Project, TileLayer, Tiles
 from rushweed.core.level.chunks import put_region, region
 from rushweed.core.level.edit import add_level
 from rushweed.core.pixels.stock import Stock
@@ -122,6 +122,8 @@ NONSENSE = {
     "a file that is not there": (HEAD, lambda d: d["sheets"].append("sheets/none.json")),
     "a file outside": (HEAD, lambda d: d["sheets"].append("../x.json")),
     "a newer format": (HEAD, lambda d: d.update(format=99)),
+    "format 0": (HEAD, lambda d: d.update(format=0)),
+    "a format below 0": (HEAD, lambda d: d.update(format=-1)),
     "no format": (HEAD, lambda d: d.pop("format")),
 }
 
@@ -355,3 +357,19 @@ def test_a_large_level_keeps_its_layers_apart(tmp_path: Path) -> None:
     assert isinstance(first, TileLayer) and isinstance(second, TileLayer)
     assert (region(first.tiles, 0, 0, 200, 100) == 8).all() and second.tiles.columns == 0
     assert level_id == opened.id and Stock(tmp_path)
+
+
+def test_an_older_format_is_copied_before_it_is_written_anew(demo_folder: Path) -> None:
+    head = demo_folder / HEAD
+    head.write_text(head.read_text().replace(f'"format": {FORMAT}', '"format": 1'))
+    before = {p.relative_to(demo_folder): p.read_bytes() for p in demo_folder.glob("*/*.json")}
+    folder = Folder(demo_folder)
+    project = folder.open()
+    backup = demo_folder / ".rushweed" / f"before-format-{FORMAT}"
+    assert '"format": 1' in head.read_text() and not backup.exists(), "opening changes nothing"
+    folder.save(rename(project, project.levels[0].id, "quay"))
+    assert f'"format": {FORMAT}' in head.read_text()
+    assert '"format": 1' in (backup / HEAD).read_text()
+    assert all((backup / path).read_bytes() == data for path, data in before.items())
+    old = Folder(backup).open()
+    assert old.levels[0].name == "pier" and Folder(demo_folder).open().levels[0].name == "quay"

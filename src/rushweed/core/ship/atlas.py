@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Wrap
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.pack import pack
@@ -34,7 +35,8 @@ class Frame(NamedTuple):
 
 
 class Kind(NamedTuple):
-    """What all frames of a page have in common. A texture that repeats is its `sheet` alone, uncut."""
+    """What all frames of a page have in common; it is at most `limit` px a side, where that is not 0. A
+    texture that repeats is its `sheet` alone, uncut."""
 
     group: str
     filter: Filter
@@ -42,6 +44,7 @@ class Kind(NamedTuple):
     wrap: Wrap
     alpha: Alpha
     codec: Codec
+    limit: int = 0
     sheet: str = ""
 
 
@@ -156,8 +159,10 @@ def _pack_group(
         return
     sizes = [(p.shape[1] + 2 * g, p.shape[0] + 2 * g) for p, g in zip(parts, gutters, strict=True)]
     where: dict[int, tuple[int, int, int]] = {}
-    limit = min([settings.limit, *(s.tune.limit for s in sheets if s.tune.limit)])
     power = settings.power_of_two or any(s.tune.pad == "power" for s in sheets)
+    limit = min(settings.limit, kind.limit or settings.limit)
+    limit = 1 << (limit.bit_length() - 1) if power else limit
+    _check_fit(wanted, sizes, limit, settings)
     four = kind.codec not in ("none", "indexed") or any(s.tune.pad == "four" for s in sheets)
     for page in pack(sizes, limit, power):
         size = (page.width, page.height)
@@ -175,6 +180,25 @@ def _pack_group(
         placed[cell.id] = Frame(sheet, cell, number, (x, y, w, h), offset)
 
 
+def _check_fit(
+    wanted: list[tuple[Sheet, Cell, int, tuple[int, int]]],
+    sizes: list[tuple[int, int]],
+    limit: int,
+    settings: AtlasSettings,
+) -> None:
+    """Raises EditError for a cell that no page can hold, by the names of its sheet and itself."""
+    for sheet, cell, part, _offset in wanted:
+        w, h = sizes[part]
+        if max(w, h) > limit:
+            own = sheet.tune.limit and sheet.tune.limit <= settings.limit
+            raise EditError(
+                f"{sheet.name}: {cell.name} needs {w} x {h} px with its gutter, and pages are {limit} px.",
+                f"Raise {sheet.name}'s page limit in Tune."
+                if own
+                else "Ship larger pages, or cut it smaller.",
+            )
+
+
 def _whole(
     sheet: Sheet, stock: Stock, number: int, pages: list[np.ndarray], placed: dict[str, Frame]
 ) -> None:
@@ -188,7 +212,8 @@ def _whole(
 def kind_of(sheet: Sheet) -> Kind:
     tune = sheet.tune
     alone = sheet.id if tune.wrap == "repeat" else ""
-    return Kind(tune.group, tune.filter, tune.mipmaps, tune.wrap, tune.alpha, tune.codec, alone)
+    limit = 0 if alone else tune.limit
+    return Kind(tune.group, tune.filter, tune.mipmaps, tune.wrap, tune.alpha, tune.codec, limit, alone)
 
 
 def gutter_of(sheet: Sheet, settings: AtlasSettings) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -12,6 +13,7 @@ from typing import NamedTuple
 import msgspec
 import numpy as np
 
+from rushweed import __version__
 from rushweed.core.document.errors import EditError, StoreError, file_reason
 from rushweed.core.document.model import Codec, Level, Project
 from rushweed.core.level.render import level_picture
@@ -112,6 +114,7 @@ def ship(
     covered = sum(w * h for _page, _x, _y, w, h in {(f.page, *f.rect) for f in atlas.frames})
     area_px = sum(p.shape[0] * p.shape[1] for p in atlas.pages)
     done = Shipped(out, written, len(atlas.frames), len(atlas.pages), covered / area_px)
+    _remove_former(done)
     _note(done, key)
     return done
 
@@ -132,7 +135,7 @@ NOTE = ".rushweed-ship.json"
 def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
     """A digest of the project, the settings and the state of its pictures on disk."""
     digest = hashlib.sha256(
-        repr((settings, MANIFEST_FORMAT, project.name, project.groups, project.traits)).encode()
+        repr((settings, MANIFEST_FORMAT, __version__, project.name, project.groups, project.traits)).encode()
     )
     for sheet in project.sheets:
         digest.update(msgspec.json.encode(sheet))
@@ -149,17 +152,37 @@ def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
     return digest.hexdigest()
 
 
+def _last_note(out: Path) -> _Note | None:
+    try:
+        return msgspec.json.decode((out / NOTE).read_bytes(), type=_Note)
+    except (OSError, msgspec.DecodeError, ValueError):
+        return None
+
+
+def _remove_former(done: Shipped) -> None:
+    """Remove what the last shipping wrote and this one did not, where it stands as it was written."""
+    note, out = _last_note(done.folder), done.folder
+    for name, (size, written_ns) in note.files.items() if note is not None else ():
+        path = out / name
+        if path in done.files or ".." in Path(name).parts or Path(name).is_absolute():
+            continue
+        with contextlib.suppress(OSError):
+            state = path.lstat()
+            if (state.st_size, state.st_mtime_ns) == (size, written_ns):
+                path.unlink()
+
+
 def _shipped_before(out: Path, key: str) -> Shipped | None:
     """The last shipping into `out`, if the same went in and its files stand as they were written."""
+    note = _last_note(out)
+    if note is None or note.key != key:
+        return None
     try:
-        note = msgspec.json.decode((out / NOTE).read_bytes(), type=_Note)
-        if note.key != key:
-            return None
         for name, (size, written_ns) in note.files.items():
             state = (out / name).stat()
             if (state.st_size, state.st_mtime_ns) != (size, written_ns):
                 return None
-    except (OSError, msgspec.DecodeError):
+    except OSError:
         return None
     return Shipped(out, [out / name for name in note.files], note.frames, note.pages, note.filled)
 

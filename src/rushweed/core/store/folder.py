@@ -28,6 +28,7 @@ from rushweed.core.store.form import (
     read_sheet,
     sheet_text,
 )
+from rushweed.core.store.migrate import back_up, check_format
 
 Part = Sheet | Level | Animation
 
@@ -68,6 +69,7 @@ class Folder:
         self._paths: dict[str, str] = {}  # part id -> path of its file
         self._written: dict[str, tuple[object, bytes]] = {}  # path -> (part, text) as on disk
         self._kept: dict[str, tuple[object, str]] = {}  # path -> (part, file under kept/)
+        self._format_on_disk = FORMAT
         self.saved_at: float | None = None
 
     # -- opening ---------------------------------------------------------------------------------
@@ -125,11 +127,7 @@ class Folder:
         data = text(HEAD)
         first = decode(data, msgspec.Raw, HEAD)
         number = self._format(bytes(first))
-        if number > FORMAT:
-            raise StoreError(
-                f"{HEAD} is of format {number}; this Rushweed reads up to {FORMAT}.",
-                "Open the project with a newer Rushweed; nothing was changed.",
-            )
+        check_format(number, HEAD)
         head: Head = decode(data, Head, HEAD)
         sheets, levels, animations = [], [], []
         for path in (*head.sheets, *head.levels, *head.animations):
@@ -155,6 +153,7 @@ class Folder:
         self._check_ids(project)
         if remember:
             self._written[HEAD] = (None, data)
+            self._format_on_disk = number
         return project
 
     def _note(self, remember: bool, path: str, part_id: str, part: Part, body: bytes) -> None:
@@ -201,9 +200,11 @@ class Folder:
         files |= {path: None for path in self._written if path not in texts}
         changed = len(files)
         if changed:
+            back_up(self.path, self.work, self._written, self._format_on_disk)
             # The kept edits go in the same stroke: they are all in what is saved now.
             write_together(self.path, self.work, {f"{WORK}/{KEPT_NOTE}": None, **files})
         self._written = {path: (parts.get(path), data) for path, data in texts.items()}
+        self._format_on_disk = FORMAT
         self.forget_kept()
         self.saved_at = time.time()
         return changed

@@ -1,0 +1,50 @@
+"""Projects of older formats: what their files say is brought to the present format as they are read.
+
+Format 1 lacks `aside` of sheets; nothing it holds has another meaning now. The files on disk stay as they
+are until the project is saved; then they are first copied to .rushweed/before-format-N.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Iterable
+from pathlib import Path
+
+from rushweed.core.document.errors import StoreError, file_reason
+from rushweed.core.document.model import FORMAT
+
+OLDEST = 1
+
+
+def check_format(number: int, place: str) -> None:
+    """Raises StoreError for a format that this Rushweed cannot read."""
+    if number > FORMAT:
+        raise StoreError(
+            f"{place} is of format {number}; this Rushweed reads up to {FORMAT}.",
+            "Open the project with a newer Rushweed; nothing was changed.",
+        )
+    if number < OLDEST:
+        raise StoreError(
+            f"{place} is of format {number}, which no Rushweed has written.",
+            "Put the file back from your backup or version control.",
+        )
+
+
+def back_up(root: Path, work: Path, paths: Iterable[str], number: int) -> None:
+    """Copy the files of a project of an older format before they are written anew. Raises StoreError."""
+    target, half = work / f"before-format-{FORMAT}", work / f"before-format-{FORMAT}.half"
+    if target.exists() or number >= FORMAT:
+        return
+    try:
+        shutil.rmtree(half, ignore_errors=True)
+        for path in paths:
+            (half / path).parent.mkdir(parents=True, exist_ok=True)
+            shutil.copyfile(root / path, half / path)
+        os.replace(half, target)
+    except OSError as error:
+        raise StoreError(
+            f"{root.name} is of format {number} and could not be copied before it is written anew: "
+            f"{file_reason(error)}.",
+            "Make room or allow writing, then save again.",
+        ) from error
