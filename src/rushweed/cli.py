@@ -135,8 +135,8 @@ def gather(
                 print(f"{r.path.name} goes along with {r.along} as its {r.note}.")
             elif r.same:
                 print(f"{r.path.name} is the same picture as {r.same}.")
-        for r in faults:
-            print(f"rushweed: {r.fault}", file=sys.stderr)
+    for r in faults:
+        print(f"rushweed: {r.fault}", file=sys.stderr)
     if faults:
         raise typer.Exit(2)
 

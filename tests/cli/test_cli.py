@@ -258,3 +258,31 @@ def test_tune_sets_codec_recipe_and_the_rest(demo_folder: Path) -> None:
     for bad in (("--recipe", "Stew"), ("--codec", "zip"), ("--gutter", "99")):
         done = run("tune", str(demo_folder), "wren.png", *bad)
         assert done.returncode == 2 and done.stderr.count("\n") == 1
+
+
+@pytest.mark.parametrize("json_too", [False, True])
+def test_gathering_a_folder_without_pictures_says_so(made: Path, tmp_path: Path, json_too: bool) -> None:
+    (tmp_path / "empty" / "inside").mkdir(parents=True)
+    (tmp_path / "empty" / "notes.txt").write_text("nothing to see")
+    done = run("gather", made, tmp_path / "empty", *(["--json"] if json_too else []))
+    assert done.returncode == 2 and "The folder empty holds no pictures." in done.stderr
+    if json_too:
+        assert "holds no pictures" in json.loads(done.stdout)["failed"][0]["problem"]
+
+
+def test_a_picture_resized_while_closed_is_found_and_taken_up_from_a_script(
+    made: Path, tmp_path: Path
+) -> None:
+    assert run("cut", made, "tiles", "--grid", "16x16").returncode == 0
+    assert "No picture has changed." in run("refresh", made).stdout
+    path = made / "art" / "tiles.png"
+    with Image.open(path) as image:
+        image.resize((128, 80), Image.Resampling.NEAREST).save(path)
+    done = run("check", made)
+    assert done.returncode == 1 and "2 times as large" in done.stdout
+    done = run("ship", made, "--out", tmp_path / "out")
+    assert done.returncode == 2 and "rushweed refresh" in done.stderr
+    report = json.loads(run("refresh", made, "--json").stdout)
+    assert report["changed"][0]["to"] == [128, 80] and report["changed"][0]["aside"] == ""
+    assert Folder(made).open().sheets[0].cells[1].rect == (32, 0, 32, 32)
+    assert run("ship", made, "--out", tmp_path / "out").returncode == 0

@@ -329,8 +329,8 @@ def test_a_sheet_with_a_normal_map_is_lit_by_a_lamp_that_can_be_moved(hands: Han
 
 def test_colour_for_colour_on_a_keyed_sheet_leaves_the_key_alone(hands: Hands) -> None:
     hands.open_sheet("eel.bmp", "gather")
-    gather = stage(hands)
-    key = next(s for s in hands.sheet("eel.bmp").source.steps if isinstance(s, KeyColour))
+    gather, key = stage(hands), KeyColour((255, 0, 255))
+    gather.add_step(key)
     rgba = hands.session.stock.pixels(hands.sheet("eel.bmp"))
     ys, xs = np.nonzero(rgba[..., 3])
     y, x = int(ys[0]), int(xs[0])
@@ -344,3 +344,28 @@ def test_colour_for_colour_on_a_keyed_sheet_leaves_the_key_alone(hands: Hands) -
     assert key in steps and steps[-1] == Exchange(((colour, colour),))  # type: ignore[arg-type]
     assert (hands.session.stock.pixels(hands.sheet("eel.bmp")) == rgba).all()
     assert gather.tool == "point"
+
+
+def test_a_gathering_that_is_cancelled_leaves_nothing_behind(hands: Hands, tmp_path: Path) -> None:
+    source = tmp_path / "many"
+    source.mkdir()
+    for n in range(60):
+        rgba = np.full((8, 8, 4), n + 1, np.uint8)
+        Image.fromarray(rgba).save(source / f"{chr(97 + n % 26)}{chr(97 + n // 26)}.png")
+    art, before = hands.session.folder.path / "art", hands.session.project
+    files = sorted(p.name for p in art.rglob("*"))
+    job = stage(hands).bringing.bring([source])
+    assert job is not None
+    ended: list[bool] = []
+    job.ended.connect(lambda: ended.append(True))
+    hands.wait(lambda: len(list(art.rglob("*"))) > len(files) + 5)
+    hands.press_widget(hands.window.notice._holder.itemAt(0).widget())
+    hands.wait(lambda: bool(ended))
+    hands.qtbot.wait(50)
+    assert sorted(p.name for p in art.rglob("*")) == files and hands.session.project is before
+
+
+def test_a_folder_without_pictures_is_named(hands: Hands, tmp_path: Path) -> None:
+    (tmp_path / "hollow").mkdir()
+    stage(hands).bringing.bring([tmp_path / "hollow"])
+    hands.wait(lambda: "The folder hollow holds no pictures." in hands.window.notice._words.text())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 import re
@@ -14,7 +15,7 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import PictureError, RushweedError, file_reason
 from rushweed.core.document.ids import natural_key, new_id, unique_name
 from rushweed.core.document.model import Animation, Cell, Frame, GridCut, Project, Sheet, Source, Variant
-from rushweed.core.pixels.read import ENDINGS, Picture, frame_columns, read_picture
+from rushweed.core.pixels.read import ENDINGS, KINDS, Picture, frame_columns, read_picture
 from rushweed.core.pixels.series import Batch, are_frames, batches, common_crop, laid_out
 from rushweed.core.store.files import write_file
 
@@ -37,7 +38,7 @@ class Gathered(NamedTuple):
 
 def files_in(paths: list[Path], faults: list[Gathered] | None = None) -> list[Path]:
     """The files to read: folders are opened, their pictures taken in natural order, folder by folder. A
-    folder that cannot be read is added to `faults`."""
+    folder that cannot be read, or holds no picture, is added to `faults`."""
     found: list[Path] = []
     for path in paths:
         if not path.is_dir():
@@ -53,8 +54,12 @@ def files_in(paths: list[Path], faults: list[Gathered] | None = None) -> list[Pa
                 )
 
         inside: list[Path] = []
+        failed = len(faults) if faults is not None else 0
         for folder, _folders, names in os.walk(path, onerror=unreadable):
             inside += [Path(folder) / n for n in names if Path(n).suffix.lower() in ENDINGS]
+        if not inside and faults is not None and len(faults) == failed:
+            problem = f"The folder {path.name or path} holds no pictures."
+            faults.append(Gathered(path, fault=PictureError(problem, f"Choose one with {KINDS} files.")))
         found += sorted(inside, key=lambda p: (natural_key(str(p.parent)), natural_key(p.name)))
     return found[:MOST_FILES]
 
@@ -64,6 +69,7 @@ class Gathering:
 
     def __init__(self, folder: Path, project: Project) -> None:
         self.folder = folder
+        self._written: list[Path] = []
         self._known = {s.source.sha256: s.name for s in project.sheets}
         self._taken = {path for s in project.sheets for path in s.source.files}
 
@@ -157,7 +163,7 @@ class Gathering:
             parts = []
             for n, picture in enumerate(pictures, 1):
                 relative = f"art/{stem}/{stem}_{n:0{width}d}.{_ending(picture)}"
-                write_file(self.folder / relative, picture.data)
+                self._write(relative, picture.data)
                 parts.append(relative)
         except OSError as error:
             return [Gathered(first, fault=_unwritten(first, error)), *results]
@@ -186,9 +192,26 @@ class Gathering:
         while (self.folder / relative).exists() and (self.folder / relative).read_bytes() != picture.data:
             names.add(Path(relative).stem)
             relative = f"art/{unique_name(_file_stem(stem), names)}.{_ending(picture)}"
-        write_file(self.folder / relative, picture.data)
+        self._write(relative, picture.data)
         self._taken.add(relative)
         return relative
+
+    def _write(self, relative: str, data: bytes) -> None:
+        path = self.folder / relative
+        there = path.exists()
+        write_file(path, data)
+        if not there:
+            self._written.append(path)
+
+    def take_back(self) -> None:
+        """Remove every file that was copied, and the folders made for them: nobody wants them."""
+        written, self._written = self._written, []
+        for path in written:
+            with contextlib.suppress(OSError):
+                path.unlink()
+        for folder in sorted({path.parent for path in written}, key=lambda p: -len(p.parts)):
+            with contextlib.suppress(OSError):
+                folder.rmdir()  # only if nothing else is in it
 
 
 class _Apart(Exception):

@@ -111,6 +111,13 @@ class Bringing:
         stock = session.stock
 
         def work(job: Job) -> list[Gathered]:
+            try:
+                return gather(job)
+            except BaseException:
+                gathering.take_back()
+                raise
+
+        def gather(job: Job) -> list[Gathered]:
             got: list[Gathered] = []
             batches = gathering.batches(files_in(paths, got), as_one)
             for i, batch in enumerate(batches):
@@ -122,6 +129,7 @@ class Bringing:
             return got
 
         job = session.jobs.start("Gathering", work, self._brought)
+        job.ended.connect(lambda: gathering.take_back() if job.cancelled else None)
         session.working.emit(job)
         return job
 
@@ -143,4 +151,4 @@ class Bringing:
             more = f" and {len(same) - 1} more" if len(same) > 1 else ""
             session.tell("told", f"{same[0].path.name}{more} is on the Shelf already, as {same[0].same}.")
         elif not sheets:
-            session.tell("told", f"There were no {KINDS} pictures in it.")
+            session.tell("told", f"There were no {KINDS} pictures among them.")
