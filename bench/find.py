@@ -8,7 +8,7 @@ import numpy as np
 
 from bench.row import Row
 from bench.sheets import sheets
-from rushweed.core.pixels.key import propose_key
+from rushweed.core.pixels.key import key_candidates, propose_key
 from rushweed.core.pixels.true_pixel import true_pixel
 
 KEYS = (
@@ -55,9 +55,9 @@ def _keys(count: int = 160) -> tuple[float, float]:
         colour = KEYS[n % len(KEYS)]
         rgba = sheet.rgba.copy()
         rgba[clear] = (*colour, 255)
-        found = propose_key(rgba)
+        found = key_candidates(rgba, 1)
         total += 1
-        right += found is not None and found.colour == colour
+        right += bool(found) and found[0].colour == colour
     return 1 - right / total, 1 - alone / others
 
 

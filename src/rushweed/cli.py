@@ -107,11 +107,12 @@ def gather(
     apart: Annotated[bool, typer.Option("--apart", help="Numbered pictures each by itself.")] = False,
 ) -> None:
     """Bring pictures into a project; a bad file is named and the rest go on."""
+    from rushweed.core.cut.take import sheet_chance
     from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
     from rushweed.core.tune.recipe import suited
 
     with errors_told(), changing(project) as (folder, value):
-        gathering = Gathering(folder.path, value)
+        gathering = Gathering(folder.path, value, sheet_chance)
         results: list[Gathered] = []
         for batch in gathering.batches(files_in(files, results), not apart):
             results += [suited(value, r)._replace(picture=None) for r in gathering.take(batch)]
@@ -123,6 +124,7 @@ def gather(
             "gathered": [r.sheet.name for r in results if r.sheet],
             "along": [{"file": str(r.path), "with": r.along, "as": r.note} for r in results if r.along],
             "same": [{"file": str(r.path), "as": r.same} for r in results if r.same],
+            "unsure": sorted({str(path) for r in results for path in r.numbered}),
             "failed": [{"file": str(r.path), "problem": str(r.fault)} for r in faults],
         }
         print(json.dumps(report))
@@ -130,6 +132,7 @@ def gather(
         for r in results:
             if r.sheet:
                 note = f", {r.note}" if r.note else ""
+                note += "; unsure, --apart parts them" if r.numbered and r.animation else ""
                 print(f"{r.sheet.name}  {r.sheet.source.size[0]} x {r.sheet.source.size[1]} px{note}")
             elif r.along:
                 print(f"{r.path.name} goes along with {r.along} as its {r.note}.")
@@ -201,7 +204,7 @@ def propose(image: Path, as_json: AsJson = False) -> None:
     from rushweed.core.cut.islands import pieces
     from rushweed.core.cut.propose import ink_of
     from rushweed.core.cut.take import choices
-    from rushweed.core.pixels.key import propose_key
+    from rushweed.core.pixels.key import key_candidates
     from rushweed.core.pixels.read import read_picture
     from rushweed.core.pixels.true_pixel import true_pixel
 
@@ -209,31 +212,48 @@ def propose(image: Path, as_json: AsJson = False) -> None:
         rgba = read_picture(image).rgba
         found = choices(rgba)
         best = found.best
-        key, true = propose_key(rgba), true_pixel(rgba)
+        keys, true = key_candidates(rgba), true_pixel(rgba)
     kind = "pieces" if isinstance(best, PiecesCut) else "grid" if isinstance(best, GridCut) else "single"
     if as_json:
         grids = [
             {"cell": g.cell, "margin": g.margin, "spacing": g.spacing, "columns": g.columns, "rows": g.rows,
-             "score": g.score, "evidence": g.evidence}
+             "score": g.score, "probability": round(g.score * found.of_grid, 4), "evidence": g.evidence,
+             "features": {name: value for name, value in g.named_features.items() if value}}
             for g in found.grids
         ]  # fmt: skip
         rects = pieces(ink_of(rgba)[0], found.join) if found.pieces else []
+        probabilities = {"grid": found.of_grid, "pieces": (1 - found.of_grid) * found.of_pieces}
         report = {
-            "size": [rgba.shape[1], rgba.shape[0]], "key_colour": key.colour if key else None,
+            "size": [rgba.shape[1], rgba.shape[0]],
+            "key_colour": keys[0].colour if keys and keys[0].sure else None,
+            "key_candidates": [
+                {"colour": key.colour, "tolerance": key.tolerance, "probability": key.chance,
+                 "evidence": key.evidence}
+                for key in keys
+            ],
             "true_pixel": true.factor if true else 1, "grids": grids,
-            "pieces": {"join": found.join, "rects": rects}, "best": kind,
+            "pieces": {"join": found.join, "rects": rects}, "best": kind, "sure": found.sure,
+            "regions": [
+                {"rect": b.rect, "cell": [b.cell, b.rect[3]], "margin": [b.margin, 0], "spacing": [b.gap, 0],
+                 "probability": b.chance}
+                for b in found.bands
+            ],
+            "probabilities": {k: round(v, 4) for k, v in probabilities.items()},
         }  # fmt: skip
         print(json.dumps(report))
         return
     for g in found.grids:
         print(f"{g.score:.2f}  {g.words()}  {g.columns} x {g.rows} cells, {g.evidence}")
     if found.pieces:
-        print(f"{found.pieces} pieces, parts within {found.join} px joined")
-    if key:
-        print(f"key colour: {key.evidence}")
+        print(f"{found.pieces} pieces, small parts within {found.join} px joined")
+    if found.bands:
+        print(f"{len(found.bands)} strips with cells of their own, {len(found.band_cells)} cells")
+    for key in keys:
+        if key.sure or key.chance > 0.1:
+            print(f"key colour: {key.evidence}" + ("" if key.sure else ", unsure"))
     if true:
         print(f"enlarged {true.factor} times: {true.evidence}")
-    print(f"best: {kind}")
+    print(f"best: {kind}" + ("" if found.sure else ", unsure"))
 
 
 @app.command()

@@ -53,7 +53,45 @@ def test_joined_boxes_are_farther_apart_than_the_join_distance(seed: int, join: 
 def test_parts_within_the_join_distance_are_one_and_specks_are_dropped() -> None:
     mask = sheet((10, 10, 4, 4), (16, 10, 4, 4), (40, 10, 6, 6), (80, 70, 1, 1))
     assert len(pieces(mask)) == 4
-    assert pieces(mask, join=2, least=2) == [(10, 10, 10, 4), (40, 10, 6, 6)]
+    assert pieces(mask, join=2, least=2, any_size=True) == [(10, 10, 10, 4), (40, 10, 6, 6)]
+
+
+def test_small_parts_join_what_is_nearest_by_px_and_large_ones_never_join() -> None:
+    mask = sheet((10, 10, 12, 12), (24, 10, 12, 12), (11, 24, 2, 2), (60, 60, 12, 12), (75, 62, 2, 2))
+    assert len(pieces(mask)) == 5
+    assert pieces(mask, join=4) == [(10, 10, 12, 14), (24, 10, 12, 12), (60, 60, 17, 12)]
+    corner = np.zeros((40, 40), bool)
+    corner[5:30, 5] = corner[29, 5:30] = True  # a hook, whose box holds what is far from it
+    corner[8, 25] = True
+    assert len(pieces(corner, join=6)) == 2, "boxes that overlap are no reason to join"
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 100_000), st.integers(1, 9))
+def test_joining_keeps_every_px_and_never_makes_more_pieces(seed: int, join: int) -> None:
+    rng = np.random.default_rng(seed)
+    mask = rng.random((60, 60)) < 0.02
+    for _ in range(5):
+        x, y = rng.integers(0, 50, 2)
+        mask[y : y + rng.integers(5, 10), x : x + rng.integers(5, 10)] = True
+    one, other = pieces(mask), pieces(mask, join)
+    assert len(other) <= len(one)
+    covered = np.zeros_like(mask)
+    for x, y, w, h in other:
+        covered[y : y + h, x : x + w] = True
+    assert covered[mask].all()
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_letters_under_a_row_of_marks_and_packed_things_are_counted(seed: int) -> None:
+    from bench.kinds import draw
+
+    for made in ("font", "packed"):
+        drawn = draw(made, seed + 100)
+        mask = ink_of(drawn.rgba)[0]
+        found = len(pieces(mask, propose_join(mask)))
+        assert abs(found - drawn.pieces) <= 0.1 * drawn.pieces + 1, (made, found, drawn.pieces)
+    assert not ink_of(draw("font", seed).rgba)[0][0].any(), "marks are no art"
 
 
 def test_reading_order_follows_ragged_rows() -> None:
@@ -82,7 +120,7 @@ def test_the_lamps_fall_into_their_pieces_and_sparks_hold_together(demo: tuple[P
     mask = ink_of(stock.pixels(lamps))[0]
     assert len(pieces(mask)) == 17
     assert len(pieces(mask, 6)) == 11  # eight things and three sparks of three blobs each
-    made = cut_sheet(project, lamps.id, PiecesCut(6, 1, "feet"), stock.pixels(lamps))
+    made = cut_sheet(project, lamps.id, PiecesCut(6, fit="feet"), stock.pixels(lamps))
     cells = named(made, "lamps.png").cells
     assert len(cells) == 11 and len({c.rect[2:] for c in cells}) == 1
     fewer = remove_cells(made, lamps.id, [cells[0].id])

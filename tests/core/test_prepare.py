@@ -27,7 +27,7 @@ from rushweed.core.document.model import (
     Turn,
 )
 from rushweed.core.pixels.copies import recoloured_copy
-from rushweed.core.pixels.key import keyed, propose_key
+from rushweed.core.pixels.key import key_candidates, keyed, propose_key
 from rushweed.core.pixels.licence import asks_for_credit, changes_of, credit_lines, licence_fault
 from rushweed.core.pixels.prepare import Way, prepared, recoloured, size_after, way_of
 from rushweed.core.pixels.reload import what_moved
@@ -68,8 +68,19 @@ def on_ground(rgba: np.ndarray, colour: tuple[int, int, int]) -> np.ndarray:
 @pytest.mark.parametrize("colour", [(255, 0, 255), (0, 255, 0), (0, 0, 0), (255, 255, 255), (92, 148, 252)])
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_the_key_colour_of_a_sheet_is_proposed(colour: tuple[int, int, int], seed: int) -> None:
-    found = propose_key(on_ground(sprites(seed), colour))
-    assert found is not None and found.colour == colour and "of the border" in found.evidence
+    found = key_candidates(on_ground(sprites(seed), colour))[0]
+    assert found.colour == colour and "of the border" in found.evidence and found.chance > 0.1
+
+
+def test_only_a_sure_key_colour_is_taken_without_asking() -> None:
+    assert propose_key(on_ground(sprites(1), (255, 0, 255))) is not None
+    photo = np.full((64, 96, 4), 255, np.uint8)
+    y, x = np.mgrid[0:64, 0:96]
+    photo[..., 0], photo[..., 1], photo[..., 2] = 90 + y, 120 + x // 2, 160 - y
+    assert propose_key(photo) is None
+    dark = photo.copy()
+    dark[:20] = (3, 3, 3, 255)
+    assert propose_key(dark) is None
 
 
 def test_no_key_is_proposed_for_clear_sheets_and_for_tiles() -> None:
@@ -90,8 +101,8 @@ def test_a_lossy_ground_is_keyed_with_a_tolerance() -> None:
     ground = (rgba[..., :3] == (250, 10, 245)).all(axis=-1)
     noise = rng.integers(-5, 6, (*rgba.shape[:2], 3))
     rgba[..., :3] = np.where(ground[..., None], np.clip(rgba[..., :3] + noise, 0, 255), rgba[..., :3])
-    found = propose_key(rgba)
-    assert found is not None and found.tolerance > 0
+    found = key_candidates(rgba)[0]
+    assert found.tolerance > 0
     clear = keyed(rgba, found.colour, found.tolerance)[..., 3] == 0
     assert (clear == ground).mean() > 0.99
 

@@ -25,7 +25,7 @@ def lamps(hands: Hands) -> CutStage:
     """The free-form sheet of the demo, cut into its pieces."""
     hands.open_sheet("lamps.png", "cut")
     cut = stage(hands)
-    hands.wait(lambda: cut.first_proposal() is not None)
+    hands.wait(lambda: cut.proposals.best() is not None)
     hands.keys("Ctrl+Return")
     assert isinstance(hands.sheet("lamps.png").cut, PiecesCut)
     return cut
@@ -263,10 +263,11 @@ def test_many_cells_show_only_their_marks_while_a_number_changes(hands: Hands, t
 def test_proposals_are_chips_and_hovering_one_shows_its_marks(hands: Hands) -> None:
     hands.open_sheet("wren.png", "cut")
     cut = stage(hands)
-    hands.wait(lambda: cut.first_proposal() is not None)
+    hands.wait(lambda: cut.proposals.best() is not None)
     assert cut.proposal_line is not None
     chips = cut.proposal_line.findChildren(Chip)
+    assert cut.proposals.shown() is None, "nothing is drawn over a cut that is made"
     chips[1].hovered.emit(True)
-    assert cut._ghosted is not None
+    assert cut.proposals.shown() is not None
     chips[1].hovered.emit(False)
-    assert cut._ghosted is None
+    assert cut.proposals.shown() is None

@@ -109,10 +109,10 @@ def test_the_first_proposal_is_shown_and_a_press_on_its_chip_cuts(hands: Hands) 
     hands.session.edit("Uncut", lambda p: p)
     stage = cut_stage(hands)
     hands.type(stage._cell, "40x40")
-    hands.wait(lambda: bool(stage._proposals))
+    hands.wait(lambda: stage.proposals.best() is not None)
     hands.qtbot.wait(30)
-    assert stage.first_proposal() == GridCut((24, 32))
-    chip = stage._chips.itemAt(1).widget()
+    assert stage.proposals.best() == GridCut((24, 32))
+    chip = stage.proposals.chips.itemAt(1).widget()
     assert "24 × 32" in chip.words  # type: ignore[union-attr]
     hands.press_widget(chip)
     assert isinstance(hands.sheet("wren.png").cut, GridCut) and hands.sheet("wren.png").cut.cell == (24, 32)  # type: ignore[union-attr]

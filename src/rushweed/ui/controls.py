@@ -3,9 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from html import escape
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtCore import QBuffer, QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 from rushweed.ui.icons import Icons
@@ -197,15 +208,19 @@ class IconButton(Pressable):
 
 
 class Chip(Pressable):
-    """A proposal: a bold part and its evidence; the chosen one has a reed border and a check."""
+    """A proposal: a bold part and its evidence; the chosen one has a reed border and a check, one that waits
+    to be taken a straw one."""
 
     hovered = pyqtSignal(bool)
 
     def __init__(
-        self, look: Look, words: str, evidence: str = "", chosen: bool = False, tip: str = ""
-    ) -> None:
+        self, look: Look, words: str, evidence: str = "", chosen: bool = False, tip: str = "",
+        waits: bool = False,
+    ) -> None:  # fmt: skip
         super().__init__()
         self.look, self.words, self.evidence, self.chosen = look, words, evidence, chosen
+        self.waits = waits  # shown on the Desk, to be taken
+        self.picture: QImage | None = None  # of the result, at the left
         self._hover = False
         self.setFixedHeight(HIGH)
         self.setToolTip(tip)
@@ -213,12 +228,16 @@ class Chip(Pressable):
 
     def minimumSizeHint(self) -> QSize:
         bold = QFontMetricsF(self.look.font(12, True)).horizontalAdvance(self.words)
-        return QSize(int(bold + 17 + (20 if self.chosen else 0)), HIGH)
+        return QSize(int(bold + 17 + (20 if self.chosen else 0) + self._picture_width()), HIGH)
+
+    def _picture_width(self) -> int:
+        return 30 if self.picture is not None else 0
 
     def sizeHint(self) -> QSize:
         bold = QFontMetricsF(self.look.font(12, True)).horizontalAdvance(self.words)
         rest = QFontMetricsF(self.look.font(12)).horizontalAdvance(self.evidence)
-        return QSize(int(bold + rest + 17 + (7 if self.evidence else 0) + (20 if self.chosen else 0)), HIGH)
+        extra = (7 if self.evidence else 0) + (20 if self.chosen else 0) + self._picture_width()
+        return QSize(int(bold + rest + 17 + extra), HIGH)
 
     def enterEvent(self, event: object) -> None:
         self._hover = True
@@ -233,14 +252,22 @@ class Chip(Pressable):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(look.colour("reed" if self.chosen or self.hasFocus() else "rule"))
-        painter.setBrush(look.colour("straw_wash" if self._hover and not self.chosen else "raised"))
+        edge = "reed" if self.chosen or self.hasFocus() else "straw_deep" if self.waits else "rule"
+        painter.setPen(look.colour(edge))
+        wash = (self._hover or self.waits) and not self.chosen
+        painter.setBrush(look.colour("straw_wash" if wash else "raised"))
         painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1), 3, 3)
         x = 8.0
         if self.chosen:
             painter.setPen(QPen(look.colour("reed"), 2))
             painter.drawPolyline(QPolygonF([QPointF(x, 12), QPointF(x + 4, 16), QPointF(x + 11, 8)]))
             x += 20
+        if self.picture is not None:
+            box = QRectF(x - 4, 2, 28, self.height() - 4)
+            size = self.picture.size().scaled(box.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(box.x(), box.y(), size.width(), size.height()), self.picture)
+            x += self._picture_width()
         painter.setFont(look.font(12, self.chosen))
         painter.setPen(look.colour("ink"))
         wide = QFontMetricsF(painter.font()).horizontalAdvance(self.words)
@@ -250,6 +277,15 @@ class Chip(Pressable):
         painter.setPen(look.colour("quiet"))
         rest = QRectF(x + wide + 7, 0, self.width() - x - wide - 14, self.height())
         painter.drawText(rest, middle, elided(painter, self.evidence, rest.width()))
+
+
+def picture_tip(words: str, image: QImage) -> str:
+    """A tooltip with a picture under its words."""
+    data = QBuffer()
+    data.open(QBuffer.OpenModeFlag.WriteOnly)
+    image.save(data, "PNG")
+    picture = bytes(data.data().toBase64().data()).decode()
+    return f'{escape(words)}<br><img src="data:image/png;base64,{picture}">'
 
 
 class Rule(QWidget):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from msgspec.structs import replace
@@ -34,13 +34,19 @@ def rects_of(sheet: Sheet, cut: Cut, rgba: np.ndarray) -> list[Rect]:
     if isinstance(cut, HandCut):
         return [cell.rect for cell in sheet.cells]
     if isinstance(cut, PiecesCut):
-        rects = pieces(ink_of(rgba)[0], cut.join, cut.least)
+        rects = pieces(ink_of(rgba)[0], cut.join, cut.least, cut.any_size)
         return rects if cut.fit == "tight" else equal_cells(rects, sheet.source.size, cut.fit)
     if isinstance(cut, GuidesCut):
         check_guides(cut, sheet.source.size, sheet.name)
         return guide_rects(cut, ink(rgba))
     grid = grid_of(cut, sheet.source.size, sheet.name)
     return [grid.rect(column, row) for column, row in places(cut, grid, occupied(ink(rgba), grid))]
+
+
+def cut_as(project: Project, sheet_id: str, rects: Sequence[Rect]) -> Project:
+    """Give a sheet cells, x, y, w, h in px, that count as cut by hand; old ones keep their ids."""
+    sheet = sheet_of(project, sheet_id)
+    return put_sheet(project, replace(sheet, cut=HandCut(), cells=recut(sheet, rects), waste_accepted=False))
 
 
 def leave_out(

@@ -1,4 +1,4 @@
-"""Free-form pieces: what hangs together, parts of one thing joined, in reading order."""
+"""Free-form pieces: what hangs together, small parts joined to what they belong to, in reading order."""
 
 from __future__ import annotations
 
@@ -11,74 +11,182 @@ from rushweed.core.document.rows import reading_order
 
 Rect = tuple[int, int, int, int]
 MOST_PIECES = 20_000
+SMALL = 0.1  # of the usual ink: a part with less belongs to another
+MEASURED = 3000  # small parts up to which their distances are measured px by px
+JOINS = (0, 1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 24, 32)
 
 
-def pieces(mask: np.ndarray, join: int = 0, least: int = 1) -> list[Rect]:
+def pieces(mask: np.ndarray, join: int = 0, least: int = 1, any_size: bool = False) -> list[Rect]:
     """Boxes (x, y, w, h) around the pieces of a sheet, in reading order.
 
-    mask: bool (height, width), where the art is. Pixels that touch, by a corner too, are one piece; so are
-    boxes at most `join` px apart. Pieces of fewer than `least` px are dropped. Raises CutError if there
-    are more than 20,000.
+    mask: bool (height, width), where the art is. Pixels that touch, by a corner too, are one part. A small
+    part joins the nearest other one at most `join` px away, so that two large ones never become one; with
+    `any_size` all boxes at most `join` px apart become one. Pieces of fewer than `least` px are dropped.
+    Raises CutError if there are more than 20,000.
     """
-    boxes = _boxes(mask, least)
-    boxes = joined(boxes, join) if join > 0 else boxes
+    parts = _Parts(mask, least)
+    if any_size:
+        boxes = joined(parts.boxes, join) if join > 0 else parts.boxes
+    else:
+        boxes = parts.joined(join)
     return reading_order([(int(a), int(b), int(c - a), int(d - b)) for a, b, c, d in boxes])
 
 
-def _boxes(mask: np.ndarray, least: int) -> np.ndarray:
-    """left, top, right, bottom of each connected part: int64 (n, 4)."""
-    from scipy import ndimage  # late: it takes a third of a second to import
-
-    labels, count = ndimage.label(mask, np.ones((3, 3), bool))
-    if count > MOST_PIECES:
-        raise CutError(
-            f"The sheet falls into {count:,} pieces, more than {MOST_PIECES:,}.",
-            "Cut it by a grid, or clear its specks first.",
-        )
-    found = ndimage.find_objects(labels)
-    boxes = np.array([(s[1].start, s[0].start, s[1].stop, s[0].stop) for s in found], np.int64).reshape(-1, 4)
-    return boxes[_large_enough(labels, boxes, least)] if least > 1 and len(boxes) else boxes
-
-
-def _large_enough(labels: np.ndarray, boxes: np.ndarray, least: int) -> np.ndarray:
-    """Which pieces have at least so many px; large boxes are not counted, they hold enough."""
-    keep = np.ones(len(boxes), bool)
-    area = (boxes[:, 2] - boxes[:, 0]) * (boxes[:, 3] - boxes[:, 1])
-    for i in np.flatnonzero(area < least * least):
-        a, b, c, d = boxes[i]
-        keep[i] = np.count_nonzero(labels[b:d, a:c] == i + 1) >= least
-    return keep
+def propose_join(mask: np.ndarray) -> int:
+    """The smallest join distance from which on the number of pieces stays the same for a while; wide enough
+    for every small part where the large ones are alike, or the small ones are mere specks."""
+    parts = _Parts(mask, 1)
+    if not len(parts.boxes) or not parts.small.any():
+        return 0
+    large = parts.boxes[~parts.small]
+    sides = np.maximum(large[:, 2] - large[:, 0], large[:, 3] - large[:, 1])
+    areas, specks = parts.area[~parts.small], parts.area[parts.small]
+    alike = len(large) >= 4 and float(areas.std()) < 0.6 * float(areas.mean())
+    alike = alike or float(specks.sum()) < 0.04 * float(areas.sum())
+    widest = int(np.median(sides)) // 2 if alike else 8
+    steps = [join for join in JOINS if join <= max(widest, 2)]
+    counts = [len(parts.joined(join)) for join in steps]
+    if alike:
+        return next(join for join, count in zip(steps, counts, strict=True) if count == counts[-1])
+    for i, join in enumerate(steps[:-2]):
+        if counts[i] == counts[i + 1] == counts[i + 2]:
+            return join
+    return 2
 
 
-def joined(boxes: np.ndarray, join: int) -> np.ndarray:
-    """Boxes (left, top, right, bottom) at most `join` px apart become one, until none are that near."""
-    while len(boxes) > 1:
-        boxes = boxes[np.argsort(boxes[:, 0], kind="stable")]
-        left, top, right, bottom = boxes.T
-        group = list(range(len(boxes)))
+class _Parts:
+    """The connected parts of a mask. `boxes` are left, top, right, bottom, int64 (n, 4), `area` their px,
+    `small` those with less than a tenth of the ink that a px of art usually lies in."""
 
-        def root(i: int, group: list[int] = group) -> int:
+    def __init__(self, mask: np.ndarray, least: int) -> None:
+        from scipy import ndimage  # late: it takes a third of a second to import
+
+        self.labels, count = ndimage.label(mask, np.ones((3, 3), bool))
+        if count > MOST_PIECES:
+            raise CutError(
+                f"The sheet falls into {count:,} pieces, more than {MOST_PIECES:,}.",
+                "Cut it by a grid, or clear its specks first.",
+            )
+        found = ndimage.find_objects(self.labels)
+        boxes = [(s[1].start, s[0].start, s[1].stop, s[0].stop) for s in found]
+        self.boxes = np.array(boxes, np.int64).reshape(-1, 4)
+        self.area = np.bincount(self.labels.ravel(), minlength=count + 1)[1:]
+        self.names = np.arange(1, count + 1)
+        if least > 1:
+            keep = self.area >= least
+            self.boxes, self.area, self.names = self.boxes[keep], self.area[keep], self.names[keep]
+        self.small = self.area < SMALL * usual_ink(self.area)
+        self._pairs: tuple[int, list[tuple[float, int, int]]] | None = None
+
+    def joined(self, join: int) -> np.ndarray:
+        """The boxes after small parts have joined what is nearest, at most `join` px away: int64 (n, 4)."""
+        if join < 1 or not self.small.any():
+            return self.boxes
+        group = list(range(len(self.boxes)))
+        holds_large = (~self.small).tolist()
+
+        def root(i: int) -> int:
             while group[i] != i:
                 group[i] = group[group[i]]
                 i = group[i]
             return i
 
+        for distance, i, j in self._near(join):
+            a, b = root(i), root(j)
+            if distance <= join and a != b and not (holds_large[a] and holds_large[b]):
+                group[max(a, b)] = min(a, b)
+                holds_large[min(a, b)] = holds_large[a] or holds_large[b]
+        return _merged(self.boxes, [root(i) for i in range(len(group))])
+
+    def _near(self, join: int) -> list[tuple[float, int, int]]:
+        """Small parts and what is at most `join` px from them, the nearest first: distance, both indices."""
+        if self._pairs is None or self._pairs[0] < join:
+            reach = max(join, JOINS[-1] if len(self.boxes) < 600 else join)
+            small = np.flatnonzero(self.small)
+            measured = len(small) <= MEASURED
+            self._pairs = (
+                reach,
+                sorted(self._by_px(small, reach) if measured else self._by_box(small, reach)),
+            )
+        return self._pairs[1]
+
+    def _by_px(self, small: np.ndarray, reach: int) -> list[tuple[float, int, int]]:
+        from scipy import ndimage
+
+        index = np.full(int(self.labels.max()) + 1, -1)
+        index[self.names] = np.arange(len(self.names))
+        found = []
+        for i in small.tolist():
+            a, b, c, d = self.boxes[i]
+            part = self.labels[max(b - reach, 0) : d + reach, max(a - reach, 0) : c + reach]
+            mine = part == self.names[i]
+            others = index[part[(part > 0) & ~mine]]
+            if not others.size:
+                continue
+            away = ndimage.distance_transform_edt(~mine)[(part > 0) & ~mine] - 1
+            best = np.full(len(self.names) + 1, np.inf)
+            np.minimum.at(best, others, away)
+            for j in np.unique(others[others >= 0]).tolist():
+                if best[j] <= reach:
+                    found.append((float(best[j]), min(i, j), max(i, j)))
+        return found
+
+    def _by_box(self, small: np.ndarray, reach: int) -> list[tuple[float, int, int]]:
+        found = []
+        left, top, right, bottom = self.boxes.T
+        for i in small.tolist():
+            across = np.maximum(left[i] - right, left - right[i])
+            down = np.maximum(top[i] - bottom, top - bottom[i])
+            away = np.maximum(np.maximum(across, down), 0)
+            for j in np.flatnonzero(away <= reach).tolist():
+                if j != i:
+                    found.append((float(away[j]), min(i, j), max(i, j)))
+        return found
+
+
+def usual_ink(area: np.ndarray) -> float:
+    """The size of the part that a px of art usually lies in: the median over all px, not over parts."""
+    if not len(area):
+        return 0.0
+    ordered = np.sort(area)
+    total = np.cumsum(ordered)
+    return float(ordered[np.searchsorted(total, total[-1] / 2)])
+
+
+def joined(boxes: np.ndarray, join: int) -> np.ndarray:
+    """Boxes (left, top, right, bottom) at most `join` px apart become one, until none are that near."""
+    from scipy.sparse import coo_array  # late: it takes long to import
+    from scipy.sparse.csgraph import connected_components
+
+    while len(boxes) > 1:
+        boxes = boxes[np.argsort(boxes[:, 0], kind="stable")]
+        left, top, right, bottom = boxes.T
         reach = np.searchsorted(left, right + join, side="right").tolist()
+        one: list[np.ndarray] = []
+        other: list[np.ndarray] = []
         for i, end in enumerate(reach):
             apart = np.maximum(top[i + 1 : end] - bottom[i], top[i] - bottom[i + 1 : end])
-            for j in np.flatnonzero(apart <= join).tolist():
-                a, b = root(i), root(i + 1 + j)
-                group[max(a, b)] = min(a, b)
-        names, index = np.unique([root(i) for i in range(len(boxes))], return_inverse=True)
-        if len(names) == len(boxes):
+            near = np.flatnonzero(apart <= join) + i + 1
+            one.append(np.full(len(near), i))
+            other.append(near)
+        ends = np.concatenate(one), np.concatenate(other)
+        graph = coo_array((np.ones(len(ends[0]), np.int8), ends), shape=(len(boxes), len(boxes)))
+        count, owner = connected_components(graph, directed=False)
+        if count == len(boxes):
             break
-        merged = np.empty((len(names), 4), np.int64)
-        merged[:, :2], merged[:, 2:] = np.iinfo(np.int64).max, 0
-        for axis in (0, 1):
-            np.minimum.at(merged[:, axis], index, boxes[:, axis])
-            np.maximum.at(merged[:, axis + 2], index, boxes[:, axis + 2])
-        boxes = merged
+        boxes = _merged(boxes, owner.tolist())
     return boxes
+
+
+def _merged(boxes: np.ndarray, owner: list[int]) -> np.ndarray:
+    """One box around all boxes of each owner: int64 (owners, 4)."""
+    names, index = np.unique(owner, return_inverse=True)
+    merged = np.empty((len(names), 4), np.int64)
+    merged[:, :2], merged[:, 2:] = np.iinfo(np.int64).max, 0
+    for axis in (0, 1):
+        np.minimum.at(merged[:, axis], index, boxes[:, axis])
+        np.maximum.at(merged[:, axis + 2], index, boxes[:, axis + 2])
+    return merged
 
 
 def equal_cells(rects: list[Rect], size: tuple[int, int], align: Literal["centre", "feet"]) -> list[Rect]:
@@ -96,14 +204,3 @@ def equal_cells(rects: list[Rect], size: tuple[int, int], align: Literal["centre
         top = y + h - high if align == "feet" else y + (h - high) // 2
         cells.append((min(max(left, 0), size[0] - wide), min(max(top, 0), size[1] - high), wide, high))
     return cells
-
-
-def propose_join(mask: np.ndarray) -> int:
-    """The smallest join distance from which on the number of pieces stays the same for a while."""
-    boxes = _boxes(mask, 1)
-    counts = {join: len(joined(boxes, join) if join else boxes) for join in (0, 1, 2, 3, 4, 5, 6, 8)}
-    steps = list(counts)
-    for i, join in enumerate(steps[:-2]):
-        if counts[join] == counts[steps[i + 1]] == counts[steps[i + 2]]:
-            return join
-    return 2

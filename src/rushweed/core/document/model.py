@@ -162,11 +162,13 @@ class CountCut(Frozen, frozen=True, tag_field="by", tag="count"):
 
 
 class PiecesCut(Frozen, frozen=True, tag_field="by", tag="pieces"):
-    """Free-form pieces: boxes at most `join` px apart are one, those under `least` px are dropped; `fit` is
-    tight boxes, or equal cells with the pieces centred or standing at their foot."""
+    """Free-form pieces: small parts join what is at most `join` px away, with `any_size` large ones too;
+    those under `least` px are dropped. `fit` is tight boxes, or equal cells with the pieces centred or
+    standing at their foot."""
 
     join: int = 0
     least: int = 1
+    any_size: bool = False
     fit: Literal["tight", "centre", "feet"] = "tight"
 
 

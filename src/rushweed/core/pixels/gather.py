@@ -6,10 +6,11 @@ import contextlib
 import hashlib
 import os
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import NamedTuple
 
+import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import PictureError, RushweedError, file_reason
@@ -20,11 +21,13 @@ from rushweed.core.pixels.series import Batch, are_frames, batches, common_crop,
 from rushweed.core.store.files import write_file
 
 MOST_FILES = 20_000
+FRAMES_UP_TO, SHEETS_FROM = 0.2, 0.8  # chances of being sheets between which it is asked
 
 
 class Gathered(NamedTuple):
     """What came of one file: a new `sheet` (with an `animation` if it moves), the `same` one there already,
-    the sheet it went `along` with as a variant or normal map, or the `fault`; `note` says more."""
+    the sheet it went `along` with as a variant or normal map, or the `fault`; `note` says more. `numbered`
+    are the files of numbered pictures that were taken together, or each by itself, without being sure."""
 
     path: Path
     sheet: Sheet | None = None
@@ -34,6 +37,10 @@ class Gathered(NamedTuple):
     animation: Animation | None = None
     along: str = ""
     note: str = ""
+    numbered: tuple[Path, ...] = ()
+
+
+SheetChance = Callable[[np.ndarray], float]  # how likely a picture is a sheet of many cells, 0..1
 
 
 def files_in(paths: list[Path], faults: list[Gathered] | None = None) -> list[Path]:
@@ -67,8 +74,13 @@ def files_in(paths: list[Path], faults: list[Gathered] | None = None) -> list[Pa
 class Gathering:
     """Reads files into one project folder. Knows the pictures that are there, by content and by name."""
 
-    def __init__(self, folder: Path, project: Project) -> None:
+    def __init__(
+        self, folder: Path, project: Project, sheet_chance: SheetChance | None = None, sure: bool = False
+    ) -> None:
+        """`sheet_chance` tells sheets of many cells, which stay apart although they are numbered; with `sure`
+        nobody is asked."""
         self.folder = folder
+        self._sheet_chance, self._sure = sheet_chance, sure
         self._written: list[Path] = []
         self._known = {s.source.sha256: s.name for s in project.sheets}
         self._taken = {path for s in project.sheets for path in s.source.files}
@@ -82,8 +94,11 @@ class Gathering:
             return self._single(batch)
         try:
             return self._series(batch)
-        except _Apart:
-            return [one for path in batch.paths for one in self._single(Batch((path,), path.name))]
+        except _Apart as apart:
+            alone = [one for path in batch.paths for one in self._single(Batch((path,), path.name))]
+            if apart.unsure:
+                alone = [one._replace(numbered=batch.paths) if one.sheet else one for one in alone]
+            return alone
 
     # -- one picture -------------------------------------------------------------------------------
 
@@ -153,6 +168,9 @@ class Gathering:
         sizes = [(p.rgba.shape[1], p.rgba.shape[0]) for p in pictures]
         if len(pictures) < 2 or not are_frames(sizes):
             raise _Apart
+        chance = self._chance_of_sheets(pictures)
+        if chance > 0.5:
+            raise _Apart(unsure=chance < SHEETS_FROM)
         digest = hashlib.sha256("".join(p.sha256 for p in pictures).encode()).hexdigest()
         first = batch.paths[0]
         if digest in self._known:
@@ -181,7 +199,17 @@ class Gathering:
             low, high = min(sizes), max(sizes)
             note += f", {low[0]} x {low[1]} to {high[0]} x {high[1]} px, padded to stand on one line"
         whole = Picture(rgba, b"", digest, "PNG")
-        return [Gathered(first, sheet, whole, animation=animation, note=note), *results]
+        unsure = batch.paths if chance > FRAMES_UP_TO else ()
+        done = Gathered(first, sheet, whole, animation=animation, note=note, numbered=unsure)
+        return [done, *results]
+
+    def _chance_of_sheets(self, pictures: list[Picture]) -> float:
+        """How likely numbered pictures are sheets of many cells, and not one frame each: by a few of them."""
+        if self._sheet_chance is None:
+            return 0.0
+        few = [pictures[n] for n in sorted({0, len(pictures) // 2, len(pictures) - 1})]
+        chance = float(np.median([self._sheet_chance(p.rgba) for p in few]))
+        return round(chance) if self._sure else chance
 
     # -- files -------------------------------------------------------------------------------------
 
@@ -216,6 +244,10 @@ class Gathering:
 
 class _Apart(Exception):
     """Numbered pictures that are no frames of one thing."""
+
+    def __init__(self, unsure: bool = False) -> None:
+        super().__init__()
+        self.unsure = unsure
 
 
 def _file_stem(stem: str) -> str:

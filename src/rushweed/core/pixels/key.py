@@ -1,4 +1,4 @@
-"""The key colour of an opaque picture: proposed from its border, made clear, its fringe cleaned."""
+"""The key colour of an opaque picture: ranked from its pixels, made clear, its fringe cleaned."""
 
 from __future__ import annotations
 
@@ -7,65 +7,187 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.model import Colour
+from rushweed.core.pixels.markers import marker_rows
+from rushweed.core.ranking import chance, model
 
 OPAQUE = 0.995  # share of px without transparency from which a picture may be keyed
 NEAR = 12  # of 255: how far colours of a lossy picture may stray from their key
+SURE = 0.945  # chance from which a key colour is taken without asking
+LIKELY = 0.12  # chance from which it serves to find the art, and is offered
+ROWS = 512  # lines read
+FEATURES = (
+    "share", "log_share", "border", "ring", "least_side", "corners", "solid", "shaded", "contrast", "vivid",
+    "saturation", "black", "white", "all_over", "reaches", "of_top", "colours", "lead", "nearly_all",
+    "vivid_border", "tiny", "lossy",
+)  # fmt: skip
 
 
 class KeyProposal(NamedTuple):
-    """A key colour, how far px may be from it (of 255), and why."""
+    """A key colour, how far px may be from it (of 255), how likely it is one at all, and why."""
 
     colour: Colour
     tolerance: int
     evidence: str
+    chance: float = 1.0
+
+    @property
+    def sure(self) -> bool:
+        """Whether it may be taken without asking."""
+        return self.chance >= SURE
+
+
+def may_be_keyed(rgba: np.ndarray) -> bool:
+    """Whether a picture is opaque and large enough to ask for its key colour."""
+    height, width = rgba.shape[:2]
+    return height >= 3 and width >= 3 and np.count_nonzero(rgba[..., 3] >= 250) >= OPAQUE * height * width
+
+
+def key_candidates(rgba: np.ndarray, most: int = 3) -> list[KeyProposal]:
+    """The colours that may stand for nothing in a picture, uint8 (height, width, 4), the likeliest first;
+    none if it has transparency of its own.
+
+    Which colour is ranked by one model, whether there is one at all by another, for the first; the chances
+    of the others are what is left in proportion.
+    """
+    if not may_be_keyed(rgba):
+        return []
+    colours, values = candidate_features(rgba)
+    order = model("key_colour", FEATURES).scores(values)
+    seen = model("key_present", FEATURES).scores(values)
+    found = []
+    for place in np.argsort(-order, kind="stable")[:most].tolist():
+        colour = colours[place]
+        share, border, lossy = (float(values[place, FEATURES.index(n)]) for n in ("share", "border", "lossy"))
+        name = "#{:02x}{:02x}{:02x}".format(*colour)
+        words = f"{name} fills {border:.0%} of the border, {share:.0%} of the picture"
+        likely = chance(float(seen[place]))
+        found.append(KeyProposal(colour, NEAR if lossy else 0, words, round(likely, 4)))
+    return found
+
+
+def likely_key(rgba: np.ndarray) -> KeyProposal | None:
+    """The colour that most likely stands for nothing, if one does: what grids and pieces take for clear."""
+    found = key_candidates(rgba, 1)
+    return found[0] if found and found[0].chance >= LIKELY else None
 
 
 def propose_key(rgba: np.ndarray) -> KeyProposal | None:
-    """The colour that stands for nothing in a picture, uint8 (height, width, 4), or None.
+    """The key colour of a picture, uint8 (height, width, 4), if there is one for sure, else None."""
+    found = key_candidates(rgba, 1)
+    return found[0] if found and found[0].sure else None
 
-    It is the commonest colour of the border, if it fills enough of the border and of the picture, reaches
-    from the border to most of its px, and is more than the lines between tiles.
+
+def candidate_features(rgba: np.ndarray) -> tuple[list[Colour], np.ndarray]:
+    """Colours that come into question, and what speaks for each: float (colours, FEATURES).
+
+    The commonest of the picture and of its border, and pure ones that fill a hundredth of it.
     """
+    above, below = marker_rows(rgba)
+    rgba = rgba[above : rgba.shape[0] - below]
     height, width = rgba.shape[:2]
-    if height < 3 or width < 3 or np.count_nonzero(rgba[..., 3] >= 250) < OPAQUE * height * width:
-        return None
-    codes = rgba[..., :3].astype(np.uint32) @ np.array([65536, 256, 1], np.uint32)
-    border = np.concatenate((codes[0], codes[-1], codes[1:-1, 0], codes[1:-1, -1]))
-    colours, counts = np.unique(border, return_counts=True)
-    for best in np.argsort(-counts, kind="stable")[:3]:
-        found = _judged(rgba, codes, int(colours[best]), border)
-        if found is not None:
-            return found
-    return None
+    rows = np.unique(np.linspace(0, height - 1, min(height, ROWS)).astype(int))
+    lines = rgba[rows]
+    codes = lines[..., :3].astype(np.uint32) @ np.array([65536, 256, 1], np.uint32)
+    step = max(codes.size // 300_000, 1)
+    values, counts = np.unique(codes.ravel()[::step], return_counts=True)
+    total, order = int(counts.sum()), np.argsort(-counts, kind="stable")
+    rings = [_ring(rgba, depth) for depth in range(3) if min(height, width) > 2 * depth + 2] or [
+        codes.ravel()
+    ]
+    at_border, times = np.unique(np.concatenate(rings), return_counts=True)
+    picked = [int(v) for v in values[order[:8]]]
+    picked += [int(v) for v in at_border[np.argsort(-times, kind="stable")[:4]]]
+    for place in order[:256]:
+        r, g, b = _channels(int(values[place]))
+        if counts[place] > 0.01 * total and max(r, g, b) - min(r, g, b) >= 245:
+            picked.append(int(values[place]))
+    picked = list(dict.fromkeys(picked))
+    looked = _Looked(rgba, lines, codes, rings, values, counts)
+    return [_channels(code) for code in picked], np.array([looked.features(code) for code in picked])
 
 
-def _judged(rgba: np.ndarray, codes: np.ndarray, code: int, border: np.ndarray) -> KeyProposal | None:
-    colour = (code >> 16, code >> 8 & 255, code & 255)
-    clear = codes == code
-    on_border = float((border == code).mean())
-    tolerance = 0
-    if on_border < 0.4:  # a lossy picture strays a little
-        clear = np.abs(rgba[..., :3].astype(np.int16) - np.array(colour, np.int16)).max(axis=-1) <= NEAR
-        edge = np.concatenate((clear[0], clear[-1], clear[1:-1, 0], clear[1:-1, -1]))
-        on_border, tolerance = float(edge.mean()), NEAR
-    share = float(clear.mean())
-    vivid = is_vivid(colour)
-    sides = [float(line.mean()) for line in (clear[0], clear[-1], clear[:, 0], clear[:, -1])]
-    if not vivid and (min(sides) < 0.1 or tolerance and on_border < 0.8):
-        return None
-    least = 0.3 if vivid else 0.35 if share > 0.25 else 0.5
-    if on_border < least or not (0.02 if vivid else 0.08) <= share <= 0.99:
-        return None
-    rows, columns = clear.all(axis=1), clear.all(axis=0)
-    inner = clear[~rows][:, ~columns]
-    lines = rows.mean() < 0.4 and columns.mean() < 0.4
-    if not vivid and lines and inner.size and inner.mean() < 0.04:
-        return None  # only the lines between tiles
-    if not vivid and not _reaches(clear):
-        return None
-    name = f"#{code:06x}"
-    words = f"{name} fills {on_border:.0%} of the border, {share:.0%} of the picture"
-    return KeyProposal(colour, tolerance, words)
+def _channels(code: int) -> Colour:
+    return code >> 16, code >> 8 & 255, code & 255
+
+
+def _ring(rgba: np.ndarray, depth: int) -> np.ndarray:
+    """The colours of the px so far from the border."""
+    end = -1 - depth
+    sides = (rgba[depth], rgba[end], rgba[:, depth], rgba[:, end])
+    ring = np.concatenate([side[:, :3] for side in sides]).astype(np.uint32)
+    return np.asarray(ring @ np.array([65536, 256, 1], np.uint32))
+
+
+class _Looked:
+    """A picture being asked for its key colour."""
+
+    def __init__(
+        self, rgba: np.ndarray, lines: np.ndarray, codes: np.ndarray, rings: list[np.ndarray],
+        values: np.ndarray, counts: np.ndarray,
+    ) -> None:  # fmt: skip
+        self.rgba, self.lines, self.codes, self.rings = rgba, lines, codes, rings
+        self.values, self.counts, self.total = values, counts, int(counts.sum())
+        self.top = int(counts.max()) / self.total
+
+    def features(self, code: int) -> list[float]:
+        colour = np.array(_channels(code), np.int16)
+        clear = self.codes == code
+        away = np.abs(self.lines[..., :3].astype(np.int16) - colour).max(axis=-1)
+        near = away <= NEAR
+        strays, held = int(np.count_nonzero(near & ~clear)), int(np.count_nonzero(clear))
+        lossy = strays > 0.35 * max(held, 1) and _kinds(self.codes[near & ~clear]) > 24
+        clear = near if lossy else clear
+
+        def share_of(ring: np.ndarray) -> float:
+            return float((_near(ring, colour) if lossy else ring == code).mean())
+
+        share = float(clear.mean())
+        on_rings = [share_of(ring) for ring in self.rings]
+        height, width = self.rgba.shape[:2]
+        ring = self.rings[0]
+        sides = [share_of(part) for part in np.split(ring, [width, 2 * width, 2 * width + height])]
+        corners = (
+            [ring[i] == code for i in (0, width - 1, width, 2 * width - 1)] if len(ring) > 2 * width else []
+        )
+        runs, starts = (
+            int(np.count_nonzero(clear[:, 1:] & clear[:, :-1])),
+            int(np.count_nonzero(clear[:, :-1])),
+        )
+        across = runs / max(starts, 1)
+        beside = np.zeros_like(clear)
+        beside[:, 1:] |= clear[:, :-1]
+        beside[:, :-1] |= clear[:, 1:]
+        off = away[beside & ~clear]
+        bound = [int(c) for c in colour]
+        saturation = (max(bound) - min(bound)) / 255
+        others = self.counts[self.values != code]
+        colours = float(np.log(len(self.values) + 1)) / 10
+        return [
+            share, float(np.log(share + 1e-4)), max(on_rings), on_rings[0], min(sides),
+            float(np.mean(corners)) if corners else 0.0, across,
+            float((off <= 48).mean()) if off.size else 0.0, float(off.mean()) / 255 if off.size else 0.0,
+            float(is_vivid(_channels(code))), saturation, float(max(bound) <= 8), float(min(bound) >= 247),
+            _all_over(clear), _reaches(clear), share / self.top, colours,
+            share - (int(others.max()) / self.total if others.size else 0.0), float(share > 0.9),
+            saturation * max(on_rings), float(height * width < 3000), float(lossy),
+        ]  # fmt: skip
+
+
+def _near(codes: np.ndarray, colour: np.ndarray) -> np.ndarray:
+    parts = np.stack((codes >> 16, codes >> 8 & 255, codes & 255), axis=-1).astype(np.int16)
+    return np.asarray(np.abs(parts - colour).max(axis=-1) <= NEAR)
+
+
+def _kinds(codes: np.ndarray) -> int:
+    return len(np.unique(codes[:20_000]))
+
+
+def _all_over(clear: np.ndarray) -> float:
+    """In how many of 8 x 8 fields of the picture some of it is."""
+    high, wide = max(clear.shape[0] // 8, 1), max(clear.shape[1] // 8, 1)
+    rows, columns = clear.shape[0] // high, clear.shape[1] // wide
+    fields = clear[: rows * high, : columns * wide].reshape(rows, high, columns, wide)
+    return float((fields.mean(axis=(1, 3)) > 0.03).mean())
 
 
 def is_vivid(colour: Colour) -> bool:
@@ -74,15 +196,16 @@ def is_vivid(colour: Colour) -> bool:
     return all(ends) and max(colour) >= 245 and min(colour) <= 10
 
 
-def _reaches(clear: np.ndarray) -> bool:
-    """Whether most of the clear px hang together with the border."""
+def _reaches(clear: np.ndarray) -> float:
+    """The share of the clear px that hang together with the border."""
     from scipy import ndimage  # late: it takes a third of a second to import
 
+    step = max(int(np.sqrt(clear.size / 100_000)), 1)
+    clear = clear[::step, ::step]
     labels, count = ndimage.label(clear)
     edge = np.unique(np.concatenate((labels[0], labels[-1], labels[:, 0], labels[:, -1])))
     held = np.bincount(labels.ravel(), minlength=count + 1)
-    reached = int(held[edge[edge > 0]].sum())
-    return reached >= 0.5 * int(held[1:].sum())
+    return float(held[edge[edge > 0]].sum() / max(held[1:].sum(), 1))
 
 
 def keyed(rgba: np.ndarray, colour: Colour, tolerance: int = 0, fringe: bool = True) -> np.ndarray:

@@ -6,12 +6,16 @@ import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QPlainTextEdit, QVBoxLayout, QWidget
 
+from rushweed.core.cut.take import sheet_chance
+from rushweed.core.document.edit import remove_sheet
+from rushweed.core.document.model import Project
 from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import ENDINGS, KINDS
 from rushweed.core.tune.recipe import suited
-from rushweed.ui.controls import label
+from rushweed.ui.controls import button, emptied, label, row
 from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import many
 from rushweed.ui.theme import Look
@@ -21,7 +25,10 @@ if TYPE_CHECKING:
 
 
 class Report(QWidget):
-    """What came of the last gathering: what came in, what was there already, what failed and why."""
+    """What came of the last gathering: what came in, what was there already, what failed and why. Of
+    numbered pictures that may be frames or sheets `other_way` names the files to be taken otherwise."""
+
+    other_way = pyqtSignal(tuple)
 
     def __init__(self, look: Look) -> None:
         super().__init__()
@@ -35,7 +42,10 @@ class Report(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
+        self._asked = QVBoxLayout()
+        self._asked.setSpacing(4)
         box.addWidget(self.head)
+        box.addLayout(self._asked)
         box.addWidget(self.lines, 1)
 
     def show_value(self, got: list[Gathered]) -> None:
@@ -48,6 +58,7 @@ class Report(QWidget):
             f"{len(faults)} failed" if faults else "",
         ]
         self.head.setText(", ".join(c for c in counts if c) + ".")
+        self._ask(got)
         texts = []
         for g in [*faults, *same, *along, *new]:
             if g.fault:
@@ -62,12 +73,29 @@ class Report(QWidget):
             texts.append(text.replace("\n", " "))
         self.lines.setPlainText("\n".join(texts))
 
+    def _ask(self, got: list[Gathered]) -> None:
+        """One line with a button for each run of numbered pictures that could be either."""
+        emptied(self._asked)
+        for files in dict.fromkeys(g.numbered for g in got if g.numbered):
+            joined = sum(g.numbered == files for g in got) == 1
+            names = f"{files[0].name} to {files[-1].name}"
+            what = "were taken as frames of one animation" if joined else "were taken as a sheet each"
+            words = label(f"{names} {what}.", "quiet")
+            words.setWordWrap(True)
+            turn = button("Each a sheet" if joined else "One animation", fix=True)
+            turn.clicked.connect(lambda _c=False, f=files: self.other_way.emit(f))
+            line = QWidget()
+            line.setLayout(row(words, turn, spacing=6))
+            self._asked.addWidget(line)
+
 
 class Bringing:
     """The ways in. `stage` shows what came of it."""
 
     def __init__(self, stage: GatherStage) -> None:
         self.stage, self.session = stage, stage.session
+        self._unsure: dict[tuple[Path, ...], list[str]] = {}
+        stage.report.other_way.connect(self._other_way)
         self._pasted: tempfile.TemporaryDirectory[str] | None = None
 
     def choose_files(self) -> None:
@@ -98,16 +126,18 @@ class Bringing:
         if image.save(str(path), "PNG"):
             self.bring([path])
 
-    def bring(self, paths: list[Path]) -> Job | None:
-        """Read pictures in the background and put them on the Shelf; bad files are named."""
-        session, as_one = self.session, self.stage.as_one.on
+    def bring(self, paths: list[Path], joined: bool | None = None) -> Job | None:
+        """Read pictures in the background and put them on the Shelf; bad files are named. With `joined` true
+        or false numbered ones are one animation, or each a sheet, whatever they look like."""
+        session = self.session
+        as_one = self.stage.as_one.on if joined is None else joined
         if not paths:
             return None
         if session.read_only:
             session.tell("fault", "This project is read-only.", "Copy its folder to add to it.")
             return None
         project = session.history.project
-        gathering = Gathering(session.folder.path, project)
+        gathering = Gathering(session.folder.path, project, None if joined else sheet_chance)
         stock = session.stock
 
         def work(job: Job) -> list[Gathered]:
@@ -133,6 +163,21 @@ class Bringing:
         session.working.emit(job)
         return job
 
+    def _other_way(self, files: tuple[Path, ...]) -> None:
+        """Numbered pictures the other way: parted if they were taken as one, else joined."""
+        session, ids = self.session, self._unsure.pop(files, [])
+        there = [s for s in session.history.project.sheets if s.id in ids]
+        if not there:
+            return
+
+        def without(project: Project) -> Project:
+            for sheet in there:
+                project = remove_sheet(project, sheet.id)
+            return project
+
+        if session.edit(f"Take {many(len(there), 'sheet')} the other way", without):
+            self.bring(list(files), joined=len(there) > 1)
+
     def _brought(self, got: list[Gathered]) -> None:
         session = self.session
         sheets = [g.sheet for g in got if g.sheet]
@@ -140,6 +185,8 @@ class Bringing:
             session.edit(f"Gather {many(len(sheets), 'picture')}", lambda p: add_gathered(p, got))
             session.choose_sheet(sheets[0].id)
         self.stage.report.show_value(got)
+        self._unsure = {g.numbered: [o.sheet.id for o in got if o.numbered == g.numbered and o.sheet]
+                        for g in got if g.numbered}  # fmt: skip
         if len(got) > 1 or any(g.fault for g in got):
             self.stage.show_tab("report")
         same = [g for g in got if g.same]

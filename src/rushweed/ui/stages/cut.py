@@ -5,30 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
-from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.cut import guides, hand
 from rushweed.core.cut.edit import cut_sheet, leave_out, pulled_in, remove_cells, spots_of
-from rushweed.core.cut.grid import even_cut, grid_of, ink, ink_sums
-from rushweed.core.cut.propose import Proposal, ink_of
-from rushweed.core.cut.take import Choices, choices
+from rushweed.core.cut.grid import even_cut, grid_of
+from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
 from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Check, Chip, button, emptied, label, row
+from rushweed.ui.controls import Check, button, label, row
 from rushweed.ui.desk.canvas import DeskEvent
-from rushweed.ui.desk.marks import crossings, paint_crosses
 from rushweed.ui.fields import ChoiceRow, NumbersField
-from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import ARROWS, POINT, SheetStage, Tool, many
 from rushweed.ui.stages.cut_card import CutCard
 from rushweed.ui.stages.cut_commands import HandCommands, commands
 from rushweed.ui.stages.cut_hand import HandGestures
+from rushweed.ui.stages.cut_proposals import CutProposals
 
 METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
 BY_HAND = ("box", "split", "guide")
@@ -83,11 +80,9 @@ class CutStage(SheetStage):
         self._method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
         self.option_line.setLayout(row(self._method, *self._parts.values(), None))
-        self._build_proposals()
+        self.proposals = CutProposals(self)
+        self.proposal_line = self.proposals.line
         self.card: CutCard = CutCard(self)
-        self._proposals: dict[str, Choices] = {}
-        self._asked: set[str] = set()
-        self.looked_at = False
         self.desk.sheet_painter.trial = None
 
     def _option_parts(self) -> dict[str, QWidget]:
@@ -128,43 +123,15 @@ class CutStage(SheetStage):
             parts[name].setLayout(layout)
         return parts
 
-    def _build_proposals(self) -> None:
-        self.proposal_line = QWidget()
-        self._chips = QHBoxLayout(self.proposal_line)
-        self._chips.setContentsMargins(8, 0, 8, 8)
-        self._chips.setSpacing(8)
-        self._chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
-        self._chip_key: object = None
-
     # -- showing ---------------------------------------------------------------------------------------
 
     def entered(self) -> None:
-        self.looked_at = True
-        self._ask()
-
-    def _ask(self) -> None:
-        """Work out proposals for the sheet shown, once."""
-        sheet = self.session.sheet
-        if sheet is None or sheet.source.key in self._asked:
-            return
-        self._asked.add(sheet.source.key)
-
-        def work(job: Job) -> tuple[Choices, np.ndarray]:
-            pixels = self.session.stock.pixels(sheet)
-            return choices(pixels), ink_sums(ink(pixels))
-
-        self.session.jobs.start("Proposing a grid", work, lambda found: self._found(sheet, *found))
-
-    def _found(self, sheet: Sheet, found: Choices, sums: np.ndarray) -> None:
-        self._proposals[sheet.source.key] = found
-        self.desk.sheet_painter.take_sums(sheet, sums)
-        self._show_chips()
+        self.proposals.looked_at = True
+        self.proposals.refresh()
 
     def refresh(self) -> None:
         sheet = self.session.sheet
         self.hovered = None
-        if self.session.stage == "cut" and self.looked_at:
-            self._ask()
         cut = sheet.cut if sheet else None
         if self.tool == "guide" and not isinstance(cut, GuidesCut):
             self.use("point")
@@ -196,55 +163,8 @@ class CutStage(SheetStage):
             grid = self.desk.sheet_painter.grid(sheet)
             self._cell.show_value(grid.cell if grid else (16, 16))
             self._counts.show_value((grid.columns, grid.rows) if grid else (1, 1))
-        self._show_chips()
+        self.proposals.refresh()
         self.card.show_sheet(sheet)
-
-    def _show_chips(self) -> None:
-        """The proposals for the sheet shown, best first; the pieces go first where no grid is likely."""
-        sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.key) if sheet else None
-        key = (sheet.source.key if sheet else "", sheet.cut if sheet else None, found)
-        if key == self._chip_key:
-            return
-        self._chip_key = key
-        emptied(self._chips)
-        looking = sheet is not None and found is None
-        self._chips.addWidget(label("Looking for a grid ..." if looking else "Proposed", "quiet"))
-        if sheet is not None and found is not None:
-            chips = [self._grid_chip(sheet, p) for p in found.grids[:3]]
-            if found.single:
-                chips.insert(0, self._single_chip(sheet))
-            if found.pieces > 1:
-                chips.insert(0 if found.pieces_first else len(chips), self._pieces_chip(sheet, found))
-            for chip in chips[:3] if len(chips) < 4 else [*chips[:2], chips[-1]]:
-                self._chips.addWidget(chip)
-            if not chips:
-                self._chips.addWidget(label("nothing stands out: it may be one single picture", "quiet"))
-        self._chips.addStretch(1)
-
-    def _grid_chip(self, sheet: Sheet, proposal: Proposal) -> Chip:
-        cut = proposal.cut()
-        tip = f"{proposal.columns} × {proposal.rows} cells, {proposal.score:.0%} sure. Press to take it."
-        chip = Chip(self.look, proposal.words(), proposal.evidence, self._same(sheet, cut), tip)
-        chip.pressed.connect(partial(self.take, cut))
-        chip.hovered.connect(lambda on: self._ghost(cut if on else None))
-        return chip
-
-    def _single_chip(self, sheet: Sheet) -> Chip:
-        chosen = isinstance(sheet.cut, CountCut) and (sheet.cut.columns, sheet.cut.rows) == (1, 1)
-        chip = Chip(
-            self.look, "One picture", "all of it hangs together", chosen, "Press to take it as one cell"
-        )
-        chip.pressed.connect(partial(self.take, CountCut(1, 1)))
-        return chip
-
-    def _pieces_chip(self, sheet: Sheet, found: Choices) -> Chip:
-        cut = PiecesCut(found.join)
-        words = f"join within {found.join} px" if found.join else "each by itself"
-        chosen = isinstance(sheet.cut, PiecesCut) and sheet.cut.join == found.join
-        chip = Chip(self.look, f"{found.pieces} pieces", words, chosen, "Press to cut into free-form pieces")
-        chip.pressed.connect(partial(self.take, cut))
-        return chip
 
     def _show_method(self) -> None:
         method = self._method.value
@@ -255,28 +175,9 @@ class CutStage(SheetStage):
         for name, part in self._parts.items():
             part.setVisible(name in shown)
 
-    def _same(self, sheet: Sheet, cut: GridCut) -> bool:
-        grid = self.desk.sheet_painter.grid(sheet)
-        return grid is not None and (grid.cell, grid.margin, grid.spacing) == (
-            cut.cell,
-            cut.margin,
-            cut.spacing,
-        )
-
-    def _ghost(self, cut: GridCut | None) -> None:
-        """Show the marks of a proposal while the pointer is on its chip."""
-        self._ghosted = cut
-        self.desk.update()
-
-    _ghosted: GridCut | None = None
-
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         self.gestures.paint(painter, room, sheet)
-        if self._ghosted is None:
-            return
-        grid = grid_of(self._ghosted, sheet.source.size)
-        points = crossings(grid, np.ones((grid.rows, grid.columns), bool))
-        paint_crosses(painter, self.desk.view, room, points, self.look.colour("art_straw"))
+        self.proposals.paint(painter, room, sheet)
 
     def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         self.desk.sheet_painter.grid_faults(painter, self.desk.view, room, sheet)
@@ -286,9 +187,9 @@ class CutStage(SheetStage):
     def _method_chosen(self, key: str) -> None:
         self._show_method()
         sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.key) if sheet else None
+        found = self.proposals.of(sheet)
         if key == "pieces" and found is not None and not isinstance(self.cut_before(), PiecesCut):
-            self._join.show_value(found.join)
+            self._join.show_value(found.choices.join)
         if sheet is None:
             return
         if key == "guides":
@@ -308,8 +209,9 @@ class CutStage(SheetStage):
             return
         grid = self.desk.sheet_painter.grid(sheet)
         if grid is None:
-            found = self._proposals.get(sheet.source.key)
-            first = found.grids[0].cut() if found is not None and found.grids else CountCut(1, 1)
+            found = self.proposals.of(sheet)
+            grids = found.choices.grids if found is not None else []
+            first = grids[0].cut() if grids else CountCut(1, 1)
             grid = grid_of(first, sheet.source.size, sheet.name)
         self.take(guides.guides_of(grid), f"Guides on {sheet.name}")
 
@@ -427,9 +329,31 @@ class CutStage(SheetStage):
     def take(self, cut: Cut, words: str = "") -> None:
         """Cut every sheet selected; what that would lose is told first."""
         sheets = self.session.sheets
-        self._ghosted = None
         names = sheets[0].name if len(sheets) == 1 else many(len(sheets), "sheet")
         self.attempt(words or f"Cut {names}", partial(self._cut_all, cut=cut))
+        if len(sheets) == 1 and isinstance(cut, GridCut) and self.cut_before() == cut:
+            self._offer_alike(sheets[0], cut)
+
+    def _offer_alike(self, sheet: Sheet, cut: GridCut) -> None:
+        """After a cut that was not the first proposal: offer it to the uncut sheets of the same size."""
+        project = self.session.history.project
+        alike = [s.id for s in project.sheets
+                 if s.id != sheet.id and s.cut is None and s.source.size == sheet.source.size]  # fmt: skip
+        if not alike or self.proposals.best() == cut:
+            return
+
+        def all_alike(project: Project) -> Project:
+            for sheet_id in alike:
+                pixels = self.session.stock.pixels(sheet_of(project, sheet_id))
+                project = cut_sheet(project, sheet_id, replace(cut, left_out=(), kept=()), pixels)
+            return project
+
+        words = "has" if len(alike) == 1 else "have"
+        self.session.ask(
+            f"{many(len(alike), 'other sheet')} {words} the same size as {sheet.name} and no cut yet.",
+            [("Cut alike", lambda: self.session.edit(f"Cut {many(len(alike), 'sheet')} alike", all_alike))],
+            lambda: None,
+        )
 
     def attempt(self, words: str, change: Callable[[Project], Project]) -> None:
         """Make an edit that may lose cells: if it does, show it and ask before it happens."""
@@ -500,7 +424,13 @@ class CutStage(SheetStage):
         super().cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:
-        """With the box tool arrows nudge the cells by a px, with Shift by ten; with Ctrl their far edges."""
+        """Enter takes the cut that is shown, . and , step through the others. With the box tool arrows nudge
+        the cells by a px, with Shift by ten; with Ctrl their far edges."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.proposals.take_shown():
+            return True
+        if event.key() in (Qt.Key.Key_Period, Qt.Key.Key_Comma):
+            self.proposals.step(1 if event.key() == Qt.Key.Key_Period else -1)
+            return True
         step = ARROWS.get(Qt.Key(event.key()))
         if self.tool != "box" or step is None or not self.session.cells:
             return super().key_pressed(event)
@@ -553,16 +483,6 @@ class CutStage(SheetStage):
 
     def commands(self) -> list[Command]:
         return commands(self)
-
-    def first_proposal(self) -> Cut | None:
-        sheet = self.session.sheet
-        found = self._proposals.get(sheet.source.key) if sheet else None
-        return None if found is None else found.best
-
-    def take_first(self) -> None:
-        first = self.first_proposal()
-        if first is not None:
-            self.take(first)
 
 
 def _to_hand(project: Project, sheet_id: str) -> Project:

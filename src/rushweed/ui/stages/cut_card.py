@@ -93,7 +93,7 @@ class CutCard(Card):
         self.name.setPlaceholderText("several" if len(cells) > 1 else "select a cell")
         self._show_rects(sheet, cells)
         pixels = None
-        if cell is not None and sheet is not None and self.stage.looked_at:
+        if cell is not None and sheet is not None and self.stage.proposals.looked_at:
             x, y, w, h = cell.rect
             pixels = self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w]
         self._content.setText(_content_words(pixels) if pixels is not None else "–" if not cells else "")

@@ -90,13 +90,16 @@ def commands(stage: CutStage) -> list[Command]:
         return Command(f"cut.{name}", words, keys, help, run, needs, ("cut",), "Cut")
 
     def proposed() -> str:
-        return "" if stage.first_proposal() else "No grid is proposed."
+        return "" if stage.proposals.best() else "Nothing is proposed yet."
 
     return [
         row("out", "Leave the selected cells out", ("Delete",), "They can be kept again with X.",
             stage.leave_out_selected),
-        row("propose", "Cut by the first proposal", ("Ctrl+Return",),
-            "Take the grid that fits the pixels best.", stage.take_first, proposed),
+        row("propose", "Take the proposed cut", ("Ctrl+Return",),
+            "The one drawn on the sheet, or the best; Enter does too.", stage.proposals.take_or_best,
+            proposed),
+        row("next", "Next proposal", (), "Show another way to cut the sheet: . on the Desk, and , back.",
+            stage.proposals.step, proposed),
         row("trim", "Trim to content", ("T",), "Shrink the selected cells to what they hold.", by_hand.trim),
         row("join", "Join the cells", ("J",), "The selected cells become one.", by_hand.join, several),
         row("split_2", "Split in two columns", ("Shift+K",), "Each selected cell; the line tool is K.",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
@@ -14,11 +15,11 @@ from rushweed.core.cut.follow import set_steps
 from rushweed.core.document.edit import set_credit, set_group, uses_of_sheet
 from rushweed.core.document.model import Colour, Exchange, KeyColour, Project, Recolour, Reduce, Sheet, Step
 from rushweed.core.pixels.copies import recoloured_copy
-from rushweed.core.pixels.key import KeyProposal, propose_key
+from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault
 from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import Check, Chip, Rule, button, emptied, label, row, tag
+from rushweed.ui.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.fields import ChoiceRow, PickBox, TextField
@@ -36,6 +37,25 @@ FIELDS = (
     ("attribution", "Credit line", "the words its author asks for"),
     ("changes", "Changes", "besides the preparation"),
 )
+
+
+OFFERED = 0.1  # chance from which a key colour is offered
+RESULT = 240  # px of a side of the small picture of what a key colour makes of a sheet
+
+
+class Seen(NamedTuple):
+    """What a picture seems to need: its key colours, likeliest first, with a picture of the result of each,
+    and its true px size if it was enlarged."""
+
+    keys: list[KeyProposal]
+    pictures: list[np.ndarray]
+    true: TruePixel | None
+
+
+def _result(raw: np.ndarray, key: KeyProposal) -> np.ndarray:
+    """A small picture of a sheet with its key colour made clear."""
+    step = max(-(-max(raw.shape[:2]) // RESULT), 1)
+    return keyed(np.ascontiguousarray(raw[::step, ::step]), key.colour, key.tolerance)
 
 
 class GatherStage(SheetStage):
@@ -68,7 +88,7 @@ class GatherStage(SheetStage):
         self._chips.setSpacing(8)
         self._chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         self._chip_key: object = None
-        self._found: dict[str, tuple[KeyProposal | None, TruePixel | None]] = {}
+        self._found: dict[str, Seen] = {}
         self._asked: set[str] = set()
         self._looked = False
         self._wipe = 0.5  # share of the picture's width at which the line stands
@@ -140,13 +160,14 @@ class GatherStage(SheetStage):
             return
         self._asked.add(sheet.source.sha256)
 
-        def work(job: Job) -> tuple[KeyProposal | None, TruePixel | None]:
+        def work(job: Job) -> Seen:
             raw = self.session.stock.raw(sheet)
-            return propose_key(raw), true_pixel(raw)
+            keys = [key for key in key_candidates(raw) if key.sure or key.chance >= OFFERED][:2]
+            return Seen(keys, [_result(raw, key) for key in keys], true_pixel(raw))
 
         self.session.jobs.start("Looking at the picture", work, lambda found: self._seen_now(sheet, found))
 
-    def _seen_now(self, sheet: Sheet, found: tuple[KeyProposal | None, TruePixel | None]) -> None:
+    def _seen_now(self, sheet: Sheet, found: Seen) -> None:
         self._found[sheet.source.sha256] = found
         self._show_chips()
 
@@ -199,34 +220,37 @@ class GatherStage(SheetStage):
     def _show_chips(self) -> None:
         sheet = self.session.sheet
         found = self._found.get(sheet.source.sha256) if sheet else None
-        key = (sheet.source if sheet else None, found)
-        if key == self._chip_key:
+        shown = (sheet.source if sheet else None, id(found))
+        if shown == self._chip_key:
             return
-        self._chip_key = key
+        self._chip_key = shown
         emptied(self._chips)
         if sheet is None:
             self._chips.addWidget(label("Drop pictures anywhere in the window.", "quiet"))
         elif found is None:
             self._chips.addWidget(label("Looking at the picture ...", "quiet"))
         else:
-            colour, true = found
-            self._chips.addWidget(
-                label("Proposed" if colour or true else "Ready to be cut as it is.", "quiet")
-            )
-            if colour:
-                step: Step = KeyColour(colour.colour, colour.tolerance)
-                chosen = any(
-                    isinstance(s, KeyColour) and s.colour == colour.colour for s in sheet.source.steps
-                )
-                self._chip(f"Key colour {hex_of(colour.colour)}", colour.evidence[8:], chosen, step)
+            keys, pictures, true = found
+            self._chips.addWidget(label("Proposed" if keys or true else "Ready to be cut as it is.", "quiet"))
+            for key, picture in zip(keys, pictures, strict=True):
+                step: Step = KeyColour(key.colour, key.tolerance)
+                chosen = any(isinstance(s, KeyColour) and s.colour == key.colour for s in sheet.source.steps)
+                words = f"Key colour {hex_of(key.colour)}"
+                evidence = key.evidence[8:] if key.sure else f"perhaps, {key.evidence[8:]}"
+                self._chip(words, evidence, chosen, step, picture)
             if true:
                 step = Reduce(true.factor, true.start)
                 chosen = any(isinstance(s, Reduce) for s in sheet.source.steps)
                 self._chip(f"Reduce to 1/{true.factor}", true.evidence, chosen, step)
         self._chips.addStretch(1)
 
-    def _chip(self, words: str, evidence: str, chosen: bool, step: Step) -> None:
-        chip = Chip(self.look, words, evidence, chosen, f"{words}: {evidence}. Press to do it.")
+    def _chip(
+        self, words: str, evidence: str, chosen: bool, step: Step, picture: np.ndarray | None = None
+    ) -> None:
+        tip = f"{words}: {evidence}. Press to do it."
+        image = image_of(picture) if picture is not None else None
+        chip = Chip(self.look, words, evidence, chosen, tip if image is None else picture_tip(tip, image))
+        chip.picture = image
         if not chosen:
             chip.pressed.connect(partial(self.add_step, step))
         self._chips.addWidget(chip)
@@ -239,14 +263,14 @@ class GatherStage(SheetStage):
             sheet = self.session.sheet
             step = FRESH[words]
             found = self._found.get(sheet.source.sha256) if sheet else None
-            if isinstance(step, KeyColour) and found and found[0]:
-                step = KeyColour(found[0].colour, found[0].tolerance)
-            if isinstance(step, Reduce) and found and found[1]:
-                step = Reduce(found[1].factor, found[1].start)
+            if isinstance(step, KeyColour) and found and found.keys:
+                step = KeyColour(found.keys[0].colour, found.keys[0].tolerance)
+            if isinstance(step, Reduce) and found and found.true:
+                step = Reduce(found.true.factor, found.true.start)
             if words == "Fit to" and sheet is not None:
                 step = replace(step, size=sheet.source.size)
             self.add_step(step)
-            if isinstance(step, Exchange) or (isinstance(step, KeyColour) and not (found and found[0])):
+            if isinstance(step, Exchange) or (isinstance(step, KeyColour) and not (found and found.keys)):
                 self._pick_for(len(self.session.sheet.source.steps) - 1 if self.session.sheet else 0)
 
     def add_step(self, step: Step) -> None:

@@ -1,0 +1,113 @@
+"""Every grid along one axis that is worth a look: a missing one cannot be ranked."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from rushweed.core.cut.measure import AxisMeasure
+
+LEAST, MOST = 4, 1024  # px of a cell
+MOST_GAP = 8
+ACCEPTED = 0.55  # share of a separator's px that must be there: drawn lines stop where a sheet is empty
+CONTRAST = 0.05  # by how much its columns must stand out from those beside them
+KEPT = 260  # steps that are looked at closely
+
+
+class Step(NamedTuple):
+    """A grid along one axis: cells of `cell` px, the first after `margin` px, `gap` px between them."""
+
+    cell: int
+    margin: int = 0
+    gap: int = 0
+
+
+def candidates(axis: AxisMeasure) -> list[Step]:
+    """The steps to be ranked, the whole axis as one cell first; each once."""
+    found = [Step(axis.length), *_framed(axis)]
+    found += _plain(axis)
+    span = axis.content[1] - axis.content[0]
+    if span < axis.length:
+        found += [
+            Step(span // n, axis.content[0]) for n in range(1, 65) if span % n == 0 and span // n >= LEAST
+        ]
+    for signal in axis.signals:
+        found += _gapped(axis.length, signal)
+    return list(dict.fromkeys(step for step in found if step.cell >= LEAST))
+
+
+def _plain(axis: AxisMeasure) -> list[Step]:
+    """Steps without gaps: all of them on a small axis, else the likelier ones by what is cheap to know."""
+    length = axis.length
+    cells = np.arange(LEAST, min(length // 2, MOST) + 1)
+    if len(cells) > KEPT:
+        at_lines = np.array([axis.edge[c:length:c].mean() - 8 * axis.cross[c:length:c].mean() for c in cells])
+        usual = at_lines.std() + 1e-6
+        worth = (at_lines - at_lines.mean()) / usual
+        worth += 2 * (1 - axis.differ[cells]) + 2 * axis.equal[cells] + 2 * axis.columns[cells]
+        worth += 1.5 * (length % cells == 0) + 0.5 * (cells % 8 == 0)
+        cells = np.sort(cells[np.argsort(-worth, kind="stable")[:KEPT]])
+    return [Step(int(c)) for c in cells]
+
+
+def _framed(axis: AxisMeasure) -> list[Step]:
+    """The whole axis less a line drawn at both ends, or at one."""
+    hot, length = axis.separator >= 0.9, axis.length
+    found = []
+    for wide in range(1, 5):
+        if length <= 2 * wide + LEAST:
+            break
+        first, last = bool(hot[:wide].all()), bool(hot[length - wide :].all())
+        if first and last:
+            found.append(Step(length - 2 * wide, wide, wide))
+        if last and not hot[0]:
+            found.append(Step(length - wide, 0, wide))
+        if first and not hot[length - 1]:
+            found.append(Step(length - wide, wide, wide))
+    return found
+
+
+def _gapped(length: int, signal: np.ndarray) -> list[Step]:
+    """Steps whose gaps are where a separator's signal comes again, folded at every pitch."""
+    found: list[Step] = []
+    for pitch in _pitches(length, signal):
+        count = -(-length // pitch)
+        padded = np.full(count * pitch, np.nan)
+        padded[:length] = signal
+        fold = np.nanmean(padded.reshape(count, pitch), axis=0)
+        if fold.max() < ACCEPTED:
+            continue
+        found += _runs(fold, pitch)
+    return found
+
+
+def _pitches(length: int, signal: np.ndarray) -> list[int]:
+    """The distances at which the signal comes again no less than at the distances beside them."""
+    from scipy import fft
+
+    size = fft.next_fast_len(2 * length, real=True)
+    waves = fft.rfft(signal - signal.mean(), size)
+    common = fft.irfft(np.abs(waves) ** 2, size)[:length] / np.maximum(length - np.arange(length), 1)
+    pitches = np.arange(LEAST + 1, min(length - 1, MOST + MOST_GAP))
+    slack = 1e-9 + 0.02 * abs(float(common[0]))
+    keep = (common[pitches] >= common[pitches - 1] - slack) & (common[pitches] >= common[pitches + 1] - slack)
+    return [int(p) for p in pitches[keep & (-(-length // pitches) >= 2)]]
+
+
+def _runs(fold: np.ndarray, pitch: int) -> list[Step]:
+    """The gaps of a folded signal: runs that stand out from the columns on both sides, the clearest few."""
+    found = []
+    around = fold[(np.arange(pitch + 2 * MOST_GAP + 2) - MOST_GAP - 1) % pitch]
+    lowest, mean, first = around, float(fold.mean()), MOST_GAP + 1
+    for gap in range(1, min(MOST_GAP, pitch - LEAST) + 1):
+        if gap > 1:
+            lowest = np.minimum(lowest[:-1], around[gap - 1 :])
+        low = lowest[first : first + pitch]
+        beside = np.maximum(around[first - 1 : first - 1 + pitch], around[first + gap : first + gap + pitch])
+        stands = low - beside
+        good = np.flatnonzero((low >= ACCEPTED) & (stands >= CONTRAST))
+        for start in good[np.argsort(-stands[good], kind="stable")][:2]:
+            worth = float(stands[start]) + 0.3 * (float(low[start]) - mean)
+            found.append((-worth, Step(pitch - gap, int(start + gap) % pitch, gap)))
+    return [step for _worth, step in sorted(found)[:3]]

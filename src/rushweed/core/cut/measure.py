@@ -1,0 +1,210 @@
+"""What a picture shows along one axis that bears on where its cells begin.
+
+Everything is measured on at most ROWS lines across the axis, so that a large picture costs little more than
+a small one.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+ROWS = 192  # lines read across an axis
+MOST_PARTS = 1500  # connected parts looked at, the largest
+LABELLED = 2_000_000  # px up to which parts are found at full size
+STRONG = 96  # of 255: a change of colour beyond it counts no more
+
+
+class AxisMeasure(NamedTuple):
+    """Measured along one axis of `length` px; arrays over places have `length` + 1 entries, index b being
+    the place between px b - 1 and b; arrays over columns have `length`, and so have those over distances.
+
+    `edge`: change of colour, 0..96; `inner`: the same where art is on both sides; `alpha_edge`: share of
+    lines on which art begins or ends; `cross`: share on which art runs across. `signals`: for each column the
+    share of lines that could be a separator: by being clear, for each colour of drawn lines, of any colour.
+    `differ`: how unlike the picture is to itself so many px on (0 equal, 1 unrelated), `mask_differ` the same
+    for where art is; `equal`: share of art px equal to the one so many px on; `columns`: share of whole
+    columns equal. `parts`: where connected parts begin and end and their weight, float (n, 3). `content`:
+    first and last px with art, exclusive. `opaque`: nothing is known to be clear.
+    """
+
+    length: int
+    across: int
+    opaque: bool
+    edge: np.ndarray
+    inner: np.ndarray
+    alpha_edge: np.ndarray
+    cross: np.ndarray
+    separator: np.ndarray
+    signals: tuple[np.ndarray, ...]
+    differ: np.ndarray
+    mask_differ: np.ndarray
+    equal: np.ndarray
+    columns: np.ndarray
+    parts: np.ndarray
+    content: tuple[int, int]
+
+
+def connected_parts(mask: np.ndarray) -> np.ndarray:
+    """The connected parts of a bool mask: left, top, right, bottom, px count of each, float (n, 5), the
+    largest first; found at half size, and so on, where the mask is large."""
+    from scipy import ndimage  # late: it takes a third of a second to import
+
+    step = 1
+    while mask.size > LABELLED:
+        h, w = mask.shape[0] // 2 * 2, mask.shape[1] // 2 * 2
+        mask = mask[:h:2, :w:2] | mask[1:h:2, :w:2] | mask[:h:2, 1:w:2] | mask[1:h:2, 1:w:2]
+        step *= 2
+    labels, count = ndimage.label(mask, np.ones((3, 3), bool))
+    if not count:
+        return np.zeros((0, 5))
+    area = np.bincount(labels.ravel(), minlength=count + 1)[1:]
+    boxes = np.array(
+        [(s[1].start, s[0].start, s[1].stop, s[0].stop) for s in ndimage.find_objects(labels)], float
+    )
+    parts = np.column_stack((boxes * step, area * step * step))
+    return parts[np.argsort(-parts[:, 4], kind="stable")[:MOST_PARTS]]
+
+
+def measure(
+    rgba: np.ndarray, mask: np.ndarray, parts: np.ndarray, axis: int, opaque: bool, keyed: bool
+) -> AxisMeasure:
+    """Measure a picture, uint8 (height, width, 4), along x (axis 0) or y (axis 1).
+
+    mask: bool (height, width), where art is. `opaque`: nothing is known to be clear; `keyed`: what is clear
+    is a colour, which then counts as no colour.
+    """
+    if axis == 1:
+        rgba, mask = rgba.transpose(1, 0, 2), mask.T
+    across, length = mask.shape
+    step = max(across / ROWS, 1)
+    rows = np.unique((np.arange(0, across, step) + step / 2).astype(int).clip(0, across - 1))
+    part, held = rgba[rows], mask[rows]
+    colours = _colours(part, held, keyed)
+    edge, inner = np.zeros(length + 1), np.zeros(length + 1)
+    alpha_edge, cross = np.zeros(length + 1), np.zeros(length + 1)
+    if length > 1:
+        change = np.minimum(np.abs(np.diff(colours, axis=1)).max(axis=2), STRONG)
+        both = held[:, 1:] & held[:, :-1]
+        edge[1:-1] = change.mean(axis=0)
+        count = both.sum(axis=0)
+        inner[1:-1] = np.where(both, change, 0).sum(axis=0) / np.maximum(count, 1)
+        inner[1:-1] *= np.minimum(count / max(len(rows) * 0.1, 1), 1)
+        alpha_edge[1:-1] = (held[:, 1:] != held[:, :-1]).mean(axis=0)
+        cross[1:-1] = both.mean(axis=0)
+    separator, signals = _signals(part, held)
+    inked = np.asarray(mask.any(axis=0))
+    places = np.flatnonzero(inked)
+    content = (int(places[0]), int(places[-1]) + 1) if places.size else (0, length)
+    differ, mask_differ, equal = _again(colours, part, held, opaque)
+    boxes = np.column_stack((parts[:, axis], parts[:, axis + 2], np.sqrt(parts[:, 4])))
+    return AxisMeasure(
+        length, across, opaque, edge, inner, alpha_edge, cross, separator, signals, differ, mask_differ,
+        equal, _equal_columns(rgba, mask, inked), boxes, content,
+    )  # fmt: skip
+
+
+def _colours(part: np.ndarray, held: np.ndarray, keyed: bool) -> np.ndarray:
+    """Premultiplied colours with alpha beside them, float32 (rows, length, 4); a key colour is one value."""
+    wide = part.astype(np.float32)
+    alpha = wide[..., 3:] / 255
+    colours = np.concatenate((wide[..., :3] * alpha, wide[..., 3:]), axis=2)
+    if keyed and not held.all():
+        colours = np.where(held[..., None], colours, colours[~held].mean(axis=0))
+    return np.asarray(colours, np.float32)
+
+
+def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, tuple[np.ndarray, ...]]:
+    """How far each column could be a separator at all, and the signals one by one."""
+    codes = (part[..., :3] >> 4).astype(np.uint32) @ np.array([256, 16, 1], np.uint32) + 1
+    codes = np.where(part[..., 3] >= 8, codes, 0)
+    best, colour = _commonest(codes)
+    line = best / len(codes)
+    clear = 1 - held.mean(axis=0)
+    signals = [clear] if clear.max(initial=0) > 0.55 else []
+    strong, counts = np.unique(colour[line >= 0.75], return_counts=True)
+    for code in strong[np.argsort(-counts, kind="stable")][:4]:
+        share = (codes == code).mean(axis=0)
+        if share.mean() < 0.6:
+            signals.append(share)
+    if line.max(initial=0) > 0.55 and line.mean() < 0.6:
+        signals.append(line)
+    return np.maximum(line, clear), tuple(signals)
+
+
+def _commonest(codes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How often the commonest code above 0 of each column occurs, and that code."""
+    ordered = np.sort(codes, axis=0)
+    rows, length = ordered.shape
+    best, colour = np.zeros(length, int), np.zeros(length, codes.dtype)
+    start = np.zeros(length, int)
+    for row in range(1, rows + 1):
+        ends = ordered[row] != ordered[row - 1] if row < rows else np.ones(length, bool)
+        run = row - start
+        better = ends & (ordered[row - 1] > 0) & (run > best)
+        best, colour = np.where(better, run, best), np.where(better, ordered[row - 1], colour)
+        start = np.where(ends, row, start)
+    return best, colour
+
+
+def _again(
+    colours: np.ndarray, part: np.ndarray, held: np.ndarray, opaque: bool
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """`differ`, `mask_differ` and `equal` over all distances, by correlation on SciPy's FFT.
+
+    Equal px are counted by giving each colour a direction of its own, at random: the products of equal ones
+    add up, all others cancel out.
+    """
+    from scipy import fft  # late: it takes long to import
+
+    length = held.shape[1]
+    size = fft.next_fast_len(2 * length, real=True)
+    far = np.arange(length)
+
+    def unlike(planes: list[np.ndarray]) -> np.ndarray:
+        energy, common = np.zeros(length), np.zeros(length)
+        for plane in planes:
+            plane = plane - plane.mean()
+            waves = fft.rfft(plane, size, axis=1)
+            common += fft.irfft((np.abs(waves) ** 2).sum(axis=0), size)[:length]
+            energy += (plane.astype(np.float64) ** 2).sum(axis=0)
+        before = np.concatenate(([0], np.cumsum(energy)))
+        total = before[length - far] + before[length] - before[far]
+        safe = np.maximum(total, 1e-6)
+        return np.where(total > 1e-3, (total - 2 * common) / safe, 1.0)
+
+    differ = unlike([colours[..., channel] for channel in range(4)])
+    mask_differ = np.ones(length) if opaque else unlike([held.astype(np.float32)])
+    words = (part >> 1).astype(np.uint64)
+    mixed = (words[..., 0] * 73856093) ^ (words[..., 1] * 19349663) ^ (words[..., 2] * 83492791)
+    mixed = ((mixed ^ (words[..., 3] * 2654435761)) * np.uint64(0x9E3779B97F4A7C15)) >> np.uint64(40)
+    angles = mixed.astype(np.float32) * np.float32(2 * np.pi / (1 << 24))
+    turned = np.where(held, np.exp(1j * angles).astype(np.complex64), np.complex64(0))
+    power = (np.abs(fft.fft(turned, size, axis=1)) ** 2).sum(axis=0)
+    found = fft.ifft(power).real[:length]
+    inked = np.concatenate(([0], np.cumsum(held.sum(axis=0))))
+    base = (inked[length - far] + inked[length] - inked[far]) / 2
+    equal = np.where(base > 0, found / np.maximum(base, 1), 0).clip(0, 1)
+    return differ, mask_differ, np.asarray(equal)
+
+
+def _equal_columns(rgba: np.ndarray, mask: np.ndarray, inked: np.ndarray) -> np.ndarray:
+    """Share of columns with art that equal the one so many px on, whole, for distances up to half way."""
+    across, length = mask.shape
+    if rgba.flags.c_contiguous:
+        words = rgba.view(np.uint32).reshape(across, length)
+    else:
+        words = np.ascontiguousarray(rgba.transpose(1, 0, 2)).view(np.uint32).reshape(length, across).T
+    weights = np.array(np.random.default_rng(5).integers(1, 1 << 31, across), np.uint32)
+    digest = np.zeros(length, np.uint64)
+    for start in range(0, across, 256):
+        block = np.where(mask[start : start + 256], words[start : start + 256], 0) * np.uint32(2654435761)
+        digest += (block.astype(np.uint64) * weights[start : start + 256, None]).sum(axis=0)
+    share = np.zeros(length)
+    for far in range(1, length // 2 + 1):
+        both = inked[far:] & inked[:-far]
+        count = int(np.count_nonzero(both))
+        if count:
+            share[far] = np.count_nonzero((digest[far:] == digest[:-far]) & both) / count
+    return share

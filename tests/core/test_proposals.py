@@ -1,0 +1,170 @@
+"""Proposals: candidates, features and weights fit one another, and every kind of made-up sheet is known."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from bench.kinds import draw
+from bench.labels import key_labels, kind_labels, sheet_labels
+from bench.relaid import relaid
+from bench.sheets import make
+from rushweed.core.cut.candidates import Step, candidates
+from rushweed.core.cut.features import AXIS_FEATURES, axis_features
+from rushweed.core.cut.grid import ink_sums
+from rushweed.core.cut.measure import connected_parts
+from rushweed.core.cut.propose import GRID_FEATURES, describe_pairs, examine, likely_pairs, propose
+from rushweed.core.cut.take import KIND_FEATURES, choices, kind_features, sheet_chance
+from rushweed.core.document.model import CountCut, GridCut, PiecesCut
+from rushweed.core.pixels.key import FEATURES as KEY_FEATURES
+from rushweed.core.pixels.key import candidate_features
+from rushweed.core.pixels.markers import marker_rows
+from rushweed.core.ranking import Model, chance, chances, model, weights
+
+
+@pytest.mark.parametrize(
+    ("name", "features"),
+    [
+        ("grid_axis", AXIS_FEATURES), ("grid_pair", GRID_FEATURES), ("kind_grid", KIND_FEATURES),
+        ("kind_pieces", KIND_FEATURES), ("key_colour", KEY_FEATURES), ("key_present", KEY_FEATURES),
+    ],
+)  # fmt: skip
+def test_the_weights_are_for_the_features_that_are_measured(name: str, features: tuple[str, ...]) -> None:
+    made = model(name, features)
+    assert len(made.weights) == len(made.mean) == len(made.spread) == len(features) == len(set(features))
+    assert all(s > 0 for s in made.spread) and np.isfinite(made.weights).all()
+    with pytest.raises(ValueError, match="train them again"):
+        model(name, features[:-1])
+
+
+def test_the_weights_tell_what_they_were_learned_from_and_how_well_they_do() -> None:
+    known = weights()
+    assert known.sets["real"] == len(sheet_labels()) and known.made.startswith("20")
+    assert known.scores["cell_first"] > 0.85 and known.scores["cell_among_three"] > 0.93
+    assert known.scores["key_best_right"] > 0.95 and known.scores["key_taken_falsely"] <= 0.02
+
+
+def test_what_is_measured_fits_the_features_on_any_size() -> None:
+    rng = np.random.default_rng(2)
+    for width, height in ((1, 1), (4, 300), (300, 4), (5, 5), (17, 9), (64, 64), (257, 31)):
+        rgba = rng.integers(0, 255, (height, width, 4), np.uint8)
+        seen = examine(rgba)
+        for axis in seen.axes:
+            values = axis_features(axis, candidates(axis))
+            assert values.shape[1] == len(AXIS_FEATURES) and np.isfinite(values).all()
+        found = propose(rgba, seen=seen)
+        assert np.isfinite(kind_features(rgba, seen, found)).all()
+        assert choices(rgba).ranked()
+        if height >= 3 and width >= 3:
+            colours, values = candidate_features(rgba)
+            assert values.shape == (len(colours), len(KEY_FEATURES)) and np.isfinite(values).all()
+
+
+@pytest.mark.parametrize("fill", [(0, 0, 0, 0), (255, 0, 255, 255), (9, 9, 9, 255)])
+def test_a_picture_of_one_colour_breaks_nothing(fill: tuple[int, int, int, int]) -> None:
+    rgba = np.empty((40, 70, 4), np.uint8)
+    rgba[:] = fill
+    assert isinstance(choices(rgba).best, (CountCut, GridCut))
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from(["lined", "padded", "framed", "hexes"]))
+def test_the_right_step_is_among_the_candidates(seed: int, made: str) -> None:
+    drawn = draw(made, seed)
+    seen = examine(drawn.rgba)
+    for axis in (0, 1):
+        step = Step(drawn.cell[axis], drawn.margin[axis], drawn.spacing[axis])
+        found = candidates(seen.axes[axis])
+        assert step in found or step.cell in {s.cell for s in found}
+
+
+@pytest.mark.parametrize(("made", "least"), [("lined", 9), ("padded", 9), ("framed", 8), ("hexes", 9)])
+def test_grids_of_every_made_up_kind_are_found(made: str, least: int) -> None:
+    right = 0
+    for seed in range(500, 512):
+        drawn = draw(made, seed)
+        grids = propose(drawn.rgba).grids
+        right += bool(grids) and grids[0].cell == drawn.cell
+    assert right >= least, f"{right} of 12"
+
+
+@pytest.mark.parametrize(("made", "kind"), [("font", PiecesCut), ("packed", PiecesCut), ("single", CountCut)])
+def test_pieces_and_single_pictures_are_told_from_grids(made: str, kind: type) -> None:
+    right = sum(isinstance(choices(draw(made, seed).rgba).best, kind) for seed in range(600, 612))
+    assert right >= 9, f"{right} of 12"
+
+
+def test_a_numbered_sheet_is_told_from_a_frame() -> None:
+    assert sheet_chance(make("tiles", 2).rgba) > 0.5 > sheet_chance(draw("single", 3).rgba)
+
+
+def test_chances_add_up_and_the_surest_pair_is_first() -> None:
+    found = propose(make("spaced", 4).rgba)
+    assert found.grids[0].score == max(g.score for g in found.grids) <= 1
+    assert sum(g.score for g in found.grids) <= 1.001
+    assert found.grids[0].named_features.keys() == set(GRID_FEATURES)
+    assert chances(np.array([0.0, 0.0])).tolist() == [0.5, 0.5] and chance(0) == 0.5
+    assert Model(("a", "b"), (1, 0), (2, 1), (3, -1), 0.5).scores(np.array([[3.0, 2.0]])).tolist() == [1.5]
+
+
+def test_pairs_never_take_both_axes_whole() -> None:
+    drawn = draw("lined", 7)
+    seen = examine(drawn.rgba)
+    steps = [candidates(a) for a in seen.axes]
+    values = [axis_features(a, s) for a, s in zip(seen.axes, steps, strict=True)]
+    scores = [np.zeros(len(s)) for s in steps]
+    pairs = likely_pairs(seen.axes, steps, scores)
+    assert pairs and all(
+        steps[0][i].cell < seen.axes[0].length or steps[1][j].cell < seen.axes[1].length for i, j in pairs
+    )
+    described = describe_pairs(seen, steps, scores, values, pairs, ink_sums(seen.mask))
+    assert described.shape == (len(pairs), len(GRID_FEATURES)) and np.isfinite(described).all()
+
+
+def test_large_masks_are_labelled_at_half_size_and_boxes_stay_in_place() -> None:
+    mask = np.zeros((2400, 2400), bool)
+    mask[100:200, 300:420] = mask[1000:1010, 2000:2200] = True
+    assert sorted(map(tuple, connected_parts(mask)[:, :4].astype(int).tolist())) == [
+        (300, 100, 420, 200), (2000, 1000, 2200, 1010)
+    ]  # fmt: skip
+
+
+def test_rows_of_marks_are_seen_at_either_edge_and_nowhere_else() -> None:
+    font = draw("font", 3).rgba
+    assert marker_rows(font) == (1, 0) and marker_rows(font[::-1]) == (0, 1)
+    assert marker_rows(font[1:]) == (0, 0) and marker_rows(draw("packed", 3).rgba) == (0, 0)
+
+
+def test_a_sheet_laid_out_anew_holds_its_cells_where_its_label_says() -> None:
+    made = make("frames", 0)
+    from bench.labels import Sheet
+
+    label = Sheet("made-up/frames", made.cell, made.margin, made.spacing)
+    whole = {made.rgba[y : y + made.cell[1], x : x + made.cell[0]].tobytes()
+             for y in range(0, made.rgba.shape[0] - made.cell[1] + 1, made.cell[1])
+             for x in range(0, made.rgba.shape[1] - made.cell[0] + 1, made.cell[0])}  # fmt: skip
+    rng, seen = np.random.default_rng(1), 0
+    for _ in range(30):
+        one = relaid(made.rgba, label, rng)
+        assert one is not None
+        rgba, at = one
+        (w, h), (x, y) = at.cell, at.margin
+        if (w, h) == made.cell and rgba[..., 3].min() == 0:
+            seen += rgba[y : y + h, x : x + w].tobytes() in whole
+    assert seen >= 5
+
+
+def test_the_labels_name_each_picture_once_and_say_one_thing_of_it() -> None:
+    files = [s.file for s in sheet_labels()]
+    assert len(set(files)) == len(files) == 234
+    kinds = dict(kind_labels())
+    assert set(kinds.values()) == {"grid", "pieces", "single"} and all(kinds[f] == "grid" for f in files)
+    keys: dict[str, object] = {}
+    for file, key in key_labels():
+        assert keys.setdefault(file, key) == key
+    assert sum(key is None for key in keys.values()) >= 200
+    assert json.dumps(sorted(keys))
