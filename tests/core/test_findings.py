@@ -2,18 +2,20 @@
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from rushweed.core.cut.edit import cut_sheet
+from rushweed.core.cut.edit import cut_sheet, leave_out, spots_of
 from rushweed.core.document.edit import put_sheet, remove_sheet
 from rushweed.core.document.model import Box, GridCut, Polygon, Project
 from rushweed.core.findings.check import check
+from rushweed.core.findings.cut import cut_art
 from rushweed.core.findings.finding import Finding
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.edit import set_shapes
 from rushweed.core.tune.edit import tune_sheets
-from tests.conftest import named
+from tests.conftest import named, project_with, sheet_of_size
 
 Demo = tuple[Project, Stock]
 
@@ -40,7 +42,7 @@ def test_a_wrong_grid_cuts_through_art(demo: Demo) -> None:
     sheet = named(project, "wren.png")
     wrong = cut_sheet(project, sheet.id, GridCut((16, 32)), stock.pixels(sheet))
     (finding,) = found(wrong, stock, "cut-art")
-    assert finding.weight == "fault" and finding.place.sheet == sheet.id and len(finding.place.cells) > 5
+    assert finding.weight == "hint" and finding.place.sheet == sheet.id and len(finding.place.cells) > 5
     assert not found(project, stock, "cut-art")
 
 
@@ -115,3 +117,22 @@ def test_findings_of_a_project_without_its_art_do_not_fail(demo_folder: Path, de
         path.unlink()
     findings = check(demo[0], Stock(demo_folder))
     assert sum(f.rule == "missing-source" for f in findings) == len(demo[0].sheets)
+
+
+def test_tiles_that_touch_by_design_are_no_fault_and_art_cut_off_is_one() -> None:
+    rgba = np.zeros((64, 96, 4), np.uint8)
+    rgba[8:56, 8:40] = (90, 120, 80, 255)  # a house over 2 x 3 tiles of 16 px
+    rgba[8:14, 60:70] = (200, 40, 40, 255)
+    project = project_with(sheet_of_size(96, 64))
+
+    class Shown(Stock):
+        def pixels_or_blank(self, sheet: object) -> np.ndarray:
+            return rgba
+
+    stock = Shown(Path("."))
+    cut = cut_sheet(project, project.sheets[0].id, GridCut((16, 16)), rgba)
+    assert not [f for f in cut_art(cut, stock) if f.weight == "fault"]
+    spot = spots_of(cut.sheets[0], [c.id for c in cut.sheets[0].cells if c.rect[:2] == (32, 16)])
+    without = leave_out(cut, cut.sheets[0].id, spot, True, rgba)
+    (finding,) = cut_art(without, stock)
+    assert finding.weight == "fault" and "lies in no cell" in finding.text

@@ -9,11 +9,11 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.cut.edit import accept_waste, cut_sheet
-from rushweed.core.cut.grid import OPAQUE_SHARE, cut_through, even_cut, grid_of, ink
+from rushweed.core.cut.grid import OPAQUE_SHARE, Grid, cut_borders, even_cut, grid_of, ink
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Project
-from rushweed.core.findings.finding import Finding, Fix, Place
+from rushweed.core.findings.finding import Finding, Fix, Place, Weight
 from rushweed.core.pixels.stock import Stock
 
 
@@ -50,7 +50,9 @@ def grid_remainder(project: Project, stock: Stock) -> Iterator[Finding]:
 
 
 def cut_art(project: Project, stock: Stock) -> Iterator[Finding]:
-    """Cells whose border cuts through art."""
+    """Cells whose border cuts through art: a fault where what is cut off lies in no cell. Tiles that touch
+    by design cut nothing; where the lines cut art between cells as often as any other lines would, the grid
+    may be wrong, which is a hint."""
     for sheet in project.sheets:
         cut = even_cut(sheet)
         if cut is None or not sheet.cells:
@@ -62,19 +64,39 @@ def cut_art(project: Project, stock: Stock) -> Iterator[Finding]:
             grid = grid_of(cut, sheet.source.size, sheet.name)
         except RushweedError:
             continue
-        through = cut_through(mask, grid)
-        if not through.any():
+        right, below = cut_borders(mask, grid)
+        kept = np.zeros((grid.rows, grid.columns), bool)
+        by_rect = {cell.rect: cell.id for cell in sheet.cells}
+        for row, column in np.ndindex(kept.shape):
+            kept[row, column] = grid.rect(column, row) in by_rect
+        lost = np.zeros_like(kept)
+        lost[:, :-1] |= right[:, :-1] & kept[:, :-1] & ~kept[:, 1:]
+        lost[:, 1:] |= right[:, :-1] & kept[:, 1:] & ~kept[:, :-1]
+        lost[:-1] |= below[:-1] & kept[:-1] & ~kept[1:]
+        lost[1:] |= below[:-1] & kept[1:] & ~kept[:-1]
+        through = (right | below) & kept
+        weight: Weight = "fault" if lost.any() else "hint"
+        if not lost.any() and not (through.any() and _like_any(mask, grid)):
             continue
-        rects = {grid.rect(int(c), int(r)) for r, c in np.argwhere(through)}
-        cells = tuple(cell.id for cell in sheet.cells if cell.rect in rects)
-        if cells:
-            many = "1 cell cuts" if len(cells) == 1 else f"{len(cells)} cells cut"
-            yield Finding(
-                "cut-art",
-                "fault",
-                f"{sheet.name}: {many} through art at the border.",
-                Place("cut", sheet=sheet.id, cells=cells),
-            )
+        spots = np.argwhere(lost if lost.any() else through).tolist()
+        cells = tuple(by_rect[grid.rect(c, r)] for r, c in spots if grid.rect(c, r) in by_rect)
+        many = "1 cell cuts" if len(cells) == 1 else f"{len(cells)} cells cut"
+        tail = "off art that lies in no cell." if weight == "fault" else "through art at the border."
+        yield Finding(
+            "cut-art", weight, f"{sheet.name}: {many} {tail}", Place("cut", sheet=sheet.id, cells=cells)
+        )
+
+
+def _like_any(mask: np.ndarray, grid: Grid) -> bool:
+    """Whether ink runs across the inner lines of a grid about as often as across any other lines."""
+    shares = []
+    for axis, lines in ((0, mask), (1, mask.T)):
+        across = np.count_nonzero(lines[:, 1:] & lines[:, :-1], axis=0)
+        inner = grid.starts(axis)[1:] - 1
+        inner = inner[inner < len(across)]
+        if inner.size and across.any():
+            shares.append(float(across[inner].mean() / across.mean()))
+    return bool(shares) and max(shares) > 0.5
 
 
 def nothing_cut(project: Project, stock: Stock) -> Iterator[Finding]:
