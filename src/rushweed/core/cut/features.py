@@ -20,11 +20,12 @@ AXIS_FEATURES = (
     "edge_local", "edge_phase", "edge_clear", "inner", "inner_half", "alpha", "alpha_odd", "alpha_phase",
     "alpha_clear", "cross", "cross_odd", "cross_half", "cross_phase", "cross_clear", "uncut", "less_cut",
     "centred", "divides", "content", "left_over", "one", "one_plain", "idle", "two", "many", "small",
-    "whole", "square", "eights", "gap", "gap_clear", "gap_contrast", "gap_margin", "margin",
+    "whole", "square", "eights", "gap", "gap_clear", "gap_clean", "gap_contrast",
+    "gap_margin", "margin",
 )  # fmt: skip
 PAIR_FEATURES = (
-    "x", "y", "least", "below_x", "below_y", "square", "ratio", "double", "same_gap", "one_gap",
-    "same_margin", "cells", "whole", "far", "held", "alone", "uncut", "isolated",
+    "x", "y", "least", "below_x", "below_y", "square_plain", "square_gapped", "ratio", "double", "same_gap",
+    "one_gap", "same_margin", "cells", "whole", "far", "held", "alone", "unbroken", "isolated",
 )  # fmt: skip
 
 
@@ -238,8 +239,11 @@ class _Axis:
         found["gap_margin"] = 1.0 if margin == gap else 0.5 if margin == 0 else 0.0
         first = margin + cell
         stops = [slice(first + i, first + (count - 1) * pitch + i, pitch) for i in range(gap)]
-        inside = np.concatenate([axis.separator[s] for s in stops]) if count > 1 else axis.separator[:margin]
+        values = [axis.separator[s] for s in stops] if count > 1 else [axis.separator[:margin]]
+        whole = [axis.clean[s] for s in stops] if count > 1 else [axis.clean[:margin]]
+        inside, clean = np.concatenate(values), np.concatenate(whole)
         clear = float(inside.mean()) if inside.size else 0.0
+        found["gap_clean"] = float((clean >= 0.97).mean()) if clean.size else 0.0
         last = min(margin + cell - 1, axis.length - 1)
         beside = np.concatenate((axis.separator[margin::pitch], axis.separator[last::pitch]))
         found["gap_clear"], found["gap_contrast"] = clear, clear - float(beside.mean())
@@ -265,7 +269,8 @@ def pair_features(
         below = score_x - highest[0], score_y - highest[1]
         gaps = x.gap > 0, y.gap > 0
         rows.append([
-            score_x, score_y, min(below), *below, float(x.cell == y.cell), min(ratio, 2.0),
+            score_x, score_y, min(below), *below, float(x.cell == y.cell and not any(gaps)),
+            float(x.cell == y.cell and any(gaps)), min(ratio, 2.0),
             float(abs(ratio - math.log(2)) < 0.01), float(x.gap == y.gap and gaps[0]),
             float(gaps[0] != gaps[1] and not (whole_x or whole_y)), float(x.margin == y.margin),
             math.log(across * down), float(whole_x or whole_y), float(ratio > 1.2),

@@ -21,12 +21,13 @@ class AxisMeasure(NamedTuple):
     the place between px b - 1 and b; arrays over columns have `length`, and so have those over distances.
 
     `edge`: change of colour, 0..96; `inner`: the same where art is on both sides; `alpha_edge`: share of
-    lines on which art begins or ends; `cross`: share on which art runs across. `signals`: for each column the
-    share of lines that could be a separator: by being clear, for each colour of drawn lines, of any colour.
-    `differ`: how unlike the picture is to itself so many px on (0 equal, 1 unrelated), `mask_differ` the same
-    for where art is; `equal`: share of art px equal to the one so many px on; `columns`: share of whole
-    columns equal. `parts`: where connected parts begin and end and their weight, float (n, 3). `content`:
-    first and last px with art, exclusive. `opaque`: nothing is known to be clear.
+    lines on which art begins or ends; `cross`: share on which art runs across. `separator`: how far each
+    column could part cells at all, `clean`: how far it is nothing but one colour and what is clear, and
+    `signals`: the share of lines that could part cells by being clear, for each colour of drawn lines, of any
+    colour. `differ`: how unlike the picture is to itself so many px on (0 equal, 1 unrelated), `mask_differ`
+    the same for where art is; `equal`: share of art px equal to the one so many px on; `columns`: share of
+    whole columns equal. `parts`: where connected parts begin and end and their weight, float (n, 3).
+    `content`: first and last px with art, exclusive. `opaque`: nothing is known to be clear.
     """
 
     length: int
@@ -37,6 +38,7 @@ class AxisMeasure(NamedTuple):
     alpha_edge: np.ndarray
     cross: np.ndarray
     separator: np.ndarray
+    clean: np.ndarray
     signals: tuple[np.ndarray, ...]
     differ: np.ndarray
     mask_differ: np.ndarray
@@ -93,15 +95,15 @@ def measure(
         inner[1:-1] *= np.minimum(count / max(len(rows) * 0.1, 1), 1)
         alpha_edge[1:-1] = (held[:, 1:] != held[:, :-1]).mean(axis=0)
         cross[1:-1] = both.mean(axis=0)
-    separator, signals = _signals(part, held)
+    separator, clean, signals = _signals(part, held)
     inked = np.asarray(mask.any(axis=0))
     places = np.flatnonzero(inked)
     content = (int(places[0]), int(places[-1]) + 1) if places.size else (0, length)
     differ, mask_differ, equal = _again(colours, part, held, opaque)
     boxes = np.column_stack((parts[:, axis], parts[:, axis + 2], np.sqrt(parts[:, 4])))
     return AxisMeasure(
-        length, across, opaque, edge, inner, alpha_edge, cross, separator, signals, differ, mask_differ,
-        equal, _equal_columns(rgba, mask, inked), boxes, content,
+        length, across, opaque, edge, inner, alpha_edge, cross, separator, clean, signals, differ,
+        mask_differ, equal, _equal_columns(rgba, mask, inked), boxes, content,
     )  # fmt: skip
 
 
@@ -115,8 +117,9 @@ def _colours(part: np.ndarray, held: np.ndarray, keyed: bool) -> np.ndarray:
     return np.asarray(colours, np.float32)
 
 
-def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, tuple[np.ndarray, ...]]:
-    """How far each column could be a separator at all, and the signals one by one."""
+def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, np.ndarray, tuple[np.ndarray, ...]]:
+    """How far each column could be a separator at all, how far it is nothing but one line and what is clear,
+    and the signals one by one."""
     codes = (part[..., :3] >> 4).astype(np.uint32) @ np.array([256, 16, 1], np.uint32) + 1
     codes = np.where(part[..., 3] >= 8, codes, 0)
     best, colour = _commonest(codes)
@@ -130,7 +133,8 @@ def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, tuple[np.n
             signals.append(share)
     if line.max(initial=0) > 0.55 and line.mean() < 0.6:
         signals.append(line)
-    return np.maximum(line, clear), tuple(signals)
+    drawn = np.where(codes == colour, held, False).mean(axis=0)
+    return np.maximum(line, clear), np.minimum(drawn + clear, 1.0), tuple(signals)
 
 
 def _commonest(codes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

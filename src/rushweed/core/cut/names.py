@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.ids import natural_key, unique_name
+from rushweed.core.document.ids import natural_key, unique_names
 from rushweed.core.document.model import Cell, Project, Sheet
 from rushweed.core.document.rows import reading_order, row_lines
 
@@ -94,12 +94,13 @@ def replace_in_names(
 
 def _named(project: Project, sheet: Sheet, fresh: dict[str, str]) -> Project:
     """The cells in `fresh` renamed, each unique; the others keep their names before anything else."""
-    taken = {cell.name for cell in sheet.cells if cell.id not in fresh}
+    taken = (cell.name for cell in sheet.cells if cell.id not in fresh)
+    wanted = [fresh[cell.id] for cell in sheet.cells if cell.id in fresh]
+    names = iter(unique_names(wanted, taken))
     cells = []
     for cell in sheet.cells:
         if cell.id in fresh:
-            name = unique_name(fresh[cell.id], taken)
-            taken.add(name)
+            name = next(names)
             cell = cell if cell.name == name else replace(cell, name=name)
         cells.append(cell)
     if all(a is b for a, b in zip(cells, sheet.cells, strict=True)):

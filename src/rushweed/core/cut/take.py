@@ -15,11 +15,14 @@ from rushweed.core.document.errors import CutError
 from rushweed.core.document.model import CountCut, Cut, HandCut, PiecesCut
 from rushweed.core.ranking import chance, model
 
+OF_GRID = (
+    "whole", "held", "alone", "unbroken", "isolated", "cross", "edge", "differ", "equal", "columns",
+    "divides", "gap", "square_plain", "eights",
+)  # fmt: skip
 EXPLAINED = 0.8  # chance of the best grid from which no strips are looked for
 KIND_FEATURES = (
-    "first", "strength", "cells", "whole", "held", "alone", "uncut", "isolated", "cross", "edge", "differ",
-    "equal", "columns", "divides", "gap", "square", "eights", "best_equal", "best_differ", "parts",
-    "parts_per_cell", "alike", "few_parts", "ink", "opaque", "keyed", "side", "small", "strip", "colours",
+    "first", "strength", "cells", *OF_GRID, "best_equal", "best_differ", "parts", "parts_per_cell", "alike",
+    "few_parts", "ink", "opaque", "keyed", "side", "small", "strip", "colours",
 )  # fmt: skip
 
 
@@ -162,7 +165,6 @@ def kind_features(rgba: np.ndarray, seen: Examined, found: Proposals) -> np.ndar
         "side": math.log(max(width, height)), "small": float(max(width, height) <= 64),
         "strip": abs(math.log(width / height)), "colours": math.log(len(np.unique(sample)) + 1),
     }  # fmt: skip
-    for name in ("whole", "held", "alone", "uncut", "isolated", "cross", "edge", "differ", "equal", "columns",
-                 "divides", "gap", "square", "eights"):  # fmt: skip
+    for name in OF_GRID:
         values[name] = named.get(name, 0.0)
     return np.array([[values[name] for name in KIND_FEATURES]])

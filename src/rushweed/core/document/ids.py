@@ -25,9 +25,9 @@ def unique_name(wanted: str, taken: Iterable[str]) -> str:
     return f"{stem}_{number}"
 
 
-def unique_names(wanted: Iterable[str]) -> tuple[str, ...]:
-    """Names in order, each made unique against those before it."""
-    used: set[str] = set()
+def unique_names(wanted: Iterable[str], taken: Iterable[str] = ()) -> tuple[str, ...]:
+    """Names in order, each made unique against those before it and those that are taken."""
+    used = set(taken)
     counts: dict[str, int] = {}
     result = []
     for name in wanted:
@@ -47,7 +47,7 @@ def unique_names(wanted: Iterable[str]) -> tuple[str, ...]:
 def natural_key(text: str) -> tuple[tuple[int, int, str], ...]:
     """Sorts 2 before 10: digits by value, the rest without regard to case."""
     return tuple(
-        (0, int(part), "") if part.isdigit() else (1, 0, part.casefold())
+        (0, int(part), "") if part.isascii() and part.isdigit() else (1, 0, part.casefold())
         for part in re.split(r"([0-9]+)", text)
         if part
     )

@@ -18,7 +18,8 @@ def row_lines(rects: list[Rect]) -> list[list[Rect]]:
     rows: list[tuple[float, float, list[Rect]]] = []
     for rect in sorted(rects, key=lambda r: (r[1] + r[3] / 2, r[0])):
         middle = rect[1] + rect[3] / 2
-        for i, (top, bottom, members) in enumerate(rows):
+        for i in reversed(range(len(rows))):  # the row just begun is the likeliest
+            top, bottom, members = rows[i]
             inside = top <= middle < bottom or rect[1] <= (top + bottom) / 2 < rect[1] + rect[3]
             if inside:
                 members.append(rect)

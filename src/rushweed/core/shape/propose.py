@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -15,6 +16,7 @@ from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.core.shape.twins import Twins, oriented_shape
 
 SOLID = 128  # alpha from which a px is solid
+TRIED = 4  # tiles with shapes that are compared with one without, of each kind of twin
 CLOSE = 0.06  # share of a tile's px by which a common shape may differ from them
 TOLERANCE = 1.0  # px
 
@@ -39,11 +41,11 @@ def propose_shapes(
     tiles = [rgba[y : y + h, x : x + w] for x, y, w, h in (c.rect for c in listed)]
     wanted = [n for n, c in enumerate(listed) if not c.shapes and (not only or c.id in only)]
     twins = Twins(tiles)
-    shaped = {n for n, c in enumerate(listed) if c.shapes}
+    twins.only([n for n, c in enumerate(listed) if c.shapes])
     made: list[Proposed] = []
     rest: list[int] = []
     for n in wanted:
-        others = (twins.twin(n, m) for m in twins.of(n) if m in shaped)
+        others = (twins.twin(n, m) for m in twins.of(n, TRIED))
         twin = next((t for t in others if t is not None), None)
         if twin is None:
             rest.append(n)
@@ -66,17 +68,23 @@ def propose_shapes(
 def _fitting(mask: np.ndarray, outline: Traced) -> tuple[tuple[Shape, ...], str]:
     """A common shape on whole px if one differs from the mask in few px only, else the outline."""
     height, width = mask.shape
-    ys, xs = np.mgrid[:height, :width] + 0.5
-    best: tuple[int, str] | None = None
-    for name in COMMON:
-        shape = common(name, (width, height))
-        if is_whole(shape):
-            away = int(np.count_nonzero(_inside(shape, xs, ys) != mask))
-            if best is None or away < best[0]:
-                best = (away, name)
-    if best is not None and best[0] <= CLOSE * mask.size:
-        return (common(best[1], (width, height)),), best[1]
+    names, masks = _common_masks(width, height)
+    if names:
+        away = np.count_nonzero(masks != mask, axis=(1, 2))
+        best = int(np.argmin(away))
+        if away[best] <= CLOSE * mask.size:
+            return (common(names[best], (width, height)),), names[best]
     return shapes_of(outline), "traced"
+
+
+@lru_cache(maxsize=64)
+def _common_masks(width: int, height: int) -> tuple[tuple[str, ...], np.ndarray]:
+    """The common shapes on whole px in a cell of that size, and their px: bool (n, height, width)."""
+    ys, xs = np.mgrid[:height, :width] + 0.5
+    shapes = {name: common(name, (width, height)) for name in COMMON}
+    whole = {name: shape for name, shape in shapes.items() if is_whole(shape)}
+    masks = [_inside(shape, xs, ys) for shape in whole.values()]
+    return tuple(whole), np.array(masks, bool).reshape(-1, height, width)
 
 
 def _inside(shape: Shape, xs: np.ndarray, ys: np.ndarray) -> np.ndarray:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -51,14 +51,23 @@ class Twins:
                 self._exact[shape, one].append(n)
                 self._alike[shape, other].append(n)
 
-    def of(self, n: int) -> list[int]:
-        """The tiles that may be twins of tile `n`, those of the same colours first."""
+    def of(self, n: int, most: int = 0) -> list[int]:
+        """The tiles that may be twins of tile `n`, those of the same colours first; at most so many of each
+        kind, where `most` is not 0."""
         names = self._names[n]
         if names is None:
             return []
-        exact = [m for m in self._exact[names[0]] if m != n]
+        end = most + 1 if most else None
+        exact = [m for m in self._exact[names[0]][:end] if m != n]
         known = set(exact)
-        return exact + [m for m in self._alike[names[1]] if m != n and m not in known]
+        return exact + [m for m in self._alike[names[1]][:end] if m != n and m not in known]
+
+    def only(self, keep: Collection[int]) -> None:
+        """From now on name only some of the tiles as twins of others."""
+        wanted = set(keep)
+        for groups in (self._exact, self._alike):
+            for name, members in groups.items():
+                groups[name] = [m for m in members if m in wanted]
 
     def twin(self, n: int, other: int) -> Twin | None:
         """How tile `n` is a twin of another, if it is; mirrored counts before turned."""

@@ -10,8 +10,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell, Project, Sheet
-from rushweed.core.shape.edit import set_shapes
+from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.shape.edit import give_each, set_shapes
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
 from rushweed.core.shape.trace import trace_masks
@@ -114,12 +114,7 @@ class FromPixels(QWidget):
         self._error = max(t.error for t in found)
         self._vertices = sum(t.vertices for t in found)
 
-        def change(project: Project) -> Project:
-            for cell_id, made in given.items():
-                project = set_shapes(project, [cell_id], made)
-            return project
-
-        return change
+        return partial(give_each, shapes=given)
 
     def trace(self) -> None:
         """Outline the selected cells; they follow the slider until others are selected."""
@@ -187,17 +182,10 @@ class FromPixels(QWidget):
             widget.setVisible(bool(self.proposed))
 
     def take_all(self) -> None:
-        """Give every proposal that is still open."""
-        made = self._open()
-        role, side = self.stage.role_now()
-
-        def change(project: Project) -> Project:
-            for one in made:
-                project = set_shapes(project, [one.cell], one.shapes)
-            return project
-
-        if made:
-            self.session.edit(f"Give shapes to {many(len(made), 'cell')}", change)
+        """Give every proposal that is still open, as one edit."""
+        given = {one.cell: one.shapes for one in self._open()}
+        if given:
+            self.session.edit(f"Give shapes to {many(len(given), 'cell')}", partial(give_each, shapes=given))
         self.drop()
 
     def take_one(self, cell: Cell) -> bool:
