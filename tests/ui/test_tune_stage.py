@@ -7,6 +7,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Cell, Sheet, Source, Tune
 from rushweed.core.tune.sample import Placed, Texture, draw, texture_of
 from rushweed.core.tune.scene import Staging
@@ -395,3 +396,34 @@ def test_the_part_of_a_large_sheet_is_drawn_as_the_whole_is(
 
     whole = texture_of(rgba, "linear", mipmaps, alpha="straight")
     assert np.abs(drawn(texture, rect) - drawn(whole, cell.rect)).max() < 0.01
+
+
+def test_a_codec_that_fails_is_told_once_and_not_tried_again(hands: Hands, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    calls: list[str] = []
+
+    def broken(*_args: object) -> None:
+        calls.append("tried")
+        raise ZeroDivisionError("a block went wrong")
+
+    sheet = hands.open_sheet("crate.png", "tune")
+    monkeypatch.setattr("rushweed.core.tune.codec.compress.costs", broken)
+    textures = hands.session.textures
+    textures.cost(sheet, "bc3")
+    hands.wait(lambda: textures.failed(sheet, "bc3"))
+    assert "a block went wrong" in hands.window.notice._words.text()
+    for _ in range(20):
+        assert textures.cost(sheet, "bc3") is None
+        hands.qtbot.wait(5)
+    assert calls == ["tried"]
+
+
+def test_a_job_nobody_listens_to_tells_its_failure_and_a_stale_result_is_dropped(hands: Hands) -> None:
+    def fail(_job: object) -> None:
+        raise RushweedError("The tide came in.", "Wait for the ebb.")
+
+    hands.session.jobs.start("Waiting", fail)
+    hands.wait(lambda: "The tide came in." in hands.window.notice._words.text())
+    got: list[int] = []
+    hands.session.jobs.start("Counting", lambda _job: 3, got.append, stale=lambda: True)
+    hands.session.jobs.start("Counting", lambda _job: 4, got.append, stale=lambda: False)
+    hands.wait(lambda: got == [4])

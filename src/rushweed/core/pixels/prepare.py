@@ -61,6 +61,23 @@ def prepared(rgba: np.ndarray, steps: tuple[Step, ...], name: str = "The picture
     return rgba
 
 
+def prepared_normals(rgba: np.ndarray, steps: tuple[Step, ...], name: str) -> np.ndarray:
+    """A normal map after the steps of its picture: steps that only recolour leave it, turning and mirroring
+    turn its vectors too. Vectors are x right, y up, each channel from -1 at 0 to 1 at 255."""
+    for step in steps:
+        if not step.on or isinstance(step, (KeyColour, Recolour, Exchange)):
+            continue
+        rgba = prepared(rgba, (step,), name)
+        if isinstance(step, Mirror):
+            rgba = rgba.copy()
+            channel = 0 if step.way == "across" else 1
+            rgba[..., channel] = 255 - rgba[..., channel]
+        elif isinstance(step, Turn):
+            for _ in range(step.quarters % 4):
+                rgba = np.concatenate((rgba[..., 1:2], 255 - rgba[..., :1], rgba[..., 2:]), axis=-1)
+    return rgba
+
+
 def _done(rgba: np.ndarray, step: Step) -> np.ndarray:
     if isinstance(step, KeyColour):
         return keyed(rgba, step.colour, step.tolerance, step.fringe)

@@ -13,8 +13,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import PictureError, RushweedError
-from rushweed.core.document.model import Exchange, Fit, KeyColour, Recolour, Sheet, Source
-from rushweed.core.pixels.prepare import prepared
+from rushweed.core.document.model import Fit, Sheet, Source
+from rushweed.core.pixels.prepare import prepared, prepared_normals
 from rushweed.core.pixels.read import Picture, decode, read_bytes
 from rushweed.core.pixels.seen import Seen
 from rushweed.core.pixels.series import laid_out
@@ -132,8 +132,7 @@ class Stock:
             rgba = decode(read_bytes(self.folder / source.normal), source.normal).rgba
         except RushweedError:
             return None
-        moves = tuple(s for s in source.steps if not isinstance(s, (KeyColour, Recolour, Exchange)))
-        rgba = prepared(rgba, moves, source.normal)
+        rgba = prepared_normals(rgba, source.steps, source.normal)
         return self._keep(key, rgba) if (rgba.shape[1], rgba.shape[0]) == source.size else None
 
     def variant(self, sheet: Sheet, scale: int) -> np.ndarray | None:

@@ -95,7 +95,6 @@ class Bringing:
     def __init__(self, stage: GatherStage) -> None:
         self.stage, self.session = stage, stage.session
         self._unsure: dict[tuple[Path, ...], list[str]] = {}
-        stage.report.other_way.connect(self._other_way)
         self._pasted: tempfile.TemporaryDirectory[str] | None = None
 
     def choose_files(self) -> None:
@@ -163,7 +162,7 @@ class Bringing:
         session.working.emit(job)
         return job
 
-    def _other_way(self, files: tuple[Path, ...]) -> None:
+    def other_way(self, files: tuple[Path, ...]) -> None:
         """Numbered pictures the other way: parted if they were taken as one, else joined."""
         session, ids = self.session, self._unsure.pop(files, [])
         there = [s for s in session.history.project.sheets if s.id in ids]

@@ -133,6 +133,7 @@ class GatherStage(SheetStage):
         self._credit_page = credit
         card.add(credit)
         self.report = Report(self.look)
+        self.report.other_way.connect(self.bringing.other_way)
         card.add(self.report)
         card.add(Rule(self.look))
         self._open, self._remove = button("Open in editor"), button("Off the Shelf")
