@@ -28,7 +28,15 @@ from rushweed.core import ranking
 from rushweed.core.cut.candidates import Step, candidates
 from rushweed.core.cut.features import AXIS_FEATURES, axis_features
 from rushweed.core.cut.grid import ink_sums
-from rushweed.core.cut.propose import GRID_FEATURES, Examined, describe_pairs, examine, likely_pairs, propose
+from rushweed.core.cut.propose import (
+    GRID_FEATURES,
+    SURE,
+    Examined,
+    describe_pairs,
+    examine,
+    likely_pairs,
+    propose,
+)
 from rushweed.core.cut.take import KIND_FEATURES, kind_features
 from rushweed.core.pixels.key import FEATURES as KEY_FEATURES
 from rushweed.core.pixels.key import candidate_features, may_be_keyed
@@ -191,7 +199,7 @@ def learn_grids(real: list[Looked], others: list[Looked], say: Callable[[str], N
         likely = ranking.chances(score)
         share = sum(p for p, (x, y) in zip(likely, own, strict=True) if (x.cell, y.cell) == cells[0])
         first, three = first + right[0], three + any(right)
-        sure, sure_wrong = sure + (share >= 0.97), sure_wrong + (share >= 0.97 and not right[0])
+        sure, sure_wrong = sure + (share >= SURE), sure_wrong + (share >= SURE and not right[0])
         if not right[0]:
             wrong.append(f"  {sheet.label.file.rsplit('/', 1)[-1]} {sheet.label.cell}: {cells} {share:.2f}")
     count = len(real)

@@ -24,7 +24,7 @@ from rushweed.core.ranking import chances, model
 STEPS = 40  # of each axis that are paired
 PAIRS = 60  # that are looked into
 CLEAR = 0.005  # share of clear px from which a picture has transparency of its own
-SURE, UNSURE = 0.97, 0.6  # chances from which a grid is said to be sure, and below which to be a guess
+SURE, UNSURE = 0.98, 0.6  # chances from which a grid is said to be sure, and below which to be a guess
 GRID_FEATURES = (*PAIR_FEATURES, *AXIS_FEATURES)
 
 

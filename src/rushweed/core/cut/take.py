@@ -10,7 +10,7 @@ import numpy as np
 from rushweed.core.cut.bands import Band, find_bands
 from rushweed.core.cut.heirs import Rect
 from rushweed.core.cut.islands import pieces, propose_join, usual_ink
-from rushweed.core.cut.propose import UNSURE, Examined, Proposal, Proposals, examine, propose
+from rushweed.core.cut.propose import SURE, Examined, Proposal, Proposals, examine, propose
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model import CountCut, Cut, HandCut, PiecesCut
 from rushweed.core.ranking import chance, model
@@ -19,6 +19,7 @@ OF_GRID = (
     "whole", "held", "alone", "unbroken", "isolated", "cross", "edge", "differ", "equal", "columns",
     "divides", "gap", "square_plain", "eights",
 )  # fmt: skip
+DOUBTFUL = 0.75  # chance of the best cut below which others are shown beside it
 EXPLAINED = 0.8  # chance of the best grid from which no strips are looked for
 KIND_FEATURES = (
     "first", "strength", "cells", *OF_GRID, "best_equal", "best_differ", "parts", "parts_per_cell", "alike",
@@ -51,13 +52,23 @@ class Choices(NamedTuple):
         return isinstance(self.best, PiecesCut)
 
     @property
-    def sure(self) -> bool:
-        """Whether the first choice may be taken without asking: what it is, and how it is cut."""
+    def chance(self) -> float:
+        """How likely the best cut is right: what the sheet is, and how it is cut."""
         if self.pieces_first:
-            return (1 - self.of_grid) * self.of_pieces > 0.9
+            return (1 - self.of_grid) * self.of_pieces
         if self.single:
-            return (1 - self.of_grid) * (1 - self.of_pieces) > 0.9
-        return self.of_grid > 0.9 and self.grids[0].score >= UNSURE
+            return (1 - self.of_grid) * (1 - self.of_pieces)
+        return self.of_grid * self.grids[0].score
+
+    @property
+    def sure(self) -> bool:
+        """Whether the best cut may be taken without asking."""
+        return self.chance >= SURE
+
+    @property
+    def doubtful(self) -> bool:
+        """Whether a person had better look at several cuts."""
+        return self.chance < DOUBTFUL
 
     @property
     def best(self) -> Cut:

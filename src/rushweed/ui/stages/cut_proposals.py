@@ -206,7 +206,7 @@ class CutProposals:
         """Whether small pictures are to ask how the sheet is cut."""
         if sheet is None or found is None or sheet.cut is not None or sheet.source.key in self._closed:
             return False
-        return self.session.stage == "cut" and not found.choices.sure and len(found.ways) > 1
+        return self.session.stage == "cut" and found.choices.doubtful and len(found.ways) > 1
 
 
 class WhichCut(QWidget):
