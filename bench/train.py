@@ -18,6 +18,7 @@ from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
+from scipy.special import expit
 
 from bench import kinds
 from bench.labels import ART, Sheet, games_of, key_labels, kind_labels, sheet_labels
@@ -56,7 +57,7 @@ UP = frozenset((
 ))  # fmt: skip
 DOWN = frozenset(("differ_double", "equal_double", "small", "idle", "one_plain"))
 THIN = ("differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_first")
-PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.05, "kind": 0.3}
+PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.05, "kind": 3.0}
 
 
 class Looked(NamedTuple):
@@ -184,7 +185,7 @@ def learn_grids(real: list[Looked], others: list[Looked], say: Callable[[str], N
     say("pairs of steps")
     described, pairs = pair_groups(real + others, scores, 1.0)
     pair_mean, pair_spread = scaling(np.concatenate([g.values for g in described[: len(real)]]))
-    shares = [1.0] * len(real) + [0.6] * len(others)
+    shares = [1.0] * len(real) + [0.3] * len(others)
     ready = [
         g._replace(values=(g.values - pair_mean) / pair_spread, weight=g.weight * share)
         for g, share in zip(described, shares, strict=True)
@@ -286,9 +287,9 @@ def learn_kinds(pool: Any) -> dict[str, Any]:
     games, what = [f.split("/")[0] for f, _k, _v in rows], np.array([k for _f, k, _v in rows])
     mean, spread = scaling(values)
     scaled = (values - mean) / spread
-    weight = evenly(games)
+    weight = evenly(games) * np.where(np.array(games) == MADE_UP, 10.0, 1.0)
     for kind in ("grid", "pieces", "single"):
-        weight[what == kind] *= len(what) / 3 / np.sqrt((what == kind).sum() * len(what) / 3)
+        weight[what == kind] *= weight.sum() / 3 / weight[what == kind].sum()
 
     def fit(own: np.ndarray) -> tuple[tuple[np.ndarray, float], tuple[np.ndarray, float]]:
         rest = own & (what != "grid")
@@ -305,8 +306,9 @@ def learn_kinds(pool: Any) -> dict[str, Any]:
         if game == MADE_UP:
             told[mine] = what[mine]
             continue
-        is_grid, is_piece = scaled[mine] @ grid + b0 > 0, scaled[mine] @ piece + b1 > 0
-        told[mine] = np.where(is_grid, "grid", np.where(is_piece, "pieces", "single"))
+        is_grid, is_piece = (expit(scaled[mine] @ w + b) for w, b in ((grid, b0), (piece, b1)))
+        likely = np.stack((is_grid, (1 - is_grid) * is_piece, (1 - is_grid) * (1 - is_piece)))
+        told[mine] = np.array(("grid", "pieces", "single"), object)[likely.argmax(axis=0)]
     (grid, b0), (piece, b1) = fit(np.ones(len(what), bool))
     real = np.array([g != MADE_UP for g in games])
     shares = {

@@ -59,7 +59,7 @@ def test_parts_within_the_join_distance_are_one_and_specks_are_dropped() -> None
 def test_small_parts_join_what_is_nearest_by_px_and_large_ones_never_join() -> None:
     mask = sheet((10, 10, 12, 12), (24, 10, 12, 12), (11, 24, 2, 2), (60, 60, 12, 12), (75, 62, 2, 2))
     assert len(pieces(mask)) == 5
-    assert pieces(mask, join=4) == [(10, 10, 12, 14), (24, 10, 12, 12), (60, 60, 17, 12)]
+    assert pieces(mask, join=4) == [(10, 10, 12, 16), (24, 10, 12, 12), (60, 60, 17, 12)]
     corner = np.zeros((40, 40), bool)
     corner[5:30, 5] = corner[29, 5:30] = True  # a hook, whose box holds what is far from it
     corner[8, 25] = True
@@ -119,13 +119,15 @@ def test_the_lamps_fall_into_their_pieces_and_sparks_hold_together(demo: tuple[P
     lamps = named(project, "lamps.png")
     mask = ink_of(stock.pixels(lamps))[0]
     assert len(pieces(mask)) == 17
-    assert len(pieces(mask, 6)) == 11  # eight things and three sparks of three blobs each
-    made = cut_sheet(project, lamps.id, PiecesCut(6, fit="feet"), stock.pixels(lamps))
+    assert (
+        len(pieces(mask, propose_join(mask))) == len(pieces(mask, 8)) == 11
+    )  # eight things and three sparks of three blobs each
+    made = cut_sheet(project, lamps.id, PiecesCut(8, fit="feet"), stock.pixels(lamps))
     cells = named(made, "lamps.png").cells
     assert len(cells) == 11 and len({c.rect[2:] for c in cells}) == 1
     fewer = remove_cells(made, lamps.id, [cells[0].id])
     assert named(fewer, "lamps.png").cells == cells[1:]
-    again = cut_sheet(made, lamps.id, PiecesCut(6), stock.pixels(lamps))
+    again = cut_sheet(made, lamps.id, PiecesCut(8), stock.pixels(lamps))
     assert {c.id for c in named(again, "lamps.png").cells} == {c.id for c in cells}
 
 

@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from rushweed.core.document.model import Box, GridCut, Polygon, TileLayer
+from rushweed.core.document.model import Box, GridCut, PiecesCut, Polygon, TileLayer
 from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import tune_sheets
@@ -133,11 +133,12 @@ def test_pieces_are_cut_with_a_live_join_distance_and_one_is_left_out(hands: Han
     assert len(hands.sheet("lamps.png").cells) >= 11
     hands.type(stage._join, "0")
     assert len(hands.sheet("lamps.png").cells) == 17
-    hands.type(stage._join, "6", enter=False)
+    hands.type(stage._join, "8", enter=False)
     assert len(hands.sheet("lamps.png").cells) == 11
     hands.qtbot.keyClick(stage._join, Qt.Key.Key_Return)
     hands.press_widget(stage._fit, x=stage._fit.width() - 20)
     assert len({c.rect[2:] for c in hands.sheet("lamps.png").cells}) == 1
+    assert hands.sheet("lamps.png").cut == PiecesCut(8, fit="feet")
     hands.session.choose_cells((hands.sheet("lamps.png").cells[0].id,))
     hands.keys("Delete")
     assert len(hands.sheet("lamps.png").cells) == 10

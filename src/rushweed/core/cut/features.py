@@ -24,8 +24,8 @@ AXIS_FEATURES = (
     "gap_margin", "margin",
 )  # fmt: skip
 PAIR_FEATURES = (
-    "x", "y", "least", "below_x", "below_y", "square_plain", "square_gapped", "ratio", "double", "same_gap",
-    "one_gap", "same_margin", "cells", "whole", "far", "held", "alone", "unbroken", "isolated",
+    "x", "y", "least", "below_x", "below_y", "square_plain", "ratio", "double", "same_gap",
+    "one_gap", "same_margin", "cells", "whole_axis", "far", "held", "alone", "unbroken", "isolated",
 )  # fmt: skip
 
 
@@ -257,7 +257,8 @@ def pair_features(
     parts: np.ndarray,
     sums: np.ndarray,
 ) -> np.ndarray:
-    """What speaks for two steps together: float (pairs, PAIR_FEATURES).
+    """What speaks for two steps together: float (pairs, PAIR_FEATURES). Whether cells are square says
+    nothing where there are gaps, which say more.
 
     scores: those of both steps, `highest` the best of each axis. parts: float (n, 5) of `connected_parts`;
     sums: int32 (height + 1, width + 1), how much ink lies left of and above each place.
@@ -270,10 +271,10 @@ def pair_features(
         gaps = x.gap > 0, y.gap > 0
         rows.append([
             score_x, score_y, min(below), *below, float(x.cell == y.cell and not any(gaps)),
-            float(x.cell == y.cell and any(gaps)), min(ratio, 2.0),
+            0.0 if any(gaps) else min(ratio, 2.0),
             float(abs(ratio - math.log(2)) < 0.01), float(x.gap == y.gap and gaps[0]),
             float(gaps[0] != gaps[1] and not (whole_x or whole_y)), float(x.margin == y.margin),
-            math.log(across * down), float(whole_x or whole_y), float(ratio > 1.2),
+            math.log(across * down), float(whole_x or whole_y), float(ratio > 1.2 and not any(gaps)),
             *_inside(x, y, across, down, parts, sums),
         ])  # fmt: skip
     return np.array(rows, float).reshape(-1, len(PAIR_FEATURES))

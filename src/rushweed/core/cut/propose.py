@@ -14,7 +14,7 @@ import numpy as np
 
 from rushweed.core.cut.candidates import Step, candidates
 from rushweed.core.cut.features import AXIS_FEATURES, PAIR_FEATURES, axis_features, pair_features, spots_of
-from rushweed.core.cut.grid import Grid, cut_through, grid_of, ink_sums, occupied_by_sums
+from rushweed.core.cut.grid import MOST_CELLS, Grid, cut_through, grid_of, ink_sums, occupied_by_sums
 from rushweed.core.cut.measure import AxisMeasure, connected_parts, measure
 from rushweed.core.document.model import GridCut
 from rushweed.core.pixels.key import likely_key
@@ -144,13 +144,15 @@ def propose(rgba: np.ndarray, most: int = 5, seen: Examined | None = None) -> Pr
 def likely_pairs(
     axes: tuple[AxisMeasure, AxisMeasure], steps: list[list[Step]], scores: list[np.ndarray]
 ) -> list[tuple[int, int]]:
-    """The pairs of steps, by their places, that are worth looking into; never both axes whole."""
+    """The pairs of steps, by their places, that are worth looking into; never both axes whole, nor more cells
+    than a sheet may have."""
     best = [np.argsort(-s, kind="stable")[:STEPS] for s in scores]
     sides = [np.array([steps[a][i].cell for i in best[a]]) for a in (0, 1)]
-    alone = [np.array([spots_of(axes[a], steps[a][i])[0] == 1 for i in best[a]]) for a in (0, 1)]
+    counts = [np.array([spots_of(axes[a], steps[a][i])[0] for i in best[a]]) for a in (0, 1)]
     worth = scores[0][best[0]][:, None] + scores[1][best[1]][None]
     worth = worth + 2.0 * (sides[0][:, None] == sides[1][None])
-    worth[alone[0][:, None] & alone[1][None]] = -np.inf
+    cells = counts[0][:, None] * counts[1][None]
+    worth[(cells == 1) | (cells > MOST_CELLS)] = -np.inf
     order = np.argsort(-worth, axis=None, kind="stable")[:PAIRS]
     rows, columns = np.unravel_index(order, worth.shape)
     return [
@@ -196,7 +198,7 @@ def _evidence(grid: Grid, through: int, opaque: bool, share: float, named: dict[
         parts.append(
             "lines drawn between the cells" if named["gap_clear"] > 0.7 else "gaps between the cells"
         )
-    if not opaque:
+    if not opaque and not (through and any(grid.spacing)):
         cuts = f"{through} {'cell cuts' if through == 1 else 'cells cut'} art"
         parts.append("no line cuts art" if through == 0 else cuts)
     elif named["edge"] > 0.3 or named["inner"] > 0.3:

@@ -73,9 +73,11 @@ class Choices(NamedTuple):
     @property
     def best(self) -> Cut:
         """The one cut to take when nobody is asked."""
-        if self.grids and self.of_grid >= 0.5:
+        of_pieces = (1 - self.of_grid) * self.of_pieces
+        alone = 1 - self.of_grid - of_pieces
+        if self.grids and self.of_grid >= max(of_pieces, alone):
             return self.grids[0].cut()
-        if self.pieces >= 2 and self.of_pieces >= 0.5:
+        if self.pieces > 1 and of_pieces >= alone:
             return PiecesCut(self.join)
         return CountCut(1, 1)
 
@@ -125,8 +127,8 @@ def choices(rgba: np.ndarray) -> Choices:
         except CutError:
             join = count = 0
     values = kind_features(rgba, seen, found)
-    of_grid = chance(float(model("kind_grid", KIND_FEATURES).scores(values)[0]))
-    of_pieces = chance(float(model("kind_pieces", KIND_FEATURES).scores(values)[0]))
+    of_grid = chance(float(model("kind_grid", KIND_FEATURES).scores(values)[0])) if found.grids else 0.0
+    of_pieces = chance(float(model("kind_pieces", KIND_FEATURES).scores(values)[0])) if count > 1 else 0.0
     bands: list[Band] = []
     if not seen.opaque and not (found.grids and of_grid * found.grids[0].score > EXPLAINED):
         bands = find_bands(rgba, seen.mask, seen.background is not None)
@@ -146,7 +148,7 @@ def choices(rgba: np.ndarray) -> Choices:
 def sheet_chance(rgba: np.ndarray) -> float:
     """How likely a picture, uint8 (height, width, 4), is a sheet of many cells or pieces, and not one."""
     found = choices(rgba)
-    return found.of_grid + (1 - found.of_grid) * (found.of_pieces if found.pieces > 1 else 0.0)
+    return found.of_grid + (1 - found.of_grid) * found.of_pieces
 
 
 def kind_features(rgba: np.ndarray, seen: Examined, found: Proposals) -> np.ndarray:

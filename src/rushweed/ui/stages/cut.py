@@ -261,7 +261,9 @@ class CutStage(SheetStage):
             return None
         if self._method.value == "pieces":
             join, least = int(self._join.values[0]), int(self._least.values[0])
-            return PiecesCut(join, least, self._fit.value or "tight")  # type: ignore[arg-type]
+            large_too = isinstance(sheet.cut, PiecesCut) and sheet.cut.any_size
+            fit = self._fit.value or "tight"
+            return PiecesCut(join, least, any_size=large_too, fit=fit)  # type: ignore[arg-type]
         old = self.cut_before()
         if self._method.value == "hand":
             return HandCut()

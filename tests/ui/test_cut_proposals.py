@@ -173,7 +173,7 @@ def test_sheets_of_one_size_vote_for_each_other(hands: Hands, tmp_path: Path) ->
     assert shown is not None and "as 1 other sheet of this size" in shown[0].evidence
 
 
-@pytest.mark.parametrize("seed", [2, 5])
+@pytest.mark.parametrize("seed", [2, 8])
 def test_strips_of_differing_cells_are_cut_at_once(hands: Hands, tmp_path: Path, seed: int) -> None:
     from bench.kinds import STACKED
 
@@ -182,9 +182,7 @@ def test_strips_of_differing_cells_are_cut_at_once(hands: Hands, tmp_path: Path,
     cut = opened(hands, "strips.png")
     found = cut.proposals.of(hands.sheet("strips.png"))
     assert found is not None
-    way = next((w for w in found.ways if w.words == f"{drawn.pieces} strips"), None)
-    if way is None:
-        pytest.skip("one grid explains this sheet")
+    way = next(w for w in found.ways if w.words == f"{drawn.pieces} strips")
     cut.proposals.take(way)
     sheet = hands.sheet("strips.png")
     assert isinstance(sheet.cut, HandCut) and [c.rect for c in sheet.cells] == list(way.rects)
