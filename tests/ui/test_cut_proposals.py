@@ -54,7 +54,7 @@ def test_the_likeliest_cut_is_drawn_at_once_and_enter_takes_it(hands: Hands, tmp
     cut = opened(hands, "reeds.png")
     shown = cut.proposals.shown()
     assert shown is not None and isinstance(shown[0].cut, GridCut) and hands.sheet("reeds.png").cells == ()
-    x, y = drawn.margin[0] + drawn.cell[0], drawn.margin[1]
+    x, y = drawn.margin[0] + drawn.cell[0] + drawn.spacing[0] / 2, drawn.margin[1] - drawn.spacing[1] / 2
     hands.window.desk.look_at(x, y)
     at = hands.at(x, y)
     straw = hands.window.look.colour("art_straw").name()
@@ -111,7 +111,11 @@ def doubtful(hands: Hands, name: str) -> CutStage:
     assert found is not None
     cuts = (GridCut((32, 32)), GridCut((16, 16)), CountCut(1, 1))
     ways = [Ranked(c, w, "a guess", 0.3) for c, w in zip(cuts, ("32 × 32", "16 × 16", "One"), strict=True)]
-    rects = [[(0, 0, 32, 32)], [(0, 0, 16, 16), (16, 0, 16, 16)], [(0, 0, *sheet.source.size)]]
+    wide, high = sheet.source.size
+    rects = [
+        [(x, y, side, side) for y in range(0, high, side) for x in range(0, wide, side)] for side in (32, 16)
+    ]
+    rects.append([(0, 0, wide, high)])
     choice = Choices(found.choices.grids, 0, 0, None, 0.5, 0.5)
     assert choice.doubtful and not choice.sure
     cut.proposals._found[sheet.source.key] = Found(choice, ways, rects)

@@ -426,12 +426,9 @@ class CutStage(SheetStage):
         super().cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:
-        """Enter takes the cut that is shown, . and , step through the others. With the box tool arrows nudge
-        the cells by a px, with Shift by ten; with Ctrl their far edges."""
+        """Enter takes the cut that is shown. With the box tool arrows nudge the cells by a px, with Shift by
+        ten; with Ctrl their far edges."""
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.proposals.take_shown():
-            return True
-        if event.key() in (Qt.Key.Key_Period, Qt.Key.Key_Comma):
-            self.proposals.step(1 if event.key() == Qt.Key.Key_Period else -1)
             return True
         step = ARROWS.get(Qt.Key(event.key()))
         if self.tool != "box" or step is None or not self.session.cells:
