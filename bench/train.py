@@ -57,6 +57,7 @@ UP = frozenset((
 ))  # fmt: skip
 DOWN = frozenset(("differ_double", "equal_double", "small", "idle", "one_plain"))
 THIN = ("differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_first")
+LOOKED_AT, DRAWN_EACH = 160, 24  # made-up sheets in all, and of each kind drawn for grids
 PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.05, "kind": 3.0}
 
 
@@ -331,8 +332,10 @@ def looked_at(
         return pickle.loads(Path(keep).read_bytes())  # type: ignore[no-any-return]
     real = pool.map(_look_real, labels, chunksize=4)
     say("real sheets looked at")
-    others = pool.map(_look_made, range(160), chunksize=8)
-    others += pool.map(_look_drawn, [(made, n) for made in DRAWN_GRIDS for n in range(24)], chunksize=8)
+    others = pool.map(_look_made, range(LOOKED_AT), chunksize=8)
+    others += pool.map(
+        _look_drawn, [(made, n) for made in DRAWN_GRIDS for n in range(DRAWN_EACH)], chunksize=8
+    )
     for more in pool.imap(_look_relaid, [(label, 4) for label in labels], chunksize=2):
         others += more
     say(f"{len(others)} made-up and relaid ones")
@@ -358,31 +361,23 @@ def main() -> None:
     labels = sheet_labels()
     old = ranking.weights() if WEIGHTS.exists() else None
     models, scores = (dict(old.models), dict(old.scores)) if old else ({}, {})
-    sets = {"real": len(labels), MADE_UP: 160}
+    sets = dict(old.sets) if old else {}
     wanted = sys.argv[1:] or ["keys", "grids", "kinds"]
-    if "keys" in wanted:
+    for what in wanted:
         with Pool(2) as pool:
-            found = learn_keys(pool)
+            if what == "keys":
+                found = learn_keys(pool)
+            elif what == "kinds":
+                found = learn_kinds(pool)
+            else:
+                real, others = looked_at(pool, labels, say)
+                found = learn_grids(real, others, say)
+                made = LOOKED_AT + DRAWN_EACH * len(DRAWN_GRIDS)
+                sets = {"real": len(real), MADE_UP: made, "relaid": len(others) - made}
         models |= found["models"]
         scores |= found["scores"]
         write(models, scores, sets)
-        say(f"keys {found['scores']}")
-    if "grids" in wanted:
-        with Pool(2) as pool:
-            real, others = looked_at(pool, labels, say)
-        found = learn_grids(real, others, say)
-        models |= found["models"]
-        scores |= found["scores"]
-        sets["relaid"] = len(others) - 160
-        write(models, scores, sets)
-        say(f"grids {found['scores']}")
-    if "kinds" in wanted:
-        with Pool(2) as pool:
-            found = learn_kinds(pool)
-        models |= found["models"]
-        scores |= found["scores"]
-        write(models, scores, sets)
-        say(f"kinds {found['scores']}")
+        say(f"{what} {found['scores']}")
 
 
 if __name__ == "__main__":
