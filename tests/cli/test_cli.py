@@ -117,7 +117,7 @@ def test_propose_says_what_a_picture_seems_to_be(demo_folder: Path) -> None:
 
 
 def test_sheets_are_cut_into_pieces_and_by_the_best_proposal(demo_folder: Path) -> None:
-    done = run("cut", demo_folder, "lamps", "--pieces", "--join", "6")
+    done = run("cut", demo_folder, "lamps", "--pieces", "--join", "8")
     assert done.returncode == 0 and "11 pieces" in done.stdout, done.stderr
     assert "22 cells of 24 x 32" in run("cut", demo_folder, "wren", "--auto").stdout
     assert run("cut", demo_folder, "wren", "--auto", "--pieces").returncode == 2
