@@ -168,10 +168,13 @@ def test_wrens_walk_is_put_right_by_one_command(demo: tuple[Project, Stock]) -> 
     """The demo's walk is drawn off its place by a known drift; its outline takes it out to 0 px, and the best
     match too, but for the body that bobs by 1 px."""
     project, cells, frames = walk(demo)
-    match = register.shifts_for(frames, "match")
+    match = register.shifts_for(frames, "match", "both")
     assert [match[c.id][0] + dx for c, (dx, _dy) in zip(cells, DRIFT, strict=True)] == [0] * 8
     assert {match[c.id][1] + dy for c, (_dx, dy) in zip(cells, DRIFT, strict=True)} == {0, 1}
-    shifts = register.shifts_for(frames, "outline")
+    shifts = register.shifts_for(frames, "match")
+    assert {(shifts[c.id][0] + dx, shifts[c.id][1] + dy)
+            for c, (dx, dy) in zip(cells, DRIFT, strict=True)} == {(0, 0)}  # fmt: skip
+    shifts = register.shifts_for(frames, "outline", "both")
     off = [(shifts[c.id][0] + dx, shifts[c.id][1] + dy) for c, (dx, dy) in zip(cells, DRIFT, strict=True)]
     assert set(off) == {(0, 0)}
     after = applied(frames, shifts)
@@ -192,6 +195,11 @@ def test_centres_and_outlines_come_onto_one_another(demo: tuple[Project, Stock])
     _project, _cells, frames = walk(demo)
     centres = [d.centre for d in applied(frames, register.shifts_for(frames, "centre"))]
     assert register.spread(centres) <= 1
+    drawn = [d.feet for d in applied(frames, {})]
+    for how in ("centre", "outline"):
+        for moves in ("ground", "sideways"):
+            moved = applied(frames, register.shifts_for(frames, how, moves))  # type: ignore[arg-type]
+            assert [d.feet for d in moved] == drawn, "feet move only where it is asked"
     middles = [d.middle for d in applied(frames, register.shifts_for(frames, "outline"))]
     assert register.spread(middles) <= 1
 
@@ -215,8 +223,45 @@ def test_known_jitter_is_found_exactly(kind: str, seed: int) -> None:
         rgba[y + 10 : y + 16, x + 14 + swing : x + 17 + swing] = (200, 120, 60, 255)
         frames.append((Cell(f"c{n}", f"c{n}", (0, 0, 36, 40), (18, 40)), rgba))
         truth.append((-dx, -dy))
-    shifts = register.shifts_for(frames, "match")
+    shifts = register.shifts_for(frames, "match", "both")
     assert [shifts[c.id] for c, _p in frames] == truth
+    sideways = register.shifts_for(frames, "match", "sideways")
+    assert [sideways[c.id] for c, _p in frames] == [(dx, 0) for dx, _dy in truth]
+
+
+def figure(height: int, lifted: int = 0) -> np.ndarray:
+    """A figure that stands, `lifted` px above the ground line, its head lower where it crouches."""
+    rgba = np.zeros((64, 32, 4), np.uint8)
+    rgba[60 - height - lifted : 60 - lifted, 12:20] = (90, 60, 40, 255)
+    rgba[60 - height - lifted : 66 - height - lifted, 10:22] = (220, 180, 140, 255)
+    return rgba
+
+
+def test_best_match_keeps_feet_on_the_ground_and_a_jump_in_the_air() -> None:
+    """A body that bobs by its head would be matched by its head, and lifted off the ground."""
+    pictures = [figure(30), figure(27), figure(30, 2), figure(30), figure(30, 20)]
+    frames = [(Cell(f"c{n}", f"c{n}", (0, 0, 32, 64), (16, 60)), p) for n, p in enumerate(pictures)]
+    lifted = register.spread([d.feet for d in applied(frames, register.shifts_for(frames, "match", "both"))])
+    assert lifted > 0
+    shifts = register.shifts_for(frames, "match")
+    assert [d.feet for d in applied(frames, shifts)] == [0, 0, 0, 0, -20]
+    assert [register.shifts_for(frames, "match", "sideways")[f"c{n}"][1] for n in range(5)] == [0] * 5
+
+
+def test_how_frames_stood_before_does_not_change_how_they_are_matched() -> None:
+    """Striped art agrees at many places; the jitter put on it comes off all the same."""
+    rng = np.random.default_rng(5)
+    stripes = np.zeros((24, 40, 4), np.uint8)
+    stripes[4:20, 6:34:4] = (200, 80, 60, 255)
+    cells = [Cell(f"c{n}", f"c{n}", (0, 0, 40, 24), (20, 24)) for n in range(6)]
+    still = register.shifts_for([(c, stripes) for c in cells], "match", "both")
+    jitter = rng.integers(-3, 4, (6, 2))
+    jitter[0] = 0
+    moved = [(c, np.roll(stripes, (dy, dx), (0, 1))) for c, (dx, dy) in zip(cells, jitter, strict=True)]
+    found = register.shifts_for(moved, "match", "both")
+    assert [np.add(found[c.id], j).tolist() for c, j in zip(cells, jitter, strict=True)] == [
+        list(still[c.id]) for c in cells
+    ]
 
 
 def test_an_empty_frame_is_left_where_it_is() -> None:

@@ -154,14 +154,19 @@ def test_rate_times_and_ways_of_playing_are_set(hands: Hands) -> None:
 def test_wrens_walk_is_registered_by_one_press_and_put_back(hands: Hands) -> None:
     made = show(hands, "walk")
     assert drift(hands, "walk")[0] >= 1 and drift(hands, "walk")[1] >= 2
+    feet = drift(hands, "walk")[0]
+    made.register("outline")
+    hands.wait(lambda: drift(hands, "walk") == (feet, 0))
+    made.moves.setCurrentText("both ways")
     made.register("outline")
     hands.wait(lambda: drift(hands, "walk") == (0, 0))
+    made.moves.setCurrentText("keeping the feet")
     pixels = hands.session.stock.pixels(hands.sheet("wren.png"))
     assert hands.session.stock.raw(hands.sheet("wren.png")) is pixels  # the art is not touched
     made.as_drawn()
     assert all(c.shift == (0, 0) for c in hands.sheet("wren.png").cells)
     made.register("match")
-    hands.wait(lambda: drift(hands, "walk")[1] == 0)
+    hands.wait(lambda: drift(hands, "walk") == (0, 0))
     hands.keys("Ctrl+Z")
     assert drift(hands, "walk")[1] >= 2
 

@@ -17,8 +17,11 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Cell, Project
 
 How = Literal["feet", "centre", "outline", "match"]
+Moves = Literal["sideways", "ground", "both"]
 PALETTE = 40  # colours compared one by one; art with more is compared by light
 SOLID = 8  # alpha from which a px counts
+JUMP = 0.125  # of a frame's height: feet farther above the ground line are in the air, and stay there
+LEAST_JUMP = 4  # px, for small frames
 
 
 class Drift(NamedTuple):
@@ -54,12 +57,17 @@ def spread(values: Sequence[float | None]) -> float:
     return max(known) - min(known) if known else 0.0
 
 
-def shifts_for(frames: Sequence[tuple[Cell, np.ndarray]], how: How) -> dict[str, tuple[int, int]]:
-    """The shift of each frame, by cell id, that puts all on one another; the first frame keeps its own.
+def shifts_for(
+    frames: Sequence[tuple[Cell, np.ndarray]], how: How, moves: Moves = "ground"
+) -> dict[str, tuple[int, int]]:
+    """The shift of each frame, by cell id, that puts all on one another; the first frame keeps its own place
+    sideways.
 
-    frames: cells with their pixels, uint8 (height, width, 4), in order. Feet moves up and down only, centre
-    (the ink's centre of mass) and outline (its box) sideways too; match finds the shift at which a frame
-    agrees best with those before it. A cell that comes several times is registered once.
+    frames: cells with their pixels, uint8 (height, width, 4), in order. Feet moves up and down only; centre
+    (the ink's centre of mass), outline (its box) and match (where a frame agrees best with those beside it)
+    move as `moves` says: "sideways" leaves every frame at its height; "ground" does so too for centre and
+    outline, and with match puts the feet that stand near the ground line on it; "both" lets the method
+    decide. A cell that comes several times is registered once.
     """
     unique: dict[str, tuple[Cell, np.ndarray]] = {}
     for cell, pixels in frames:
@@ -67,28 +75,55 @@ def shifts_for(frames: Sequence[tuple[Cell, np.ndarray]], how: How) -> dict[str,
     listed = list(unique.values())
     if len(listed) < 2:
         return {}
-    return _by_match(listed) if how == "match" else _by_measure(listed, how)
+    if how == "feet":
+        return _grounded(listed, every=True)
+    if how == "match":
+        made = _by_match(listed)
+        if moves == "both":
+            return made
+        level = _grounded(listed) if moves == "ground" else {c.id: c.shift for c, _p in listed}
+        return {i: (shift[0], level[i][1]) for i, shift in made.items()}
+    return _by_measure(listed, how, moves == "both")
 
 
-def _by_measure(frames: list[tuple[Cell, np.ndarray]], how: How) -> dict[str, tuple[int, int]]:
+def ground_line(feet: Sequence[float | None]) -> float | None:
+    """Where most frames stand, px down from the pivot: the commonest foot line if half of them or more share
+    it, else the middle one; None if all are empty."""
+    known = sorted(v for v in feet if v is not None)
+    if not known:
+        return None
+    line, times = Counter(known).most_common(1)[0]
+    return line if 2 * times >= len(known) else known[len(known) // 2]
+
+
+def _grounded(frames: list[tuple[Cell, np.ndarray]], every: bool = False) -> dict[str, tuple[int, int]]:
+    """Shifts that put feet on the ground line; of those plainly above it only if `every` is asked."""
+    drifts = {cell.id: drift_of(pixels, cell) for cell, pixels in frames}
+    ground = ground_line([d.feet for d in drifts.values()])
+    made = {}
+    for cell, pixels in frames:
+        feet, dy = drifts[cell.id].feet, 0
+        if feet is not None and ground is not None:
+            in_the_air = ground - feet > max(LEAST_JUMP, JUMP * pixels.shape[0])
+            dy = 0 if in_the_air and not every else round(ground - feet)
+        made[cell.id] = (cell.shift[0], cell.shift[1] + dy)
+    return made
+
+
+def _by_measure(
+    frames: list[tuple[Cell, np.ndarray]], how: How, up_and_down: bool
+) -> dict[str, tuple[int, int]]:
     drifts = {cell.id: drift_of(pixels, cell) for cell, pixels in frames}
     first = drifts[frames[0][0].id]
-    feet = [d.feet for d in drifts.values() if d.feet is not None]
-    ground = Counter(feet).most_common(1)[0][0] if feet else None
-    if how != "feet":
-        ground = first.feet
     made = {}
-    for cell, _pixels in frames:
-        d = drifts[cell.id]
-        dx = dy = 0
-        if d.feet is not None and ground is not None and how != "centre":
-            dy = round(ground - d.feet)
+    for frame in frames:
+        cell, d, dx, dy = frame[0], drifts[frame[0].id], 0, 0
         if how == "centre" and d.centre is not None and first.centre is not None:
-            dx = _half_down(first.centre - d.centre)
-            dy = _half_down(_middle_y(frames[0]) - _middle_y((cell, _pixels)))
+            dx, dy = _half_down(first.centre - d.centre), _half_down(_middle_y(frames[0]) - _middle_y(frame))
         elif how == "outline" and d.middle is not None and first.middle is not None:
             dx = _half_down(first.middle - d.middle)
-        made[cell.id] = (cell.shift[0] + dx, cell.shift[1] + dy)
+            dy = round(first.feet - d.feet) if d.feet is not None and first.feet is not None else 0
+        made[cell.id] = (cell.shift[0] + dx, cell.shift[1] + dy * up_and_down)
     return made
 
 
@@ -109,11 +144,18 @@ def _middle_y(frame: tuple[Cell, np.ndarray]) -> float:
 
 
 def _by_match(frames: list[tuple[Cell, np.ndarray]]) -> dict[str, tuple[int, int]]:
-    """Each frame against all that stand already, nearer ones counting more, then once more against all."""
+    """Each frame against all that stand already, nearer ones counting more, then once more against all.
+
+    Of places that agree equally well the one nearest to where the outlines agree is taken, which does not
+    depend on how the frames stood before.
+    """
     planes = _planes([pixels for _cell, pixels in frames])
     size = _room(planes)
     spectra = [_spectrum(p, size) for p in planes]
-    starts = [(cell.shift[0] - cell.pivot[0], cell.shift[1] - cell.pivot[1]) for cell, _p in frames]
+    outlines = _by_measure(frames, "outline", up_and_down=True)
+    starts = [
+        (outlines[cell.id][0] - cell.pivot[0], outlines[cell.id][1] - cell.pivot[1]) for cell, _p in frames
+    ]
     places: list[tuple[int, int]] = [_whole(starts[0])]
     for n in range(1, len(frames)):
         near = {m: 1.0 / (n - m) for m in range(max(0, n - 6), n)}

@@ -60,4 +60,4 @@ def _registered(project: Project, animation: Animation, stock: Stock) -> Project
     cells = cells_by_id(project)
     found = [cells[f.cell] for f in animation.frames if f.cell in cells]
     held = [(cell, pixels_of_cell(stock.pixels_or_blank(sheet), cell)) for sheet, cell in found]
-    return set_shifts(project, shifts_for(held, "outline"))
+    return set_shifts(project, shifts_for(held, "outline", "both"))

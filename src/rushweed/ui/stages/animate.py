@@ -29,7 +29,7 @@ from rushweed.ui.fields import NumbersField, PickBox
 from rushweed.ui.jobs import Job
 from rushweed.ui.stages.animate_card import AnimateCard
 from rushweed.ui.stages.animate_commands import commands
-from rushweed.ui.stages.animate_words import WAYS
+from rushweed.ui.stages.animate_words import MOVES, MOVES_HELP, WAYS
 from rushweed.ui.stages.base import ARROWS, Stage, Tool, many, scrolled
 
 SPEEDS = {"1/8": 0.125, "1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
@@ -78,12 +78,15 @@ class AnimateStage(Stage):
             made.setToolTip(tip)
             made.clicked.connect(partial(self.register, how))
             parts.append(made)
+        self.moves = PickBox(self.look, list(MOVES))
+        self.moves.setToolTip(MOVES_HELP)
+        self.moves.setFixedWidth(128)
         drawn = button("As drawn")
         drawn.setToolTip("Take every shift of these frames away")
         drawn.clicked.connect(self.as_drawn)
         self.option_line.setLayout(
             row(back, self._play, on, self.speed, 4, label("Onion"), self.onion, 4, label("Register"), *parts,
-                drawn, None, spacing=6)
+                self.moves, drawn, None, spacing=6)
         )  # fmt: skip
         self.numbers = AnimateCard(self)
         self.card = scrolled(self.numbers)
@@ -375,6 +378,7 @@ class AnimateStage(Stage):
     def register(self, how: register.How) -> None:
         """Register the selected frames, or all, in the background."""
         ids, cells, stock = self.chosen(), self.session.cells_by_id, self.session.stock
+        moves = MOVES[self.moves.currentText()]
         frames = [cells[i] for i in ids if i in cells]
         if len(frames) < 2:
             self.session.tell("told", "Registering needs two frames or more.", "Add frames to the animation.")
@@ -382,7 +386,7 @@ class AnimateStage(Stage):
 
         def work(job: Job) -> dict[str, tuple[int, int]]:
             held = [(c, register.pixels_of_cell(stock.pixels_or_blank(s), c)) for s, c in frames]
-            return register.shifts_for(held, how)
+            return register.shifts_for(held, how, moves)
 
         words = next(w for k, w, _t in WAYS if k == how).lower()
         self.session.jobs.start(
