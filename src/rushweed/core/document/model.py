@@ -33,11 +33,11 @@ Colour = tuple[int, int, int]
 
 class KeyColour(Frozen, frozen=True, tag_field="step", tag="key"):
     """One colour becomes clear, and those at most `tolerance` (of 255, the largest channel) from it. With
-    `fringe` the key's tint is taken out of the px beside what became clear."""
+    `fringe` the key's tint is taken out of soft edges; None does so unless the key is black or white."""
 
     colour: Colour
     tolerance: int = 0
-    fringe: bool = True
+    fringe: bool | None = None
     on: bool = True
 
 

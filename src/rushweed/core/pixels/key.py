@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.model import Colour
+from rushweed.core.pixels.fringe import clean_fringe, cleans_by_itself
 from rushweed.core.pixels.markers import marker_rows
 from rushweed.core.ranking import chance, model
 
@@ -208,44 +209,16 @@ def _reaches(clear: np.ndarray) -> float:
     return float(held[edge[edge > 0]].sum() / max(held[1:].sum(), 1))
 
 
-def keyed(rgba: np.ndarray, colour: Colour, tolerance: int = 0, fringe: bool = True) -> np.ndarray:
+def keyed(rgba: np.ndarray, colour: Colour, tolerance: int = 0, fringe: bool | None = None) -> np.ndarray:
     """A picture with its key colour made clear: uint8 (height, width, 4).
 
-    With `fringe`, px beside the clear ones that are a mixture of the key and of an inner neighbour lose the
-    key's part: their alpha becomes the share of the neighbour, their colour the neighbour's.
+    With `fringe` px on soft edges lose the key's part (see fringe.py); None cleans where that is safe.
     """
     away = np.abs(rgba[..., :3].astype(np.int16) - np.array(colour, np.int16)).max(axis=-1)
     clear = away <= tolerance
     out = rgba.copy()
     out[clear] = 0
-    if fringe and clear.any() and not clear.all():
-        _clean_fringe(rgba, out, clear, np.array(colour, np.float32), max(tolerance, 1))
+    wanted = cleans_by_itself(colour) if fringe is None else fringe
+    if wanted and clear.any() and not clear.all():
+        clean_fringe(rgba, out, clear, colour)
     return out
-
-
-def _clean_fringe(
-    rgba: np.ndarray, out: np.ndarray, clear: np.ndarray, key: np.ndarray, tolerance: int
-) -> None:
-    """Take the key's tint out of the px on the edge of what became clear, in place."""
-    padded = np.pad(clear, 1)
-    beside = padded[:-2, 1:-1] | padded[2:, 1:-1] | padded[1:-1, :-2] | padded[1:-1, 2:]
-    ys, xs = np.nonzero(beside & ~clear)
-    height, width = clear.shape
-    colour = rgba[ys, xs, :3].astype(np.float32)
-    share = np.ones(len(ys), np.float32)
-    inner = colour.copy()
-    spread = float(np.abs(key - key.mean()).max())
-    for dy, dx in ((-1, 0), (1, 0), (0, -1), (0, 1), (-1, -1), (-1, 1), (1, -1), (1, 1)):
-        ny, nx = np.clip(ys + dy, 0, height - 1), np.clip(xs + dx, 0, width - 1)
-        ok = ~clear[ny, nx] & ~(beside[ny, nx])
-        other = rgba[ny, nx, :3].astype(np.float32)
-        line = other - key
-        length = (line * line).sum(axis=1)
-        part = np.where(length > 0, ((colour - key) * line).sum(axis=1) / np.maximum(length, 1), 1)
-        off = np.abs(colour - (key + part[:, None] * line)).max(axis=1)
-        fits = ok & (off <= max(6.0, tolerance)) & (part > 0.05) & (part < 0.95) & (length > 32 * 32)
-        better = fits & (part < share) & (spread > 20)
-        share[better], inner[better] = part[better], other[better]
-    mixed = share < 1
-    out[ys[mixed], xs[mixed], :3] = inner[mixed].astype(np.uint8)
-    out[ys[mixed], xs[mixed], 3] = np.rint(share[mixed] * rgba[ys[mixed], xs[mixed], 3]).astype(np.uint8)

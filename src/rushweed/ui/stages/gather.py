@@ -58,6 +58,11 @@ def _result(raw: np.ndarray, key: KeyProposal) -> np.ndarray:
     return keyed(np.ascontiguousarray(raw[::step, ::step]), key.colour, key.tolerance)
 
 
+def _cleaning(steps: tuple[Step, ...]) -> int:
+    """How many steps clean soft edges because that was asked."""
+    return sum(isinstance(s, KeyColour) and s.on and s.fringe is True for s in steps)
+
+
 class GatherStage(SheetStage):
     key, title = "gather", "Gather"
     dims_waste = False
@@ -298,11 +303,24 @@ class GatherStage(SheetStage):
     def _steps_edited(self, steps: tuple[Step, ...], words: str) -> None:
         """The list of the sheet shown, changed; a run of changes of one number is one step to undo."""
         sheet = self.session.sheet
-        if sheet is not None:
-            if not self.session.edit(
-                words, lambda p: set_steps(p, sheet.id, steps, self.session.stock), ("steps", words, sheet.id)
-            ):
-                self.refresh()
+        if sheet is None:
+            return
+        if not self.session.edit(
+            words, lambda p: set_steps(p, sheet.id, steps, self.session.stock), ("steps", words, sheet.id)
+        ):
+            self.refresh()
+        elif _cleaning(steps) > _cleaning(sheet.source.steps):
+            self._tell_cleaned(sheet)
+
+    def _tell_cleaned(self, before: Sheet) -> None:
+        """Say what cleaning the edges has done, also where it was nothing."""
+        now = self.session.sheet
+        old, new = self.session.stock.pixels_or_blank(before), self.session.stock.pixels_or_blank(now or before)
+        changed = int(np.count_nonzero((old != new).any(axis=-1))) if old.shape == new.shape else 0
+        if changed:
+            self.session.tell("told", f"{many(changed, 'px')} on soft edges lost the key's tint.")
+        else:
+            self.session.tell("told", "No soft edges were found: the edges of this art are hard.")
 
     def _pick_for(self, number: int) -> None:
         self.use("pick")

@@ -22,6 +22,7 @@ from rushweed.core.document.model import (
     Step,
     Turn,
 )
+from rushweed.core.pixels.fringe import cleans_by_itself
 from rushweed.ui.controls import HIGH, Check, IconButton, Pressable, emptied, label, row
 from rushweed.ui.fields import ChoiceRow, NumbersField, TextField
 from rushweed.ui.theme import Look
@@ -130,7 +131,11 @@ class StepList(QWidget):
             fields["name"].edited.connect(lambda text: self._named_colour(n, text))
             fields["tolerance"] = self._number(n, "tolerance", 0, 255, "")
             fields["tolerance"].setToolTip("How far a colour may be from the key, of 255")
-            fields["fringe"] = Check(self.look, self.icons, "Clean the fringe")
+            fields["fringe"] = Check(self.look, self.icons, "Clean soft edges")
+            fields["fringe"].setToolTip(
+                "Take the key's tint out of soft edges; parts with hard edges stay as they are. "
+                "Never by itself on black or white."
+            )
             fields["fringe"].edited.connect(lambda value: self._change(n, "Key colour", fringe=value))
             first = [fields["colour"], fields["name"], label("within"), fields["tolerance"]]
             pick = label("now press the colour on the Desk" if self.picked == n else "", "caption")
@@ -203,7 +208,8 @@ class StepList(QWidget):
             fields["colour"].colour = step.colour
             fields["colour"].update()
             fields["name"].show_value(hex_of(step.colour))
-            fields["fringe"].show_value(step.fringe)
+            on = cleans_by_itself(step.colour) if step.fringe is None else step.fringe
+            fields["fringe"].show_value(on)
         elif isinstance(step, Fit):
             fields["size"].show_value(step.size)
         elif isinstance(step, Turn):
