@@ -1,5 +1,7 @@
 """Preparation: key colours, true px, turning, recolouring; cells and shapes follow their art."""
 
+import io
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -120,7 +122,9 @@ def disks(softness: float) -> np.ndarray:
     y, x = np.mgrid[:96, :160] + 0.5
     rgba = np.zeros((96, 160, 4), np.uint8)
     colours = ((180, 60, 40), (50, 130, 200), (230, 200, 70))
-    for (cx, cy, r), colour in zip(((30.2, 40.7, 20.4), (80.6, 30.1, 14.7), (122.3, 55.4, 26.1)), colours, strict=True):
+    for (cx, cy, r), colour in zip(
+        ((30.2, 40.7, 20.4), (80.6, 30.1, 14.7), (122.3, 55.4, 26.1)), colours, strict=True
+    ):
         alpha = np.clip((r - np.hypot(x - cx, y - cy)) / softness + 0.5, 0, 1)
         shade = np.array(colour) * (0.8 + 0.2 * (y / 96))[..., None]
         part = alpha > 0
@@ -183,6 +187,34 @@ def test_a_few_px_that_disagree_do_no_harm(factor: int) -> None:
     found = true_pixel(large)
     assert found is not None and found.factor == factor
     assert (reduced(large, factor) == small).mean() > 0.99
+
+
+@pytest.mark.parametrize("factor", [2, 3, 4, 6])
+def test_enlarged_art_is_found_through_noise_and_losses(factor: int) -> None:
+    rng = np.random.default_rng(factor)
+    large = on_ground(sprites(9), (90, 120, 90)).repeat(factor, 0).repeat(factor, 1)
+    spoiled = large.copy()
+    where = rng.random(large.shape[:2]) < 0.03
+    spoiled[where, :3] = rng.integers(0, 255, (int(where.sum()), 3))
+    lossy = io.BytesIO()
+    Image.fromarray(large[..., :3]).save(lossy, "JPEG", quality=85)
+    for picture in (spoiled, read_picture_of(lossy)):
+        found = true_pixel(picture)
+        assert found is not None and (found.factor, found.start) == (factor, (0, 0))
+
+
+def read_picture_of(data: io.BytesIO) -> np.ndarray:
+    return np.array(Image.open(data).convert("RGBA"))
+
+
+def test_lossy_and_noisy_art_that_was_never_enlarged_is_no_false_alarm() -> None:
+    for seed in range(6):
+        art = on_ground(sprites(seed, 128, 128), (90, 120, 90))
+        lossy = io.BytesIO()
+        Image.fromarray(art[..., :3]).save(lossy, "JPEG", quality=85)
+        assert true_pixel(read_picture_of(lossy)) is None
+        art[::7, ::5] = 255
+        assert true_pixel(art) is None
 
 
 def test_enlarged_art_that_was_moved_is_found_where_it_starts() -> None:

@@ -10,7 +10,8 @@ LEAST_SIDE = 12  # px of the true picture: smaller ones are more likely a plain 
 MOST = 32  # px a side of an enlarged px
 SURE = 0.9  # share of all changes of colour that must stand on the lines between enlarged px
 LEAST_CHANGES = 24  # changes of colour a picture needs before anything is said of it
-SLIGHT = 20  # of 255: smaller steps of colour are not counted in a lossy picture
+SLIGHT = 12  # of 255: smaller steps of light are not counted in a lossy picture
+MOST_ALONE = 0.08  # share of px that may differ from all four around them
 
 
 class TruePixel(NamedTuple):
@@ -28,37 +29,54 @@ class TruePixel(NamedTuple):
 def true_pixel(rgba: np.ndarray) -> TruePixel | None:
     """How many times a picture, uint8 (height, width, 4), was enlarged without smoothing, or None.
 
-    In such a picture colours change only on lines `factor` px apart; a few px that disagree do no harm. The
-    greatest factor that holds both ways counts, provided that the lines in between are really used.
+    In such a picture colours change only on lines `factor` px apart. Px that differ from all around them
+    cannot be of it and are passed over, up to a share; in a lossy picture only the steepest step of light
+    within two px counts. The greatest factor that holds both ways counts, provided that the lines in between
+    are really used.
     """
     height, width = rgba.shape[:2]
     if min(height, width) < 4:
         return None
-    pixels = np.where(rgba[..., 3:] > 0, rgba, 0).astype(np.uint8)
-    for least in (0, SLIGHT):
-        across, down = _changes(pixels, 1, least), _changes(pixels, 0, least)
-        if across.sum() < LEAST_CHANGES or down.sum() < LEAST_CHANGES:
+    for changes in (_exact_changes(rgba), _steep_changes(rgba)):
+        if changes is None or min(changes[0].sum(), changes[1].sum()) < LEAST_CHANGES:
             continue
         for factor in range(min(MOST, min(height, width) // LEAST_SIDE), 1, -1):
-            found = _agreeing(across, down, factor)
+            found = _agreeing(*changes, factor)
             if found is not None:
                 return found
     return None
 
 
-def _changes(pixels: np.ndarray, axis: int, least: int) -> np.ndarray:
-    """How many px differ from the one before along an axis, by place: int64 (length,), the first 0."""
-    length = pixels.shape[axis]
-    counts = np.zeros(length, np.int64)
-    moved = pixels if axis == 1 else pixels.transpose(1, 0, 2)
-    if least == 0:
-        words = np.ascontiguousarray(moved).view(np.uint32)[..., 0]
-        counts[1:] = np.count_nonzero(words[:, 1:] != words[:, :-1], axis=0)
-        return counts
-    for start in range(0, moved.shape[0], 512):
-        part = moved[start : start + 512].astype(np.int16)
-        counts[1:] += np.count_nonzero(np.abs(np.diff(part, axis=1)).max(axis=2) > least, axis=0)
-    return counts
+def _exact_changes(rgba: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
+    """How many px differ from the one before, by column and by row: int64 (width,), (height,), the first 0;
+    None where too many stand alone. Clear px are alike whatever their colour."""
+    words = np.ascontiguousarray(rgba).view(np.uint32)[..., 0]
+    words = np.where(rgba[..., 3] > 0, words, np.uint32(0))
+    across, down = words[:, 1:] != words[:, :-1], words[1:] != words[:-1]
+    alone = np.ones(words.shape, bool)
+    alone[:, 1:] &= across
+    alone[:, :-1] &= across
+    alone[1:] &= down
+    alone[:-1] &= down
+    if np.count_nonzero(alone) > MOST_ALONE * alone.size:
+        return None
+    across &= ~(alone[:, 1:] | alone[:, :-1])
+    down &= ~(alone[1:] | alone[:-1])
+    return (np.concatenate(([0], np.count_nonzero(across, axis=0))),
+            np.concatenate(([0], np.count_nonzero(down, axis=1))))  # fmt: skip
+
+
+def _steep_changes(rgba: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The same of a picture that was stored with losses: steps of light, the steepest within two px."""
+    light = (rgba[..., :3] @ np.array((0.299, 0.587, 0.114), np.float32)) * (rgba[..., 3] / np.float32(255))
+    found = []
+    for moved in (light, light.T):
+        step = np.abs(np.diff(moved, axis=1))
+        around = np.pad(step, ((0, 0), (2, 2)))
+        steepest = np.maximum.reduce([around[:, n : n + step.shape[1]] for n in (0, 1, 3, 4)])
+        counted = (step > SLIGHT) & (step >= steepest)
+        found.append(np.concatenate(([0], np.count_nonzero(counted, axis=0))))
+    return found[0], found[1]
 
 
 def _agreeing(across: np.ndarray, down: np.ndarray, factor: int) -> TruePixel | None:

@@ -315,7 +315,10 @@ class GatherStage(SheetStage):
     def _tell_cleaned(self, before: Sheet) -> None:
         """Say what cleaning the edges has done, also where it was nothing."""
         now = self.session.sheet
-        old, new = self.session.stock.pixels_or_blank(before), self.session.stock.pixels_or_blank(now or before)
+        old, new = (
+            self.session.stock.pixels_or_blank(before),
+            self.session.stock.pixels_or_blank(now or before),
+        )
         changed = int(np.count_nonzero((old != new).any(axis=-1))) if old.shape == new.shape else 0
         if changed:
             self.session.tell("told", f"{many(changed, 'px')} on soft edges lost the key's tint.")
