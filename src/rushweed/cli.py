@@ -7,12 +7,12 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, get_args
 
 import typer
 
 from rushweed.core.document.errors import EditError, RushweedError, file_reason
-from rushweed.core.document.model import CountCut, Cut, GridCut, PiecesCut, Project, Sheet
+from rushweed.core.document.model import CountCut, Cut, GridCut, PiecesCut, Project, Sheet, Transfer
 from rushweed.core.store.folder import Folder
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False)
@@ -77,6 +77,14 @@ def pair(text: str, what: str, marks: str = "x,") -> tuple[int, int]:
     if len(numbers) != 2:
         raise EditError(f"{what} {text!r} is not two whole numbers.", "Write it as 16x16 or 1,1.")
     return numbers[0], numbers[1]
+
+
+def transfer_named(name: str) -> Transfer:
+    """How values are meant, by name. Raises EditError."""
+    for transfer in get_args(Transfer):
+        if name.lower() == transfer:
+            return transfer  # type: ignore[no-any-return]
+    raise EditError(f"There is no transfer {name!r}.", "Use srgb or linear.")
 
 
 def four(text: str, what: str) -> tuple[int, int, int, int]:
@@ -303,6 +311,7 @@ def tune(
     codec: Annotated[str, typer.Option(metavar="NAME", help="none, indexed, bc1, bc3, bc7 or etc2.")] = "",
     mipmaps: Annotated[bool | None, typer.Option("--mipmaps/--no-mipmaps", help="With mipmaps.")] = None,
     gutter: Annotated[int | None, typer.Option(metavar="PX", help="Px of repeated edge a cell.")] = None,
+    transfer: Annotated[str, typer.Option(metavar="NAME", help="Values of the texture: srgb, linear.")] = "",
     recipe: Annotated[str, typer.Option(metavar="NAME", help="Follow a recipe; fit: the fitting one.")] = "",
 ) -> None:
     """Set pixels per unit, pivot, filter, compression and the rest of sheets."""
@@ -340,6 +349,8 @@ def tune(
         fields: dict[str, Any] = {name: v for name, v in given.items() if v is not None}
         if codec:
             fields["codec"] = codec_named(codec)
+        if transfer:
+            fields["transfer"] = transfer_named(transfer)
         value = tune_sheets(value, ids, share, **fields)
         folder.save(value)
     print(f"Tuned {len(ids)} {'sheet' if len(ids) == 1 else 'sheets'}.")
@@ -351,6 +362,7 @@ def compress(
     codec: Annotated[str, typer.Option(metavar="NAME", help="none, indexed, bc1, bc3, bc7 or etc2.")],
     out: Annotated[Path, typer.Option("--out", metavar="FILE.ktx2", help="Where to; a PNG if indexed.")],
     mipmaps: Annotated[bool, typer.Option("--mipmaps", help="With all mipmaps.")] = False,
+    transfer: Annotated[str, typer.Option(metavar="NAME", help="srgb, or linear for normal maps.")] = "srgb",
     as_json: AsJson = False,
 ) -> None:
     """Write a picture as a texture, and say what the compression costs and spoils."""
@@ -381,7 +393,7 @@ def compress(
         if name == "indexed":
             data, made = png_bytes(rgba, True), decoded(coded(rgba, name), name, size)
         else:
-            texture = container(rgba, name, mipmaps)
+            texture = container(rgba, name, mipmaps, transfer=transfer_named(transfer))
             data, made = write_ktx2(texture), decoded(texture.levels[0], name, size)
         try:
             write_file(out, data)

@@ -9,15 +9,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rushweed.core.document.errors import EditError, PictureError
-from rushweed.core.document.model import Codec
+from rushweed.core.document.model import Codec, Transfer
 from rushweed.core.tune.codec.compress import container, decoded
 from rushweed.core.tune.ktx2 import FORMATS, MAGIC, Container, level_bytes, read_ktx2, write_ktx2
 
 ART = np.random.default_rng(1).integers(0, 256, (24, 40, 4)).astype(np.uint8)
 
 
-def made(codec: Codec = "bc1", mipmaps: bool = True) -> bytes:
-    return write_ktx2(container(ART, codec, mipmaps))
+NUMBERS = {  # of the Vulkan formats: linear values, sRGB ones
+    "none": (37, 43), "bc1": (133, 134), "bc3": (137, 138), "bc7": (145, 146), "etc2": (151, 152),
+}  # fmt: skip
+
+
+def made(codec: Codec = "bc1", mipmaps: bool = True, transfer: Transfer = "srgb") -> bytes:
+    return write_ktx2(container(ART, codec, mipmaps, transfer=transfer))
 
 
 @pytest.mark.parametrize("codec", FORMATS)
@@ -25,7 +30,7 @@ def test_a_file_is_laid_out_as_the_specification_says(codec: Codec) -> None:
     data = made(codec)
     assert data[:12] == MAGIC
     vk, type_size, width, height, depth, layers, faces, levels, scheme = struct.unpack_from("<9I", data, 12)
-    assert vk == {"none": 37, "bc1": 133, "bc3": 137, "bc7": 145, "etc2": 151}[codec]
+    assert vk == NUMBERS[codec][1]
     assert (type_size, width, height, depth, layers, faces, levels, scheme) == (1, 40, 24, 0, 0, 1, 6, 2)
     dfd_at, dfd, kvd_at, kvd, sgd_at, sgd = struct.unpack_from("<IIIIQQ", data, 48)
     assert dfd_at == 80 + 24 * levels and kvd_at == dfd_at + dfd and dfd_at % 4 == kvd_at % 4 == 0
@@ -49,7 +54,7 @@ def test_the_descriptor_tells_the_blocks(codec: Codec, samples: int) -> None:
     assert total == size == 28 + 16 * samples and vendor == 0
     assert kind & 0xFFFF == 2 and kind >> 16 == 24 + 16 * samples
     model, primaries, transfer, flags = data[at + 12 : at + 16]
-    assert model == FORMATS[codec].model and (primaries, transfer, flags) == (1, 1, 0)
+    assert model == FORMATS[codec].model and (primaries, transfer, flags) == (1, 2, 0)
     block = 0 if codec == "none" else 3
     assert list(data[at + 16 : at + 20]) == [block, block, 0, 0]
     assert data[at + 20] == FORMATS[codec].size
@@ -59,6 +64,21 @@ def test_the_descriptor_tells_the_blocks(codec: Codec, samples: int) -> None:
         ends.append((offset, offset + length + 1))
     assert ends[0][0] == 0 and ends[-1][1] == FORMATS[codec].size * 8
     assert all(a[1] == b[0] for a, b in zip(ends, ends[1:], strict=False))
+
+
+@pytest.mark.parametrize("codec", FORMATS)
+@pytest.mark.parametrize("transfer", ["srgb", "linear"])
+def test_values_are_told_as_colours_or_as_plain_numbers(codec: Codec, transfer: Transfer) -> None:
+    data = made(codec, transfer=transfer)
+    srgb = transfer == "srgb"
+    assert struct.unpack_from("<I", data, 12)[0] == NUMBERS[codec][srgb]
+    at = struct.unpack_from("<I", data, 48)[0]
+    assert data[at + 14] == (2 if srgb else 1)
+    channels = [data[at + 28 + 16 * n + 3] for n in range((struct.unpack_from("<I", data, at)[0] - 28) // 16)]
+    alpha = {"none": 3, "bc3": 0, "etc2": 0}.get(codec)
+    for n, channel in enumerate(channels):
+        assert channel >> 4 == (1 if srgb and n == alpha else 0), "alpha stays linear beside sRGB colours"
+    assert read_ktx2(data, "a.ktx2").transfer == transfer
 
 
 def test_the_notes_name_orientation_and_writer() -> None:

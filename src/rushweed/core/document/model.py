@@ -18,6 +18,7 @@ Wrap = Literal["clamp", "repeat"]
 Alpha = Literal["straight", "premultiplied"]
 Codec = Literal["none", "indexed", "bc1", "bc3", "bc7", "etc2"]
 Fill = Literal["stretch", "repeat"]
+Transfer = Literal["srgb", "linear"]
 Pad = Literal["none", "four", "power"]
 Role = Literal["solid", "one-way", "sensor"]
 Side = Literal["top", "right", "bottom", "left"]
@@ -195,9 +196,9 @@ Cut = EvenCut | PiecesCut | GuidesCut | HandCut
 class Tune(Frozen, frozen=True):
     """How a game draws the sheet; `pivot` is the fraction of the cell that new cells start with.
 
-    `wrap` says what is read beyond the picture's edge, `alpha` how colour is kept beside alpha. `gutter` px
-    of
-    its own edge are repeated around each cell. `pad` brings the texture to a multiple of 4 or a power of two.
+    `wrap` says what is read beyond the picture's edge, `alpha` how colour is kept beside alpha, `transfer`
+    whether a game should read its values as sRGB colours or as plain numbers. `gutter` px of its own edge are
+    repeated around each cell. `pad` brings the texture to a multiple of 4 or a power of two.
     Pages of the atlas `group` are at most `limit` px a side, where 0 leaves it to shipping. `recipe` is the
     id of the recipe that the settings follow.
     """
@@ -214,6 +215,7 @@ class Tune(Frozen, frozen=True):
     limit: int = 0
     group: str = ""
     recipe: str = ""
+    transfer: Transfer = "srgb"
 
 
 class Recipe(Frozen, frozen=True):

@@ -12,7 +12,7 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.compress import WORDS, pad_needed, size_rules
 from rushweed.core.tune.edit import tune_sheets
-from rushweed.core.tune.texture import bleeds, gutter_needed, padded_size
+from rushweed.core.tune.texture import bleeds, gutter_needed, texture_size
 
 MOST_PAGE = 2048  # px a side, where a sheet has no limit of its own
 
@@ -68,10 +68,9 @@ def blocks_spoil(project: Project, stock: Stock) -> Iterator[Finding]:
 def wrong_size(project: Project, stock: Stock) -> Iterator[Finding]:
     """Sizes that a codec or mipmaps do not allow."""
     for sheet in project.sheets:
-        tune, size = sheet.tune, padded_size(sheet)
+        tune, size = sheet.tune, texture_size(sheet)
         broken = size_rules(size, tune.codec, tune.mipmaps)
-        alone = tune.wrap == "repeat" or not tune.gutter
-        if broken and alone and len(sheet.cells) != 0:
+        if broken and sheet.cells:
             pad = pad_needed(size, tune.codec, tune.mipmaps)
             yield Finding(
                 "texture-size",

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Wrap
+from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Transfer, Wrap
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.pack import pack
 from rushweed.core.tune.texture import padded, padded_size, with_gutter
@@ -46,6 +46,7 @@ class Kind(NamedTuple):
     codec: Codec
     limit: int = 0
     sheet: str = ""
+    transfer: Transfer = "srgb"
 
 
 class Atlas(NamedTuple):
@@ -213,7 +214,9 @@ def kind_of(sheet: Sheet) -> Kind:
     tune = sheet.tune
     alone = sheet.id if tune.wrap == "repeat" else ""
     limit = 0 if alone else tune.limit
-    return Kind(tune.group, tune.filter, tune.mipmaps, tune.wrap, tune.alpha, tune.codec, limit, alone)
+    return Kind(
+        tune.group, tune.filter, tune.mipmaps, tune.wrap, tune.alpha, tune.codec, limit, alone, tune.transfer
+    )
 
 
 def gutter_of(sheet: Sheet, settings: AtlasSettings) -> int:

@@ -90,6 +90,8 @@ def ship(
         normals = atlas.normals[n]
         if normals is not None:
             work[normals_file(name)] = partial(png_bytes, normals)
+            if has_texture(atlas.kinds[n]):
+                work[texture_file(normals_file(name))] = partial(_normals_bytes, normals, atlas.kinds[n])
         for scale, larger in atlas.larger[n].items():
             work[larger_file(name, scale)] = partial(png_bytes, larger)
     for name, level in zip(level_files, project.levels, strict=True):
@@ -212,8 +214,12 @@ def _level_bytes(project: Project, level: Level, frame_index: dict[str, int]) ->
 
 def _texture_bytes(page: np.ndarray, kind: Kind) -> bytes:
     codec: Codec = "none" if kind.codec == "indexed" else kind.codec
-    made = container(page, codec, kind.mipmaps, kind.alpha)
-    return write_ktx2(made)
+    return write_ktx2(container(page, codec, kind.mipmaps, kind.alpha, kind.transfer))
+
+
+def _normals_bytes(page: np.ndarray, kind: Kind) -> bytes:
+    """Normals beside a texture: whole px, as blocks would turn them, and never as sRGB."""
+    return write_ktx2(container(page, "none", kind.mipmaps, "straight", "linear"))
 
 
 def _level_png(project: Project, level: Level, stock: Stock) -> bytes:

@@ -35,7 +35,8 @@ class PagePart(msgspec.Struct, frozen=True):
     the file of its normal maps with the same places, `larger` the same page 2 or 3 times as large. `texture`
     is the page once more as a KTX2 file, coded by `codec` and with mipmaps if it has any; its colours are
     premultiplied where `alpha` says so, those of the PNG never. `wrap` is what is read beyond its edge,
-    `group` the atlas group."""
+    `group` the atlas group. `transfer` says whether the texture's values are sRGB colours or plain numbers;
+    `normals_texture` is the KTX2 file of its normal maps, whose values are always plain numbers."""
 
     file: str
     size: tuple[int, int]
@@ -48,6 +49,8 @@ class PagePart(msgspec.Struct, frozen=True):
     alpha: str = "straight"
     wrap: str = "clamp"
     group: str = ""
+    transfer: str = "srgb"
+    normals_texture: str | None = None
 
 
 class NinePart(msgspec.Struct, frozen=True):
@@ -253,7 +256,9 @@ def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_fil
             {str(scale): larger_file(file, scale) for scale in atlas.larger[n]},
             texture_file(file) if has_texture(atlas.kinds[n]) else None,
             atlas.kinds[n].codec, atlas.kinds[n].mipmaps, atlas.kinds[n].alpha, atlas.kinds[n].wrap,
-            atlas.kinds[n].group,
+            atlas.kinds[n].group, atlas.kinds[n].transfer,
+            texture_file(normals_file(file))
+            if atlas.normals[n] is not None and has_texture(atlas.kinds[n]) else None,
         )
         for n, (file, page) in enumerate(zip(page_files, atlas.pages, strict=True))
     ]  # fmt: skip

@@ -1,7 +1,8 @@
 """KTX 2.0 files: textures with their mipmaps, each level compressed by Zstandard.
 
 Source: the KTX File Format Specification 2.0 and the Khronos Data Format Specification 1.3 (descriptors).
-Values are written as UNORM, as they stand in the picture; the game decides about colour spaces.
+Values are written as they stand in the picture; the transfer says whether the game should read them as sRGB
+colours, or as plain numbers, such as those of normal maps.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import PictureError
-from rushweed.core.document.model import Codec
+from rushweed.core.document.model import Codec, Transfer
 
 MAGIC = b"\xabKTX 20\xbb\r\n\x1a\n"
 ZSTANDARD = 2
@@ -21,10 +22,12 @@ MOST_BYTES = 1 << 30
 
 
 class _Format(NamedTuple):
-    """`vk`: the number of the Vulkan format; `model`: of the colour model; `block`: px a side; `size`: bytes
-    a block; `samples`: bit offset, bits, channel and greatest value of each sample."""
+    """`vk`, `srgb`: the numbers of the Vulkan formats for linear values and for sRGB ones; `model`: of the
+    colour model; `block`: px a side; `size`: bytes a block; `samples`: bit offset, bits, channel and greatest
+    value of each sample."""
 
     vk: int
+    srgb: int
     model: int
     block: int
     size: int
@@ -33,21 +36,27 @@ class _Format(NamedTuple):
 
 _MOST = 0xFFFFFFFF
 FORMATS: dict[Codec, _Format] = {
-    "none": _Format(37, 1, 1, 4, ((0, 8, 0, 255), (8, 8, 1, 255), (16, 8, 2, 255), (24, 8, 15, 255))),
-    "bc1": _Format(133, 128, 4, 8, ((0, 64, 1, _MOST),)),
-    "bc3": _Format(137, 130, 4, 16, ((0, 64, 15, _MOST), (64, 64, 0, _MOST))),
-    "bc7": _Format(145, 134, 4, 16, ((0, 128, 0, _MOST),)),
-    "etc2": _Format(151, 161, 4, 16, ((0, 64, 15, _MOST), (64, 64, 2, _MOST))),
+    "none": _Format(37, 43, 1, 1, 4, ((0, 8, 0, 255), (8, 8, 1, 255), (16, 8, 2, 255), (24, 8, 15, 255))),
+    "bc1": _Format(133, 134, 128, 4, 8, ((0, 64, 1, _MOST),)),
+    "bc3": _Format(137, 138, 130, 4, 16, ((0, 64, 15, _MOST), (64, 64, 0, _MOST))),
+    "bc7": _Format(145, 146, 134, 4, 16, ((0, 128, 0, _MOST),)),
+    "etc2": _Format(151, 152, 161, 4, 16, ((0, 64, 15, _MOST), (64, 64, 2, _MOST))),
 }  # fmt: skip
 
 
+TRANSFERS: dict[Transfer, int] = {"linear": 1, "srgb": 2}  # as data format descriptors number them
+ALPHA, LINEAR_SAMPLE = 15, 0x10  # the alpha channel, and the mark that it is linear beside sRGB colours
+
+
 class Container(NamedTuple):
-    """`levels`: the bytes of each mipmap, largest first; `premultiplied`: whether colours are."""
+    """`levels`: the bytes of each mipmap, largest first; `premultiplied`: whether colours are; `transfer`:
+    how their values are meant."""
 
     codec: Codec
     size: tuple[int, int]
     levels: tuple[bytes, ...]
     premultiplied: bool = False
+    transfer: Transfer = "srgb"
 
 
 def level_bytes(codec: Codec, size: tuple[int, int]) -> int:
@@ -62,7 +71,8 @@ def write_ktx2(texture: Container) -> bytes:
 
     form = FORMATS[texture.codec]
     packed = [zstandard.ZstdCompressor(level=12).compress(level) for level in texture.levels]
-    descriptor = _descriptor(form, texture.premultiplied)
+    descriptor = _descriptor(form, texture.premultiplied, texture.transfer)
+    vk = form.srgb if texture.transfer == "srgb" else form.vk
     notes = _notes({"KTXorientation": "rd", "KTXwriter": "rushweed"})
     index_at = 80
     descriptor_at = index_at + 24 * len(packed)
@@ -73,7 +83,7 @@ def write_ktx2(texture: Container) -> bytes:
         places[number] = at
         at += len(packed[number])
     head = struct.pack(
-        "<12sIIIIIIIIIIIIIQQ", MAGIC, form.vk, 1, *texture.size, 0, 0, 1, len(packed), ZSTANDARD,
+        "<12sIIIIIIIIIIIIIQQ", MAGIC, vk, 1, *texture.size, 0, 0, 1, len(packed), ZSTANDARD,
         descriptor_at, len(descriptor), notes_at, len(notes), 0, 0,
     )  # fmt: skip
     index = b"".join(
@@ -83,13 +93,15 @@ def write_ktx2(texture: Container) -> bytes:
     return head + index + descriptor + notes + b"".join(reversed(packed))
 
 
-def _descriptor(form: _Format, premultiplied: bool) -> bytes:
+def _descriptor(form: _Format, premultiplied: bool, transfer: Transfer) -> bytes:
     size = 24 + 16 * len(form.samples)
     block = form.block - 1
     out = struct.pack("<III", 4 + size, 0, 2 | size << 16)
-    out += struct.pack("<BBBB", form.model, 1, 1, int(premultiplied))  # BT.709 primaries, linear transfer
+    out += struct.pack("<BBBB", form.model, 1, TRANSFERS[transfer], int(premultiplied))  # BT.709 primaries
     out += struct.pack("<BBBB", block, block, 0, 0) + struct.pack("<8B", form.size, *[0] * 7)
     for offset, bits, channel, most in form.samples:
+        if channel == ALPHA and transfer == "srgb":
+            channel |= LINEAR_SAMPLE
         out += struct.pack("<HBBIII", offset, bits - 1, channel, 0, 0, most)
     return out
 
@@ -116,7 +128,7 @@ def read_ktx2(data: bytes, place: str) -> Container:
         raise broken("it is cut short")
     vk, _type, width, height, depth, layers, faces, count, scheme = struct.unpack_from("<9I", data, 12)
     descriptor_at, descriptor_size = struct.unpack_from("<II", data, 48)
-    codec = next((name for name, form in FORMATS.items() if form.vk == vk), None)
+    codec = next((name for name, form in FORMATS.items() if vk in (form.vk, form.srgb)), None)
     if codec is None:
         raise PictureError(
             f"{place} holds textures of format {vk}, which is not read here.",
@@ -146,10 +158,10 @@ def read_ktx2(data: bytes, place: str) -> Container:
         if len(level) != wanted:
             raise broken(f"mipmap {number} has {len(level)} bytes for {wanted}")
         levels.append(level)
-    flags = 0
+    flags, transfer = 0, "srgb" if vk == FORMATS[codec].srgb else "linear"
     if descriptor_size >= 28 and descriptor_at + 16 <= len(data):
         flags = data[descriptor_at + 15]
-    return Container(codec, (width, height), tuple(levels), bool(flags & 1))
+    return Container(codec, (width, height), tuple(levels), bool(flags & 1), transfer)  # type: ignore[arg-type]
 
 
 def raw_pixels(level: bytes, size: tuple[int, int]) -> np.ndarray:

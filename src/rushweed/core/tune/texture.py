@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model import Sheet
 
 Rect = tuple[int, int, int, int]
 
@@ -22,26 +22,42 @@ def laid_out(sheet: Sheet, rgba: np.ndarray) -> Laid:
     """The sheet as the texture holds it: itself without a gutter, else cell after cell in rows, each with its
     edge repeated around it."""
     gutter = sheet.tune.gutter
-    if not gutter or not sheet.cells or sheet.tune.wrap == "repeat":
-        size = padded_size(sheet, (rgba.shape[1], rgba.shape[0]))
-        return Laid(padded(rgba, size), {cell.id: cell.rect for cell in sheet.cells})
-    width = max(rgba.shape[1], max(c.rect[2] for c in sheet.cells) + 2 * gutter)
-    places: list[tuple[Cell, int, int]] = []
+    size, rects = _places(sheet, (rgba.shape[1], rgba.shape[0]))
+    if not _has_gutters(sheet):
+        return Laid(padded(rgba, size), rects)
+    out = np.zeros((size[1], size[0], 4), np.uint8)
+    for cell in sheet.cells:
+        (cx, cy, w, h), (left, top, _w, _h) = cell.rect, rects[cell.id]
+        block = with_gutter(rgba[cy : cy + h, cx : cx + w], gutter)
+        left, top = left - gutter, top - gutter
+        out[top : top + block.shape[0], left : left + block.shape[1]] = block
+    return Laid(out, rects)
+
+
+def texture_size(sheet: Sheet) -> tuple[int, int]:
+    """The size in px of the texture that `laid_out` makes of a sheet."""
+    return _places(sheet, sheet.source.size)[0]
+
+
+def _has_gutters(sheet: Sheet) -> bool:
+    return bool(sheet.tune.gutter and sheet.cells and sheet.tune.wrap != "repeat")
+
+
+def _places(sheet: Sheet, size: tuple[int, int]) -> tuple[tuple[int, int], dict[str, Rect]]:
+    """The size of the texture of a picture of `size` px, and where each cell lies in it, by id."""
+    if not _has_gutters(sheet):
+        return padded_size(sheet, size), {cell.id: cell.rect for cell in sheet.cells}
+    gutter = sheet.tune.gutter
+    width = max(size[0], max(c.rect[2] for c in sheet.cells) + 2 * gutter)
+    rects: dict[str, Rect] = {}
     x = y = row = 0
     for cell in sheet.cells:
         w, h = cell.rect[2] + 2 * gutter, cell.rect[3] + 2 * gutter
         if x + w > width:
             x, y, row = 0, y + row, 0
-        places.append((cell, x, y))
+        rects[cell.id] = (x + gutter, y + gutter, cell.rect[2], cell.rect[3])
         x, row = x + w, max(row, h)
-    out = np.zeros((y + row, width, 4), np.uint8)
-    rects = {}
-    for cell, left, top in places:
-        cx, cy, w, h = cell.rect
-        block = with_gutter(rgba[cy : cy + h, cx : cx + w], gutter)
-        out[top : top + block.shape[0], left : left + block.shape[1]] = block
-        rects[cell.id] = (left + gutter, top + gutter, w, h)
-    return Laid(padded(out, padded_size(sheet, (width, y + row))), rects)
+    return padded_size(sheet, (width, y + row)), rects
 
 
 def padded_size(sheet: Sheet, size: tuple[int, int] | None = None) -> tuple[int, int]:

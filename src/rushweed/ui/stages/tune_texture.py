@@ -21,7 +21,7 @@ from rushweed.core.tune.codec.compress import (
     recommended,
     size_rules,
 )
-from rushweed.core.tune.texture import bleeds, gutter_needed, padded_size
+from rushweed.core.tune.texture import bleeds, gutter_needed, texture_size
 from rushweed.ui.controls import Rule, button, label
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.desk.view import View
@@ -171,6 +171,9 @@ class TextureCard(Card):
         self.alpha = ChoiceRow(self.look, [("straight", "Straight"), ("premultiplied", "Premultiplied")])
         self.alpha.setToolTip("How colours stand beside alpha; straight ones may fringe")
         self.field("Alpha", self.alpha)
+        self.transfer = ChoiceRow(self.look, [("srgb", "sRGB colours"), ("linear", "Plain numbers")])
+        self.transfer.setToolTip("How a game should read the values of the texture; masks are plain numbers")
+        self.field("Values", self.transfer)
         self.group = TextField("with the others")
         self.group.setToolTip("Sheets of one group share atlas pages")
         self.field("Atlas", self.group)
@@ -181,10 +184,14 @@ class TextureCard(Card):
         for field, name in ((self.gutter, "gutter"), (self.limit, "limit")):
             field.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: int(v[0])}))
             self.session.follow(field)
-        for choice, name in ((self.pad, "pad"), (self.wrap, "wrap"), (self.alpha, "alpha")):
+        for choice, name in self._choices():
             choice.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: v}))
         self.group.edited.connect(lambda text: stage.tune("Set atlas group", group=text.strip()))
         self._map: tuple[object, QImage] | None = None
+
+    def _choices(self) -> tuple[tuple[ChoiceRow, str], ...]:
+        """The choices, each with the field of Tune it sets."""
+        return ((self.pad, "pad"), (self.wrap, "wrap"), (self.alpha, "alpha"), (self.transfer, "transfer"))
 
     def refresh(self) -> None:
         sheet, sheets = self.session.sheet, self.session.sheets
@@ -200,13 +207,13 @@ class TextureCard(Card):
 
         self.gutter.show_value(shared([t.gutter for t in tunes]))
         self.limit.show_value(shared([t.limit for t in tunes]))
-        for choice, name in ((self.pad, "pad"), (self.wrap, "wrap"), (self.alpha, "alpha")):
+        for choice, name in self._choices():
             choice.show_value(one(name))
         group = one("group")
         self.group.show_value(group or "")
         self.group.setPlaceholderText("mixed" if group is None else "with the others")
         self._show_costs(sheet, one("codec"))
-        size = padded_size(sheet)
+        size = texture_size(sheet)
         self._size.setText(f"{size[0]} × {size[1]}")
         broken = size_rules(size, sheet.tune.codec, sheet.tune.mipmaps)
         self.rule.setText(broken[0] if broken else "")
@@ -256,7 +263,7 @@ class TextureCard(Card):
         sheet = self.session.sheet
         if sheet is not None:
             self.stage.tune(
-                "Padding", pad=pad_needed(sheet.source.size, sheet.tune.codec, sheet.tune.mipmaps)
+                "Padding", pad=pad_needed(texture_size(sheet), sheet.tune.codec, sheet.tune.mipmaps)
             )
 
     # -- the error map on the Desk ---------------------------------------------------------------------

@@ -9,7 +9,7 @@ from typing import NamedTuple, get_args
 import numpy as np
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Alpha, Codec, Pad
+from rushweed.core.document.model import Alpha, Codec, Pad, Transfer
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.bc import code_bc1, code_bc3, decode_bc1, decode_bc3
 from rushweed.core.tune.codec.bc7 import code_bc7, decode_bc7
@@ -202,6 +202,7 @@ def container(
     codec: Codec,
     mipmaps: bool = False,
     alpha: Alpha = "straight",
+    transfer: Transfer = "srgb",
     progress: Progress = lambda share: None,
 ) -> Container:
     """A texture ready for a KTX2 file, from uint8 straight RGBA. Raises EditError for indexed colour, which
@@ -219,7 +220,7 @@ def container(
         done = before / whole
         data.append(coded(level, codec, lambda s, d=done, k=share: progress(d + k * s)))  # type: ignore[misc]
         before += w * h
-    return Container(codec, size, tuple(data), alpha == "premultiplied")
+    return Container(codec, size, tuple(data), alpha == "premultiplied", transfer)
 
 
 # -- which one fits ----------------------------------------------------------------------------------------
