@@ -12,7 +12,7 @@ from scipy import ndimage
 from rushweed.core.document.model import Cell, Sheet, Source, Tune
 from rushweed.core.tune.sample import Placed, draw, halved, sample, sample_texture, straighten, texture_of
 from rushweed.core.tune.scene import Props, Staging, Subject, compose
-from rushweed.core.tune.texture import bleeds, gutter_needed, laid_out, texture_size, px_between
+from rushweed.core.tune.texture import bleeds, gutter_needed, laid_out, px_between, texture_size
 
 
 def sheet_of_two(spacing: int = 0, **tune: object) -> tuple[Sheet, np.ndarray]:
