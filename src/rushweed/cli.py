@@ -39,10 +39,12 @@ def errors_told() -> Iterator[None]:
 def changing(path: Path) -> Iterator[tuple[Folder, Project]]:
     """Open a project for writing; refused while a window has it."""
     folder = Folder(path)
-    project = folder.open()
+    if not folder.is_project:
+        folder.open()  # tells what is wrong
     if not folder.lock():
         raise EditError(f"{path} is open in another Rushweed.", "Close it there, then run this again.")
     try:
+        project = folder.open()
         kept = folder.kept()
         if kept is not None:
             raise EditError(

@@ -212,9 +212,12 @@ def test_a_promise_made_is_kept_at_the_next_opening(
     folder.save(changed)
     monkeypatch.undo()
     assert (demo_folder / ".rushweed" / "promise.json").exists()
-    opened = Folder(demo_folder).open()
-    assert alike(opened, changed)
+    assert alike(Folder(demo_folder).open(), changed), "read as the save would leave it, and nothing written"
+    assert (demo_folder / ".rushweed" / "promise.json").exists()
+    again = Folder(demo_folder)
+    assert again.lock() and alike(again.open(), changed)
     assert not (demo_folder / ".rushweed" / "promise.json").exists()
+    again.unlock()
 
 
 @given(st.integers(0, 5))
@@ -226,6 +229,7 @@ def test_a_promise_broken_off_anywhere_is_finished(moved: int) -> None:
         texts = {f"f{i}.txt": str(i).encode() for i in range(5)}
         write_together(root, root / "work", dict(texts))
         staging = root / "work" / "staged"
+        staging.mkdir()
         moves = []
         for i in range(5):
             (staging / f"{i:05d}").write_bytes(f"new {i}".encode())

@@ -14,7 +14,7 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History, Step
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.store.folder import Folder
+from rushweed.core.store.folder import ChangedOutside, Folder
 from rushweed.core.store.recovery import Recovered, answer, put_away, recover
 from rushweed.ui.gesture import Edit, Gesture
 from rushweed.ui.jobs import Job, JobPool
@@ -68,6 +68,7 @@ class Session(QObject):
     found = pyqtSignal()  # new findings
     shipped = pyqtSignal()  # the sheets as they were shipped have changed
     played = pyqtSignal()  # another frame of the animation is shown
+    outside = pyqtSignal()  # a save found files that other programs have changed
     settling = pyqtSignal()  # a field being typed in should finish now
     working = pyqtSignal(object)  # a Job that a person should see
 
@@ -479,7 +480,16 @@ class Session(QObject):
     def _save_failed(self, error: RushweedError) -> None:
         self.saving = False
         self.keep_edits()
-        self.tell("fault", error.problem, error.cure)
+        if isinstance(error, ChangedOutside):
+            self.outside.emit()
+        else:
+            self.tell("fault", error.problem, error.cure)
+        self.saved.emit()
+
+    def note_saved(self) -> None:
+        """What is shown is on disk, because it was read from there."""
+        self._saved_project, self.edits = self.history.project, 0
+        self.keep_edits()
         self.saved.emit()
 
     def keep_edits(self) -> None:
@@ -604,10 +614,15 @@ def later(parent: QObject, ms: int, call: Callable[[], None]) -> QTimer:
 def open_session(path: Path, jobs: JobPool) -> tuple[Session, list[Recovered]]:
     """Open a project folder: the session, and edits that crashes left behind. Raises StoreError."""
     folder = Folder(path)
-    project = folder.open()
-    session = Session(folder, project, Stock(path), jobs)
     try:
-        session.read_only = not folder.lock()
+        read_only = not (folder.is_project and folder.lock())
     except RushweedError:
-        session.read_only = True
+        read_only = True
+    try:
+        project = folder.open()
+    except RushweedError:
+        folder.unlock()
+        raise
+    session = Session(folder, project, Stock(path), jobs)
+    session.read_only = read_only
     return session, [] if session.read_only else recover(folder)

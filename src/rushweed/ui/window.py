@@ -30,6 +30,7 @@ from rushweed.ui.finder import Finder
 from rushweed.ui.findings_bar import FindingsBar
 from rushweed.ui.icons import Icons
 from rushweed.ui.notice import NoticeStrip
+from rushweed.ui.outside import Outside
 from rushweed.ui.proof import Proof
 from rushweed.ui.rail import Rail
 from rushweed.ui.recovery import RecoveryStrip
@@ -99,6 +100,7 @@ class Window(QMainWindow):
             self.proof.refresh()
             self.stage(self.session.stage).entered()
             self.watch = Watch(self.session)
+            self.outside = Outside(self.session)
             self.session.find_soon()
 
     # -- layout ----------------------------------------------------------------------------------------

@@ -7,9 +7,18 @@ class RushweedError(Exception):
     """Something a person can put right. `problem` and `cure` are one sentence each."""
 
     def __init__(self, problem: str, cure: str = "") -> None:
-        super().__init__(f"{problem} {cure}".strip())
-        self.problem = problem
-        self.cure = cure
+        self.problem, self.cure = shortened(problem), shortened(cure)
+        super().__init__(f"{self.problem} {self.cure}".strip())
+
+
+def shortened(text: str, longest_word: int = 120, longest: int = 500) -> str:
+    """A sentence on one line that names from files cannot break, stretch or hide."""
+    text = "".join(c if c.isprintable() else " " for c in text.encode(errors="replace").decode())
+    words = [
+        w if len(w) <= longest_word else f"{w[: longest_word - 20]}...{w[-16:]}" for w in text.split(" ")
+    ]
+    text = " ".join(words)
+    return text if len(text) <= longest else f"{text[: longest - 60]} ... {text[-50:]}"
 
 
 class PictureError(RushweedError):
@@ -33,6 +42,8 @@ def file_reason(error: OSError) -> str:
     import errno
 
     known = {
+        errno.ELOOP: "it is a link, or leads round in a circle",
+        errno.ENXIO: "it is no plain file",
         errno.ENOENT: "there is no such file",
         errno.EACCES: "you may not open it",
         errno.EPERM: "you may not open it",

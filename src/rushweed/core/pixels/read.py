@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import PictureError, file_reason
+from rushweed.core.store.files import read_file
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -59,7 +60,9 @@ def read_bytes(path: Path) -> bytes:
                 f"{path.name} has {size / 2**30:.1f} GiB, more than a picture may have (1 GiB).",
                 "Choose a smaller picture.",
             )
-        return path.read_bytes()
+        return read_file(path, MOST_BYTES)
+    except ValueError:
+        raise PictureError("No file can be called that.", "Check the file's name.") from None
     except OSError as error:
         raise PictureError(
             f"{path.name} could not be read: {file_reason(error)}.", "Check the file and try again."

@@ -19,7 +19,7 @@ import numpy as np
 from rushweed.core.document.errors import PictureError, RushweedError
 from rushweed.core.document.model import Source
 from rushweed.core.pixels.read import decode, read_bytes
-from rushweed.core.store.files import write_file
+from rushweed.core.store.files import read_file, write_file
 
 
 class _File(msgspec.Struct, frozen=True):
@@ -38,7 +38,7 @@ class Seen:
         self._noted: dict[str, _File] = {}  # as they stand in the note on disk
         self._lock = threading.Lock()
         with contextlib.suppress(OSError, msgspec.DecodeError, ValueError):
-            self._noted = msgspec.json.decode((self._home / "files.json").read_bytes(), type=dict[str, _File])
+            self._noted = msgspec.json.decode(read_file(self._home / "files.json"), type=dict[str, _File])
             self._files = dict(self._noted)
 
     def sha(self, path: str) -> str | None:

@@ -29,7 +29,7 @@ from rushweed.core.ship.manifest import (
     normals_file,
     texture_file,
 )
-from rushweed.core.store.files import write_file
+from rushweed.core.store.files import read_file, write_file
 from rushweed.core.store.folder import file_name
 from rushweed.core.store.form import level_text
 from rushweed.core.tune.codec.compress import container, png_bytes
@@ -156,7 +156,7 @@ def _key_of(project: Project, stock: Stock, settings: AtlasSettings) -> str:
 
 def _last_note(out: Path) -> _Note | None:
     try:
-        return msgspec.json.decode((out / NOTE).read_bytes(), type=_Note)
+        return msgspec.json.decode(read_file(out / NOTE), type=_Note)
     except (OSError, msgspec.DecodeError, ValueError):
         return None
 

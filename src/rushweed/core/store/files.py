@@ -1,27 +1,96 @@
 """Files that are old or new, never half: one file by rename, several by a promise kept after a crash.
 
-Several files change as one like this: the new texts are written beside the old ones under `staging`,
-then `promise` is written, which lists what goes where. From then on the change holds: if the power goes
-before all is moved, `keep_promise` at the next opening moves the rest.
+Several files change as one like this: the new texts are written into a fresh folder of our own, then
+`promise` is written, which lists what goes where. From then on the change holds: if the power goes before all
+is moved, `keep_promise` moves the rest, before anything else is written.
+
+Nothing here follows a link out of the project, waits for a file that is none, or deletes what it did not
+make.
 """
 
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
+import re
+import stat
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 import msgspec
 
 from rushweed.core.document.errors import StoreError, file_reason
+from rushweed.core.document.ids import new_id
+
+PROMISE = "promise.json"
+MOST_BYTES = 256 * 1024 * 1024  # of one file of a project
+TEMPORARY = re.compile(r"\..+\.\d+\.tmp")
+STAGING = re.compile(r"staged(-[a-z0-9]+)?")
+STAGED = re.compile(r"\d{5}")
+
+
+def read_file(path: Path, most: int = MOST_BYTES) -> bytes:
+    """The bytes of a plain file. Raises OSError, also for a pipe, a device, a folder, or one over `most`
+    bytes: none of them is waited for or read."""
+    handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+    with open(handle, "rb") as file:
+        state = os.fstat(handle)
+        if not stat.S_ISREG(state.st_mode):
+            raise OSError(0, "it is no plain file")
+        if state.st_size > most:
+            raise OSError(0, f"it is larger than {most // 1024**2} MiB")
+        data = file.read(most + 1)
+    if len(data) > most:
+        raise OSError(0, f"it is larger than {most // 1024**2} MiB")
+    return data
+
+
+def digest_of(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
+def own_folder(path: Path) -> Path:
+    """A folder of our own, made if it is not there; its parent must be. Raises OSError if something
+    else, or a link, stands in its place."""
+    with contextlib.suppress(FileExistsError):
+        path.mkdir()
+    if not stat.S_ISDIR(path.lstat().st_mode):
+        raise OSError(0, f"{path.name} is a link or a file where a folder of Rushweed's own should be")
+    return path
+
+
+def remove_own(folder: Path, names: re.Pattern[str], but: Iterable[str] = ()) -> None:
+    """Remove plain files of `folder` whose whole name fits, except some. Faults are passed over."""
+    left = set(but)
+    with contextlib.suppress(OSError):
+        if not stat.S_ISDIR(folder.lstat().st_mode):
+            return
+        for entry in list(os.scandir(folder)):
+            if (
+                names.fullmatch(entry.name)
+                and entry.name not in left
+                and entry.is_file(follow_symlinks=False)
+            ):
+                with contextlib.suppress(OSError):
+                    os.unlink(entry.path)
 
 
 def sync_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
+    handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
     try:
         os.fsync(handle)
     finally:
         os.close(handle)
+
+
+def write_new(path: Path, data: bytes) -> None:
+    """Write a file that must not be there yet, and wait until it is on the disk. Raises OSError."""
+    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)
+    with open(handle, "wb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(handle)
 
 
 def write_file(path: Path, data: bytes) -> None:
@@ -29,10 +98,9 @@ def write_file(path: Path, data: bytes) -> None:
     temporary = path.with_name(f".{path.name[:100]}.{os.getpid()}.tmp")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        with open(temporary, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
+        with contextlib.suppress(FileNotFoundError):
+            temporary.unlink()
+        write_new(temporary, data)
         os.replace(temporary, path)
         sync_folder(path.parent)
     except OSError as error:
@@ -45,90 +113,177 @@ def write_file(path: Path, data: bytes) -> None:
 
 
 class Move(msgspec.Struct, frozen=True):
-    """`staged` takes the place of `path`; without `staged`, `path` is removed. Both relative."""
+    """`staged` takes the place of `path`; without `staged`, `path` is removed. Both relative. `digest` is
+    that of the bytes that are to stand there, or of those that may be removed; "" in older promises."""
 
     path: str
     staged: str | None
+    digest: str = ""
 
 
 class Promise(msgspec.Struct, frozen=True):
     moves: tuple[Move, ...]
 
 
-def write_together(root: Path, work: Path, files: dict[str, bytes | None]) -> None:
-    """Change several files of `root` as one; None removes. `work` is a folder of our own in `root`."""
-    staging = work / "staged"
+def write_together(
+    root: Path, work: Path, files: Mapping[str, bytes | None], only: Mapping[str, str] | None = None
+) -> None:
+    """Change several files of `root` as one; None removes, and where `only` holds a digest, nothing but
+    a file with it. `work` is a folder of our own in `root`. What was promised before is finished first.
+
+    Raises StoreError; before the promise is written nothing has changed, afterwards it holds.
+    """
+    keep_promise(root, work)
+    for path in files:
+        inside(root, path)
+    staging = work / f"staged-{new_id(8)}"
+    moves = []
     try:
-        staging.mkdir(parents=True, exist_ok=True)
-        moves = []
+        own_folder(work)
+        staging.mkdir()
         for number, (path, data) in enumerate(files.items()):
             if data is None:
-                moves.append(Move(path, None))
+                moves.append(Move(path, None, (only or {}).get(path, "")))
                 continue
             staged = staging / f"{number:05d}"
-            with open(staged, "wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
-            moves.append(Move(path, str(staged.relative_to(root))))
+            write_new(staged, data)
+            moves.append(Move(path, str(staged.relative_to(root)), digest_of(data)))
         sync_folder(staging)
+        sync_folder(work)
     except OSError as error:
-        with contextlib.suppress(OSError):
-            for left in staging.iterdir():
-                left.unlink()
+        _drop_staging(staging)
         raise StoreError(
             f"{root.name} could not be saved: {file_reason(error)}.",
             "The last saved project is untouched; make room or allow writing, then save again.",
         ) from error
-    write_file(work / "promise.json", msgspec.json.encode(Promise(tuple(moves))))
+    write_file(work / PROMISE, msgspec.json.encode(Promise(tuple(moves))))
     keep_promise(root, work)
 
 
-def keep_promise(root: Path, work: Path) -> bool:
-    """Finish a change that was promised; returns whether there was one. Safe to run again."""
-    note = work / "promise.json"
+def read_promise(root: Path, work: Path) -> Promise | None:
+    """What is promised and not yet done. Raises StoreError if it cannot be read, or reaches outside."""
     try:
-        data = note.read_bytes()
+        data = read_file(work / PROMISE)
     except FileNotFoundError:
-        return False
+        return None
     except OSError as error:
         raise StoreError(
             f"{root.name} could not be opened: {file_reason(error)}.", "Check the folder and try again."
         ) from error
     try:
         promise = msgspec.json.decode(data, type=Promise)
-    except msgspec.DecodeError:
+    except (msgspec.DecodeError, ValueError):
         raise StoreError(
-            f"{note.name} in {root.name}/{work.name} was edited by hand and cannot be read.",
+            f"{PROMISE} in {root.name}/{work.name} was edited by hand and cannot be read.",
             "Remove that file to open the project as it was saved before.",
         ) from None
+    for move in promise.moves:
+        inside(root, move.path)
+        if move.staged is not None:
+            inside(root, move.staged)
+    return promise
+
+
+def keep_promise(root: Path, work: Path) -> bool:
+    """Finish a change that was promised; returns whether there was one. Safe to run again. Raises
+    StoreError."""
+    promise = read_promise(root, work)
+    if promise is None:
+        return False
+    note, touched = work / PROMISE, {work}
     try:
-        touched = {note.parent}
         for move in promise.moves:
-            target = _inside(root, move.path)
+            target = inside(root, move.path)
             if move.staged is None:
-                target.unlink(missing_ok=True)
+                _remove_promised(target, move.digest)
             else:
-                staged = _inside(root, move.staged)
-                if staged.exists():
-                    target.parent.mkdir(parents=True, exist_ok=True)
-                    os.replace(staged, target)
+                _put_promised(root, inside(root, move.staged), target, move)
             if target.parent.exists():
                 touched.add(target.parent)
         for folder in touched:
             sync_folder(folder)
         note.unlink()
-        sync_folder(note.parent)
+        sync_folder(work)
     except OSError as error:
         raise StoreError(
             f"{root.name} could not be saved whole: {file_reason(error)}.",
             "Nothing is lost; make room or allow writing, then open or save again.",
         ) from error
+    for folder in {root / Path(m.staged).parent for m in promise.moves if m.staged is not None}:
+        _drop_staging(folder)
     return True
 
 
-def _inside(root: Path, relative: str) -> Path:
+def _remove_promised(target: Path, digest: str) -> None:
+    if digest:
+        with contextlib.suppress(FileNotFoundError):
+            if digest_of(read_file(target)) != digest:
+                return  # written anew since: it is not what was promised to go
+    target.unlink(missing_ok=True)
+
+
+def _put_promised(root: Path, staged: Path, target: Path, move: Move) -> None:
+    """Move one text into place; if it has been moved already, the target must hold it."""
+    if staged.exists():
+        target.parent.mkdir(exist_ok=True)
+        os.replace(staged, target)
+        return
+    try:
+        there = digest_of(read_file(target))
+    except FileNotFoundError:
+        there = "nothing"
+    if there != move.digest and (move.digest or there == "nothing"):
+        raise StoreError(
+            f"{root.name} was being saved, and the new text of {move.path} is gone.",
+            f"Put {move.path} back from version control, then remove {PROMISE} from .rushweed.",
+        )
+
+
+def promised_texts(root: Path, work: Path) -> dict[str, Path]:
+    """Where the texts of files lie that are promised and not yet moved, by path, for whom may only read."""
+    promise = read_promise(root, work)
+    return {
+        move.path: root / move.staged
+        for move in (promise.moves if promise else ())
+        if move.staged is not None and (root / move.staged).is_file()
+    }
+
+
+def tidy(root: Path, work: Path) -> None:
+    """Remove what kills left behind: half written files and texts staged for a promise that was never
+    made. Only for whom holds the lock."""
+    for folder in (root, work, *(root / kind for kind in ("sheets", "levels", "animations", "art"))):
+        remove_own(folder, TEMPORARY)
+    with contextlib.suppress(OSError):
+        for entry in list(os.scandir(work)):
+            if STAGING.fullmatch(entry.name) and entry.is_dir(follow_symlinks=False):
+                _drop_staging(Path(entry.path))
+
+
+def _drop_staging(folder: Path) -> None:
+    if STAGING.fullmatch(folder.name):
+        remove_own(folder, STAGED)
+        with contextlib.suppress(OSError):
+            folder.rmdir()
+
+
+def inside(root: Path, relative: str) -> Path:
+    """A place in the project, whose folder is no link that leads out of it. Raises StoreError."""
+    if not relative or relative.startswith("/") or "\0" in relative or ".." in relative.split("/"):
+        raise StoreError(
+            f"{relative!r} lies outside {root.name}.", "Use the files that Rushweed has written."
+        )
     path = root / relative
-    if not path.resolve().is_relative_to(root.resolve()):
-        raise StoreError(f"{relative} lies outside {root.name}.", "Remove promise.json to open the project.")
+    try:
+        home = path.parent.resolve()
+    except (OSError, RuntimeError, ValueError) as error:
+        raise StoreError(
+            f"{relative} leads nowhere: {error}.", "Put a folder in place of the link."
+        ) from error
+    if not home.is_relative_to(root.resolve()):
+        link = relative.split("/")[0]
+        raise StoreError(
+            f"{link} in {root.name} is a link that leads to {home}.",
+            "Put a folder in its place, then try again.",
+        )
     return path

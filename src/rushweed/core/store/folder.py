@@ -6,8 +6,9 @@ import contextlib
 import fcntl
 import os
 import re
-import shutil
+import stat
 import time
+from collections.abc import Iterable
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,7 +17,21 @@ import msgspec
 from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.model import FORMAT, Animation, Level, Project, Sheet
-from rushweed.core.store.files import keep_promise, sync_folder, write_file, write_together
+from rushweed.core.store.files import (
+    PROMISE,
+    digest_of,
+    inside,
+    keep_promise,
+    own_folder,
+    promised_texts,
+    read_file,
+    remove_own,
+    sync_folder,
+    tidy,
+    write_file,
+    write_new,
+    write_together,
+)
 from rushweed.core.store.form import (
     Head,
     animation_text,
@@ -35,6 +50,7 @@ Part = Sheet | Level | Animation
 HEAD = "rushweed.json"
 WORK = ".rushweed"
 KEPT_NOTE = "kept.json"
+KEPT_FILE = re.compile(r"[a-z0-9]{12}\.json")
 
 
 class KeptNote(msgspec.Struct, frozen=True):
@@ -53,6 +69,17 @@ class Kept(NamedTuple):
     project: Project
 
 
+class ChangedOutside(StoreError):
+    """Files of the project that another program has changed since they were read or written here."""
+
+    def __init__(self, name: str, paths: list[str]) -> None:
+        some = ", ".join(paths[:3]) + (f" and {len(paths) - 3} more" if len(paths) > 3 else "")
+        super().__init__(
+            f"{some} in {name} changed outside since they were read.", "Take the changes up first."
+        )
+        self.paths = paths
+
+
 def file_name(name: str) -> str:
     """A part of a file name that every system accepts."""
     stem = re.sub(r"[^\w.-]+", "_", name, flags=re.ASCII).strip("._")
@@ -68,7 +95,11 @@ class Folder:
         self._lock_file: int | None = None
         self._paths: dict[str, str] = {}  # part id -> path of its file
         self._written: dict[str, tuple[object, bytes]] = {}  # path -> (part, text) as on disk
+        self._states: dict[str, tuple[int, int, int]] = {}  # path -> size, time in ns and inode as on disk
+        self._place: tuple[int, int] | None = None  # device and inode of the folder
         self._kept: dict[str, tuple[object, str]] = {}  # path -> (part, file under kept/)
+        self._kept_digest = ""  # of the note of the edits kept last
+        self.on_disk: Project | None = None  # what was read or saved last
         self._format_on_disk = FORMAT
         self.saved_at: float | None = None
 
@@ -85,7 +116,7 @@ class Folder:
         project = Project(new_id(), name)
         try:
             path.mkdir(parents=True, exist_ok=True)
-            folder.work.mkdir(exist_ok=True)
+            own_folder(folder.work)
         except OSError as error:
             raise StoreError(
                 f"{path} could not be made: {file_reason(error)}.", "Choose a folder you may write to."
@@ -93,34 +124,52 @@ class Folder:
         folder.save(project)
         return folder, project
 
+    @property
+    def is_project(self) -> bool:
+        """Whether the folder holds a project, or one whose first save was cut off."""
+        return (self.path / HEAD).exists() or (self.work / PROMISE).exists()
+
     def open(self) -> Project:
-        """Read the project, after finishing a save that was cut off. Raises StoreError."""
+        """Read the project, after finishing a save that was cut off; without the lock it is read as that
+        save would leave it. Raises StoreError."""
         if not self.path.is_dir():
             reason = "is a file, not a project folder" if self.path.exists() else "does not exist"
             raise StoreError(f"{self.path} {reason}.", "Choose a folder that holds a rushweed.json.")
-        if not (self.path / HEAD).exists() and not (self.work / "promise.json").exists():
+        if not self.is_project:
             raise StoreError(
                 f"{self.path} holds no {HEAD}.", "Choose a project folder, or make one with `rushweed new`."
             )
-        if (self.work / "promise.json").exists():
+        promised: dict[str, Path] = {}
+        if self._lock_file is not None:
             keep_promise(self.path, self.work)
+            tidy(self.path, self.work)
+        else:
+            promised = promised_texts(self.path, self.work)
         self._written.clear()
         self._paths.clear()
+        self._states.clear()
         with contextlib.suppress(OSError):
+            place = self.path.stat()
+            self._place = place.st_dev, place.st_ino
             self.saved_at = (self.path / HEAD).stat().st_mtime
-        return self._read({})
+        self.on_disk = self._read(dict(promised), remember=True)
+        return self.on_disk
 
-    def _read(self, instead: dict[str, Path | None]) -> Project:
-        """Read the project; files in `instead` are read from elsewhere. Remembers what is on disk."""
-        remember = not instead
+    def _read(self, instead: dict[str, Path | None], remember: bool = False) -> Project:
+        """Read the project; files in `instead` are read from elsewhere. `remember` notes what is on disk."""
 
         def text(path: str) -> bytes:
             source = instead.get(path) or self.path / path
             try:
-                return source.read_bytes()
-            except OSError as error:
+                state = self._state_of(path)  # before it is read: what changes meanwhile is seen
+                data = read_file(source)
+                if remember and state is not None:
+                    self._states[path] = state
+                return data
+            except (OSError, ValueError) as error:
+                reason = file_reason(error) if isinstance(error, OSError) else "no file can be called that"
                 raise StoreError(
-                    f"{path} could not be read: {file_reason(error)}.",
+                    f"{path} could not be read: {reason}.",
                     "Put the file back from your backup or version control.",
                 ) from error
 
@@ -133,6 +182,8 @@ class Folder:
         for path in (*head.sheets, *head.levels, *head.animations):
             if path.startswith("/") or ".." in path.split("/"):
                 raise StoreError(f"{HEAD} names a file outside the project: {path}.", "Put it right.")
+            if not path.endswith(".json") or "\0" in path:
+                raise StoreError(f"{HEAD} names {path!r}, which is no file of a project.", "Put it right.")
         for path in head.sheets:
             body = text(path)
             sheet = read_sheet(body, path)
@@ -198,16 +249,117 @@ class Folder:
             if path not in self._written or self._written[path][1] != data
         }
         files |= {path: None for path in self._written if path not in texts}
+        outside, gone = self._changed_outside()
+        if outside:
+            raise ChangedOutside(self.path.name, outside)
+        files |= {path: texts[path] for path in gone if path in texts}
         changed = len(files)
-        if changed:
+        if changed or (self.work / PROMISE).exists():
             back_up(self.path, self.work, self._written, self._format_on_disk)
             # The kept edits go in the same stroke: they are all in what is saved now.
-            write_together(self.path, self.work, {f"{WORK}/{KEPT_NOTE}": None, **files})
+            note = f"{WORK}/{KEPT_NOTE}"
+            kept: dict[str, bytes | None] = {note: None} if self._kept_digest else {}
+            try:
+                self._check_place()
+                write_together(self.path, self.work, {**kept, **files}, {note: self._kept_digest})
+            except StoreError:
+                self._distrust(texts)
+                raise
         self._written = {path: (parts.get(path), data) for path, data in texts.items()}
+        self._note_states(files)
+        self.on_disk = project
         self._format_on_disk = FORMAT
         self.forget_kept()
         self.saved_at = time.time()
         return changed
+
+    def _distrust(self, texts: dict[str, bytes]) -> None:
+        """After a save that failed nobody knows which files are on disk: all are written anew the next
+        time, and edits are kept whole."""
+        self._written = dict.fromkeys((*self._written, *texts), (None, b""))
+        self._states.clear()
+
+    def _state_of(self, path: str) -> tuple[int, int, int] | None:
+        try:
+            state = (self.path / path).stat()
+        except (OSError, ValueError):
+            return None
+        return state.st_size, state.st_mtime_ns, state.st_ino
+
+    def _note_states(self, written: Iterable[str]) -> None:
+        """Remember how files stand that were just written; the others stay as they were seen before."""
+        for path in written:
+            state = self._state_of(path)
+            if state is None:
+                self._states.pop(path, None)
+            else:
+                self._states[path] = state
+
+    def looks_changed(self) -> bool:
+        """Whether a file's size or time is another than when it was read or written; quick."""
+        now = ((self._state_of(path), state) for path, state in list(self._states.items()))
+        return any(there is not None and there != state for there, state in now)
+
+    def changed_outside(self) -> bool:
+        """Whether another program has changed files of the project since. What was removed alone is no
+        change: the next save writes it again."""
+        return bool(self._changed_outside()[0])
+
+    def _changed_outside(self) -> tuple[list[str], list[str]]:
+        """Paths of files that another program has changed since, and of those that are gone."""
+        changed, gone = [], []
+        for path, state in list(self._states.items()):
+            now = self._state_of(path)
+            if now is None:
+                gone.append(path)
+            elif now != state:
+                try:
+                    same = read_file(self.path / path) == self._written[path][1]
+                except OSError:
+                    same = False
+                if same:
+                    self._states[path] = now
+                else:
+                    changed.append(path)
+        return changed, gone
+
+    def take_up(self, other: Folder) -> None:
+        """Believe what another reading of this folder found on disk: it has been merged into the project."""
+        there = set(other._paths.values())
+        ours = {i: path for i, path in self._paths.items() if i not in other._paths and path not in there}
+        self._paths = {**ours, **other._paths}
+        self._written, self._states = dict(other._written), dict(other._states)
+        self._format_on_disk, self.on_disk = other._format_on_disk, other.on_disk
+
+    def _check_place(self) -> None:
+        """Raises StoreError if the folder is no longer the one that was opened, or is not ours any more."""
+        try:
+            place = self.path.stat()
+        except OSError as error:
+            raise StoreError(
+                f"{self.path} is gone: {file_reason(error)}.",
+                "Put the folder back where it was; nothing was written, and your edits stay in this window.",
+            ) from error
+        if self._place is not None and (place.st_dev, place.st_ino) != self._place:
+            raise StoreError(
+                f"Another folder stands at {self.path} than the one that was opened.",
+                "Put the folder back where it was; nothing was written, and your edits stay in this window.",
+            )
+        if self._lock_file is None:
+            return
+        held = os.fstat(self._lock_file)
+        try:
+            there = (self.work / "lock").lstat()
+            ours = (there.st_dev, there.st_ino) == (held.st_dev, held.st_ino)
+        except OSError:
+            ours = False
+        if not ours:  # its file was removed, as version control may do
+            self.unlock()
+            if not self.lock():
+                raise StoreError(
+                    f"{self.path.name} has been opened by another Rushweed meanwhile.",
+                    "Close it there, then save again.",
+                )
 
     def _parts(self, project: Project) -> dict[str, Part]:
         """Every sheet, level and animation by the path of its file, in order."""
@@ -236,6 +388,8 @@ class Folder:
 
     def _path_of(self, kind: str, part_id: str, name: str) -> str:
         path = self._paths.get(part_id)
+        if path is None and self.path.is_dir():
+            inside(self.path, f"{kind}/_")
         if path is None:
             stem = file_name(name)
             path = f"{kind}/{stem}.json"
@@ -250,11 +404,15 @@ class Folder:
 
     def keep(self, project: Project, edits: int) -> None:
         """Put the unsaved edits beside the project, so that a crash cannot take them."""
+        self._check_place()
+        if keep_promise(self.path, self.work):
+            self._distrust({})
         parts = self._parts(project)
         kept = self.work / "kept"
         fresh: dict[str, tuple[object, str]] = {}
         try:
-            kept.mkdir(parents=True, exist_ok=True)
+            own_folder(self.work)
+            own_folder(kept)
             for path, part in parts.items():
                 if path in self._written and self._written[path][0] is part:
                     continue
@@ -269,35 +427,29 @@ class Folder:
             files: dict[str, str | None] = {path: name for path, (_part, name) in fresh.items()}
             files |= {path: None for path in self._written if path != HEAD and path not in parts}
             sync_folder(kept)
-            write_file(self.work / KEPT_NOTE, msgspec.json.encode(KeptNote(edits, time.time(), files)))
+            note = msgspec.json.encode(KeptNote(edits, time.time(), files))
+            write_file(self.work / KEPT_NOTE, note)
         except OSError as error:
             raise StoreError(
                 f"Edits of {self.path.name} could not be kept safe: {file_reason(error)}.",
                 "Make room or allow writing; save soon.",
             ) from error
-        self._kept = fresh
-        wanted = {name for _part, name in fresh.values()}
-        with contextlib.suppress(OSError):
-            for old in kept.iterdir():
-                if old.name not in wanted:
-                    old.unlink()
+        self._kept, self._kept_digest = fresh, digest_of(note)
+        remove_own(kept, KEPT_FILE, but={name for _part, name in fresh.values()})
 
     def _keep_text(self, data: bytes) -> str:
         name = f"{new_id(12)}.json"
-        with open(self.work / "kept" / name, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
+        write_new(self.work / "kept" / name, data)
         return name
 
     def kept(self) -> Kept | None:
         """The edits that a crash left behind, if there are any and they can be read."""
         note_path = self.work / KEPT_NOTE
         try:
-            note = msgspec.json.decode(note_path.read_bytes(), type=KeptNote)
-        except (OSError, msgspec.DecodeError):
+            note = msgspec.json.decode(read_file(note_path), type=KeptNote)
+        except (OSError, msgspec.DecodeError, ValueError):
             return None
-        if any(name is not None and Path(name).name != name for name in note.files.values()):
+        if any(name is not None and not KEPT_FILE.fullmatch(name) for name in note.files.values()):
             return None
         instead = {path: self.work / "kept" / name if name else None for path, name in note.files.items()}
         if not instead:
@@ -310,9 +462,10 @@ class Folder:
     def forget_kept(self) -> None:
         """Drop the kept edits: they are saved, or not wanted."""
         with contextlib.suppress(OSError):
-            (self.work / KEPT_NOTE).unlink(missing_ok=True)
-            shutil.rmtree(self.work / "kept", ignore_errors=True)
-        self._kept = {}
+            if stat.S_ISDIR(self.work.lstat().st_mode):
+                (self.work / KEPT_NOTE).unlink(missing_ok=True)
+                remove_own(self.work / "kept", KEPT_FILE)
+        self._kept, self._kept_digest = {}, ""
 
     # -- one window at a time ------------------------------------------------------------------------
 
@@ -321,8 +474,8 @@ class Folder:
         if self._lock_file is not None:
             return True
         try:
-            self.work.mkdir(parents=True, exist_ok=True)
-            handle = os.open(self.work / "lock", os.O_RDWR | os.O_CREAT, 0o644)
+            own_folder(self.work)
+            handle = self._lock_handle()
         except OSError as error:
             raise StoreError(
                 f"{self.path.name} cannot be changed: {file_reason(error)}.",
@@ -333,10 +486,21 @@ class Folder:
         except OSError:
             os.close(handle)
             return False
-        os.ftruncate(handle, 0)
-        os.write(handle, str(os.getpid()).encode())
         self._lock_file = handle
+        with contextlib.suppress(OSError):  # a full disk: who has it is not told, but it is ours
+            os.ftruncate(handle, 0)
+            os.write(handle, str(os.getpid()).encode())
         return True
+
+    def _lock_handle(self) -> int:
+        """The lock's file, which is a plain file of ours and no link. Raises OSError."""
+        flags = os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC
+        handle = os.open(self.work / "lock", flags, 0o644)
+        state = os.fstat(handle)
+        if not stat.S_ISREG(state.st_mode) or state.st_nlink != 1:
+            os.close(handle)
+            raise OSError(0, "its lock is no plain file of Rushweed's own")
+        return handle
 
     def unlock(self) -> None:
         if self._lock_file is not None:

@@ -18,7 +18,7 @@ import msgspec
 from rushweed.core.document.errors import RushweedError, StoreError, file_reason
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.model import Project
-from rushweed.core.store.files import write_file
+from rushweed.core.store.files import own_folder, read_file, write_file
 from rushweed.core.store.folder import Folder
 
 KEPT_S = 30 * 24 * 3600
@@ -67,9 +67,9 @@ def put_away(
     name = f"{time.strftime('%Y-%m-%d_%H-%M-%S', time.localtime(when))}_{new_id(6)}"
     half, whole = home / f".{name}.half", home / name
     try:
-        if home.is_symlink() or folder.work.is_symlink():
-            raise StoreError(f"{home} is a link.", "Put a folder in its place.")
-        half.mkdir(parents=True)
+        own_folder(folder.work)
+        own_folder(home)
+        half.mkdir()
         Folder(half).save(project)
         now = time.time()
         note = _Note(edits, now if when is None else when, answer, now if answer else 0.0)
@@ -100,7 +100,7 @@ def answer(one: Recovered, said: Answer) -> None:
 
 def _note_of(path: Path) -> _Note | None:
     try:
-        return msgspec.json.decode((path / NOTE).read_bytes(), type=_Note)
+        return msgspec.json.decode(read_file(path / NOTE), type=_Note)
     except (OSError, msgspec.DecodeError, ValueError):
         return None
 
