@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History, Step
+from rushweed.core.document.limits import check_values
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import ChangedOutside, Folder
@@ -215,6 +216,7 @@ class Session(QObject):
             self._gesture = None
         try:
             new = change(self.history.project)
+            check_values(self.history.project, new)
         except RushweedError as error:
             self.tell("fault", error.problem, error.cure)
             if old is not self.project:
@@ -257,7 +259,9 @@ class Session(QObject):
             return False
         old = self.project
         try:
-            gesture.shown = change(self.history.project if anew else old)
+            shown = change(self.history.project if anew else old)
+            check_values(self.history.project, shown)
+            gesture.shown = shown
         except RushweedError as error:
             self.tell("fault", error.problem, error.cure)
             return False

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import cells_by_id, kept_ids, layer_of, level_of, put_layer, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
+from rushweed.core.document.limits import MOST_CELL_SIDE
 from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, View
 from rushweed.core.level.brush import Spots, flood, same
 from rushweed.core.level.chunks import FARTHEST, put, put_region, region, used_values
@@ -30,6 +31,10 @@ def add_level(
     """A new level with one empty layer; returns the project and the level's id."""
     if min(cell) < 1:
         raise EditError(f"A level cell of {cell[0]} x {cell[1]} px has no pixels.", "Cut a sheet first.")
+    if max(cell) > MOST_CELL_SIDE:
+        raise EditError(
+            f"A level cannot have cells of {cell[0]} x {cell[1]} px.", f"Use at most {MOST_CELL_SIDE} px a side."
+        )
     level = Level(
         new_id(),
         unique_name(name, (v.name for v in project.levels)),

@@ -16,6 +16,7 @@ import msgspec
 
 from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
+from rushweed.core.document.limits import check_values
 from rushweed.core.document.model import FORMAT, Animation, Level, Project, Sheet
 from rushweed.core.store.files import (
     PROMISE,
@@ -373,6 +374,7 @@ class Folder:
         return parts
 
     def _head(self, project: Project) -> bytes:
+        check_values(None, (project.name, project.recipes, project.groups, project.traits, project.autosets))
         kinds: dict[str, tuple[Part, ...]] = {
             "sheets": project.sheets, "levels": project.levels, "animations": project.animations,
         }  # fmt: skip
@@ -382,6 +384,7 @@ class Folder:
         known = self._written.get(path)
         if known and known[0] is part:
             return known[1]
+        check_values(known[0] if known else None, part)  # what could not be opened again is not written
         if isinstance(part, Animation):
             return animation_text(part)
         return sheet_text(part) if isinstance(part, Sheet) else level_text(part)

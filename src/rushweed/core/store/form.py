@@ -8,6 +8,7 @@ from typing import Any
 import msgspec
 
 from rushweed.core.document.errors import StoreError
+from rushweed.core.document.limits import MOST_CELL_SIDE
 from rushweed.core.document.model import (
     FORMAT,
     Animation,
@@ -277,7 +278,7 @@ def _safe(path: str) -> bool:
 def read_level(data: bytes, place: str) -> Level:
     file: LevelFile = decode(data, LevelFile, place)
     left, top, columns, rows = file.bounds
-    if min(file.cell) < 1 or max(file.cell) > 4096:
+    if min(file.cell) < 1 or max(file.cell) > MOST_CELL_SIDE:
         raise StoreError(f"{place} has cells of {file.cell[0]} x {file.cell[1]} px.", "Use 1 to 4096.")
     if not (0 <= columns <= MOST_LEVEL_SIDE and 0 <= rows <= MOST_LEVEL_SIDE):
         raise StoreError(

@@ -13,6 +13,7 @@ from rushweed.core.document.edit import change_cells, put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Cell, Project
 from rushweed.core.tune.recipe import follows, recipe_of
+from rushweed.core.tune.units import check_tune
 
 # The nine places as fractions of the cell, x right, y down.
 PLACES: dict[str, tuple[float, float]] = {
@@ -20,17 +21,7 @@ PLACES: dict[str, tuple[float, float]] = {
     "left": (0, 0.5), "centre": (0.5, 0.5), "right": (1, 0.5),
     "bottom left": (0, 1), "bottom": (0.5, 1), "bottom right": (1, 1),
 }  # fmt: skip
-MOST_PPU = 4096
-MOST_GUTTER = 32
 INK = 8  # alpha from which a px counts
-
-
-def check_ppu(ppu: float) -> float:
-    if not math.isfinite(ppu) or not 0 < ppu <= MOST_PPU:
-        raise EditError(
-            f"{ppu:g} pixels per unit is not possible.", f"Use more than 0 and at most {MOST_PPU}."
-        )
-    return ppu
 
 
 def tune_sheets(
@@ -57,18 +48,6 @@ def tune_sheets(
         if pivot is not None:
             project = set_pivot_share(project, [cell.id for cell in sheet.cells], pivot)
     return project
-
-
-def check_tune(fields: dict[str, Any]) -> None:
-    """Raises EditError if a number of these fields of Tune is not possible."""
-    if "ppu" in fields:
-        check_ppu(fields["ppu"])
-    if not 0 <= fields.get("gutter", 0) <= MOST_GUTTER:
-        raise EditError(f"A gutter of {fields['gutter']} px is not possible.", f"Use 0 to {MOST_GUTTER} px.")
-    if fields.get("limit", 0) != 0 and not 16 <= fields["limit"] <= 16_384:
-        raise EditError(
-            f"Pages of {fields['limit']} px are not possible.", "Use 16 to 16384 px, or 0 for any."
-        )
 
 
 def pivots_from_feet(project: Project, cells: Mapping[str, np.ndarray]) -> Project:

@@ -13,6 +13,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model import Project, Recipe, Tune
 from rushweed.core.tune.art import art_of
+from rushweed.core.tune.units import check_tune
 
 if TYPE_CHECKING:
     from rushweed.core.pixels.gather import Gathered
@@ -79,6 +80,7 @@ def change(project: Project, recipe_id: str, **fields: Any) -> Project:
     name = str(fields.get("name", recipe.name)).strip()
     if not name or any(r.name == name for r in recipes_of(project) if r.id != recipe_id):
         raise EditError(f"A recipe cannot be called {name!r}.", "Use a name that no other has.")
+    check_tune({key: value for key, value in fields.items() if value is not None})
     new = replace(recipe, **{**fields, "name": name})
     if new == recipe:
         return project

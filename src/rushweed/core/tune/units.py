@@ -1,8 +1,15 @@
-"""Pixels and units side by side."""
+"""Pixels and units side by side, and what the numbers of Tune may be."""
 
 from __future__ import annotations
 
+import math
 from fractions import Fraction
+from typing import Any
+
+from rushweed.core.document.errors import EditError
+
+MOST_PPU = 4096
+MOST_GUTTER = 32
 
 
 def size_units(size_px: tuple[float, float], ppu: float) -> tuple[float, float]:
@@ -27,3 +34,23 @@ def fraction_text(value: float) -> str:
     if abs(float(fraction) - value) < 1e-9 and fraction.denominator > 1:
         return f"{fraction.numerator}/{fraction.denominator}"
     return plain(value, 5)
+
+
+def check_ppu(ppu: float) -> float:
+    if not math.isfinite(ppu) or not 0 < ppu <= MOST_PPU:
+        raise EditError(
+            f"{ppu:g} pixels per unit is not possible.", f"Use more than 0 and at most {MOST_PPU}."
+        )
+    return ppu
+
+
+def check_tune(fields: dict[str, Any]) -> None:
+    """Raises EditError if a number of these fields of Tune is not possible."""
+    if "ppu" in fields:
+        check_ppu(fields["ppu"])
+    if not 0 <= fields.get("gutter", 0) <= MOST_GUTTER:
+        raise EditError(f"A gutter of {fields['gutter']} px is not possible.", f"Use 0 to {MOST_GUTTER} px.")
+    if fields.get("limit", 0) != 0 and not 16 <= fields["limit"] <= 16_384:
+        raise EditError(
+            f"Pages of {fields['limit']} px are not possible.", "Use 16 to 16384 px, or 0 for any."
+        )
