@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import cutting, find, levels, real, shapes, shipping, starting, textures
+from bench import cutting, find, heartbeat, levels, real, shapes, shipping, starting, textures
 from bench.row import Row
 
 ROWS = {
@@ -25,12 +25,13 @@ ROWS = {
     "B9": starting.first_window,
     "B10": shipping.ship_again,
     "B11": levels.memory,
+    "heart": heartbeat.rows,
     "real-art": real.rows,
 }
 
 
 def main() -> None:
-    wanted = sys.argv[1:] or [name for name in ROWS if name != "real-art"]
+    wanted = sys.argv[1:] or [name for name in ROWS if name not in ("real-art", "heart")]
     print(f"{'row':4} {'work':46} {'ours':>11} {'reference':>11} {'ratio':>7} {'at most':>8}")
     for name in wanted:
         for row in ROWS[name]():

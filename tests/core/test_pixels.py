@@ -125,3 +125,19 @@ def test_a_picture_of_another_size_is_not_taken_for_the_old_one(demo: tuple[Proj
     Image.new("RGBA", (10, 10)).save(stock.folder / sheet.source.path)
     with pytest.raises(PictureError, match="10 x 10"):
         Stock(stock.folder).pixels(sheet)
+
+
+@pytest.mark.parametrize("mode", ["P", "RGB", "RGBA", "L", "1", "I;16"])
+def test_large_pictures_turned_strip_by_strip_are_the_same(
+    mode: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    rng = np.random.default_rng(3)
+    rgba = rng.integers(0, 256, (37, 29, 4)).astype(np.uint8)
+    image = Image.fromarray(rgba).convert(mode if mode != "I;16" else "L")
+    if mode == "I;16":
+        image = Image.fromarray(rng.integers(0, 65_536, (37, 29)).astype(np.uint16))
+    path = tmp_path / "a.png"
+    image.save(path, **({"transparency": 3} if mode == "P" else {}))
+    whole = read_picture(path).rgba
+    monkeypatch.setattr("rushweed.core.pixels.read.STRIP_PX", 100)
+    assert (read_picture(path).rgba == whole).all()

@@ -137,6 +137,11 @@ class JobPool(QObject):
         QTimer.singleShot(0, self._launch)
         return job
 
+    @property
+    def running(self) -> set[Job]:
+        """The jobs that have been started and not ended."""
+        return self._running
+
     def _launch(self) -> None:
         waiting, self._waiting = self._waiting, []
         for runner in waiting:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import unique_name
+from rushweed.core.document.limits import check_level
 from rushweed.core.document.model import Cell, Credit, Layer, Level, Project, Sheet, TileLayer
 
 Part = TypeVar("Part", Sheet, Level)
@@ -53,6 +54,7 @@ def put_sheet(project: Project, sheet: Sheet) -> Project:
 
 
 def put_level(project: Project, level: Level) -> Project:
+    check_level(level)
     return replace(project, levels=_put(project.levels, level))
 
 

@@ -136,9 +136,14 @@ def _covering(tiles: Tiles, left: int, top: int, right: int, bottom: int) -> Til
 
 def used_values(tiles: Tiles) -> np.ndarray:
     """Every value but 0 that some cell holds, sorted."""
-    found = [np.unique(chunk.cells) for chunk in tiles.chunks if chunk is not None]
-    values = np.unique(np.concatenate(found)) if found else np.zeros(0, np.uint32)
-    return np.asarray(values[values > 0])
+    chunks = {id(chunk): chunk.cells for chunk in tiles.chunks if chunk is not None}
+    if not chunks:
+        return np.zeros(0, np.uint32)
+    values = np.concatenate(list(chunks.values()), axis=None)
+    held = np.zeros(int(values.max()) + 1, bool)
+    held[values] = True
+    held[0] = False
+    return np.flatnonzero(held).astype(np.uint32)
 
 
 def changed_chunks(old: Tiles, new: Tiles) -> list[tuple[int, int]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import deque
 from collections.abc import Iterable
 from typing import Any, Literal
 
@@ -33,7 +34,8 @@ def add_level(
         raise EditError(f"A level cell of {cell[0]} x {cell[1]} px has no pixels.", "Cut a sheet first.")
     if max(cell) > MOST_CELL_SIDE:
         raise EditError(
-            f"A level cannot have cells of {cell[0]} x {cell[1]} px.", f"Use at most {MOST_CELL_SIDE} px a side."
+            f"A level cannot have cells of {cell[0]} x {cell[1]} px.",
+            f"Use at most {MOST_CELL_SIDE} px a side.",
         )
     level = Level(
         new_id(),
@@ -374,11 +376,19 @@ def erase_gone(project: Project, level_id: str) -> Project:
 
 
 def cells_used(level: Level) -> Iterable[str]:
-    """The ids of the cells that stand in the level at least once."""
+    """The ids of the cells that stand in the level at least once; remembered for the last few levels."""
+    for known, found in _used:
+        if known is level:
+            return found
     held = {
         int(v) >> 3 for item in level.layers if isinstance(item, TileLayer) for v in used_values(item.tiles)
     }
-    return [cell_id for i, cell_id in enumerate(level.table) if i + 1 in held]
+    found = [cell_id for i, cell_id in enumerate(level.table) if i + 1 in held]
+    _used.append((level, found))
+    return found
+
+
+_used: deque[tuple[Level, list[str]]] = deque(maxlen=8)
 
 
 def sheets_used(project: Project, level: Level) -> list[Sheet]:

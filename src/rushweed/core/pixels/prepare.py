@@ -159,8 +159,11 @@ def recoloured(rgba: np.ndarray, hue: float, saturation: float, lightness: float
     CSS Color Module Level 4, section 7.
     """
     words = np.ascontiguousarray(rgba).view(np.uint32)[..., 0]
-    colours, index = np.unique(words, return_inverse=True)
-    table = np.ascontiguousarray(colours).view(np.uint8).reshape(-1, 4).copy()
+    opaque = words & np.uint32(0xFFFFFF)
+    held = np.zeros(1 << 24, bool)  # faster than sorting, and alpha does not matter
+    held[opaque] = True
+    colours = np.flatnonzero(held).astype(np.uint32)
+    table = colours.view(np.uint8).reshape(-1, 4).copy()
     rgb = table[:, :3].astype(np.float64) / 255
     most, least = rgb.max(axis=1), rgb.min(axis=1)
     light, spread = (most + least) / 2, most - least
@@ -187,7 +190,10 @@ def recoloured(rgba: np.ndarray, hue: float, saturation: float, lightness: float
     )):  # fmt: skip
         out[:, channel] = np.choose(sector, order) + light - chroma / 2
     table[:, :3] = np.clip(np.rint(out * 255), 0, 255)
-    return np.ascontiguousarray(table[index.reshape(words.shape)])
+    becomes = np.empty(1 << 24, np.uint32)
+    becomes[colours] = table.view(np.uint32)[:, 0]
+    found = becomes[opaque] | words & np.uint32(0xFF000000)
+    return np.ascontiguousarray(found).view(np.uint8).reshape(rgba.shape)
 
 
 def _pushed(values: np.ndarray, percent: float) -> np.ndarray:

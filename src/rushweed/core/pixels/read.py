@@ -18,6 +18,7 @@ from rushweed.core.store.files import read_file
 if TYPE_CHECKING:
     from PIL import Image
 
+STRIP_PX = 16 * 1024 * 1024  # px turned to RGBA at a time
 MOST_SIDE = 16_384
 MOST_PIXELS = 256 * 1024 * 1024
 MOST_BYTES = 1024 * 1024 * 1024
@@ -75,9 +76,10 @@ def decode(data: bytes, name: str) -> Picture:
 
     if not data:
         raise PictureError(f"{name} is empty (0 bytes).", "Save the picture again and drop it once more.")
+    Image.MAX_IMAGE_PIXELS = None  # our own bounds follow, with a sentence that is true
     try:
         with warnings.catch_warnings():
-            warnings.simplefilter("ignore")  # our own bounds follow
+            warnings.simplefilter("ignore")
             formats = (*FORMATS, "TGA") if name.lower().endswith(".tga") else FORMATS
             with Image.open(io.BytesIO(data), formats=formats) as image:
                 width, height = image.size
@@ -88,10 +90,6 @@ def decode(data: bytes, name: str) -> Picture:
     except UnidentifiedImageError:
         raise PictureError(
             f"{name} is not a {KINDS} picture.", "Export it as PNG and drop it again."
-        ) from None
-    except Image.DecompressionBombError:
-        raise PictureError(
-            f"{name} is larger than {MOST_SIDE:,} px a side.", "Split it into smaller pictures."
         ) from None
     except (OSError, ValueError, SyntaxError, EOFError, IndexError, OverflowError, struct.error) as error:
         raise PictureError(
@@ -147,7 +145,7 @@ def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...],
     count -= skip
     if count <= 1:
         image.seek(skip) if skip else image.load()
-        return np.array(_rgba(image)), (), 0
+        return _by_strips(image), (), 0
     width, height = image.size
     columns = frame_columns(count, width, height)
     rows = -(-count // columns)
@@ -165,6 +163,20 @@ def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...],
         sheet[y : y + height, x : x + width] = np.asarray(_rgba(image))
         times.append(round(float(image.info.get("duration") or 100)))
     return sheet, tuple(times), columns
+
+
+def _by_strips(image: Image.Image) -> np.ndarray:
+    """The px of a picture, turned to RGBA strip by strip, so that a large one is in memory but twice."""
+    width, height = image.size
+    out = np.empty((height, width, 4), np.uint8)
+    rows = max(STRIP_PX // width, 1)
+    if rows >= height:
+        out[:] = np.asarray(_rgba(image))
+        return out
+    for top in range(0, height, rows):
+        bottom = min(top + rows, height)
+        out[top:bottom] = np.asarray(_rgba(image.crop((0, top, width, bottom))))
+    return out
 
 
 def frame_columns(count: int, width: int, height: int) -> int:

@@ -69,7 +69,7 @@ class Stock:
         """uint8 (height, width, 4) of the sheet's picture; raises PictureError if it is gone or changed."""
         source = sheet.source
         known = self._known(source.key)
-        if known is not None:
+        if known is not None and known.shape[:2] == source.size[::-1]:
             return known
         raw = self.raw(sheet)
         rgba = prepared(raw, source.steps, sheet.name) if source.steps else raw
@@ -81,6 +81,10 @@ class Stock:
                 "Open the project, or run `rushweed refresh` on it, to take the new size up.",
             )
         return self._keep(source.key, rgba)
+
+    def holds(self, sheet: Sheet) -> bool:
+        """Whether the sheet's pixels are at hand, so that asking for them takes no time."""
+        return self._known(sheet.source.key) is not None
 
     def raw(self, sheet: Sheet) -> np.ndarray:
         """The picture before its preparation steps, numbered parts laid out."""

@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.limits import MOST_CELL_SIDE
+from rushweed.core.document.limits import MOST_CELL_SIDE, MOST_LEVEL_CELLS
 from rushweed.core.document.model import (
     FORMAT,
     Animation,
@@ -33,6 +33,7 @@ from rushweed.core.store.level_text import rows_of, tiles_of
 MOST_BYTES = 512 * 1024 * 1024
 MOST_DEPTH = 32
 MOST_LEVEL_SIDE = 16_384
+MOST_SIDE = 16_384  # px of a prepared picture
 
 
 class Head(msgspec.Struct, frozen=True):
@@ -252,10 +253,21 @@ def _check_source(source: Source, place: str) -> None:
     crop = source.crop or (0, 0, 1, 1)
     if source.columns < 0 or min(crop[:2]) < 0 or min(crop[2:]) < 1:
         raise StoreError(f"{place} lays its frames out in an impossible way.", "Gather the pictures again.")
+    if max(crop) > MOST_SIDE or source.columns > MOST_SIDE or not _is_size(source.size):
+        raise StoreError(f"{place} has a picture of an impossible size.", "Gather the pictures again.")
     for step in source.steps:
         numbers = (getattr(step, "factor", 1), *getattr(step, "size", ()))
-        if min(numbers) < 1 or max(numbers) > 16_384:
+        shades = (getattr(step, "tolerance", 0), *getattr(step, "colour", ()))
+        shades += tuple(v for pair in getattr(step, "pairs", ()) for colour in pair for v in colour)
+        turns = (getattr(step, "hue", 0), getattr(step, "saturation", 0), getattr(step, "lightness", 0))
+        wild = min(shades) < 0 or max(shades) > 255 or max(map(abs, turns)) > 360
+        wild = wild or max(map(abs, getattr(step, "start", (0,)))) > MOST_SIDE
+        if wild or min(numbers) < 1 or max(numbers) > MOST_SIDE:
             raise StoreError(f"{place} has a preparation step with an impossible number.", "Put it right.")
+
+
+def _is_size(size: tuple[int, int]) -> bool:
+    return min(size) >= 1 and max(size) <= 1 << 20
 
 
 def _check_numbers(cell: Cell, place: str) -> None:
@@ -283,6 +295,12 @@ def read_level(data: bytes, place: str) -> Level:
     if not (0 <= columns <= MOST_LEVEL_SIDE and 0 <= rows <= MOST_LEVEL_SIDE):
         raise StoreError(
             f"{place} has {columns} x {rows} cells; {MOST_LEVEL_SIDE} a side is the most.",
+            "Put its bounds right.",
+        )
+    held = columns * rows * max(sum(isinstance(layer, TileRows) for layer in file.layers), 1)
+    if held > MOST_LEVEL_CELLS:
+        raise StoreError(
+            f"{place} has {held:,} cells on its layers; {MOST_LEVEL_CELLS:,} are the most.",
             "Put its bounds right.",
         )
     if abs(left) > 1 << 20 or abs(top) > 1 << 20:

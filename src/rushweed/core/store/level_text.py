@@ -74,6 +74,7 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
     if not any(texts):
         return Tiles()
     chunks: list[Chunk | None] = []
+    shared: dict[bytes, Chunk] = {}  # equal chunks are one
     band = np.zeros((CHUNK, chunk_columns * CHUNK), np.uint32)
     for chunk_row in range(chunk_rows):
         band[:] = 0
@@ -85,14 +86,17 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
                 band[i, start : start + row.size] = row
         for column in range(chunk_columns):
             part = band[:, column * CHUNK : (column + 1) * CHUNK]
-            chunks.append(_frozen_chunk(part) if part.any() else None)
+            chunks.append(_frozen_chunk(part, shared) if part.any() else None)
     return Tiles(chunk_left, chunk_top, chunk_columns, chunk_rows, tuple(chunks))
 
 
-def _frozen_chunk(cells: np.ndarray) -> Chunk:
-    copy = cells.copy()
-    copy.setflags(write=False)
-    return Chunk(copy)
+def _frozen_chunk(cells: np.ndarray, shared: dict[bytes, Chunk]) -> Chunk:
+    data = cells.tobytes()
+    known = shared.get(data)
+    if known is None:
+        copy = np.frombuffer(data, np.uint32).reshape(CHUNK, CHUNK)
+        known = shared[data] = Chunk(copy)
+    return known
 
 
 def _read_row(

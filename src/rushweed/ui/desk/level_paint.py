@@ -28,6 +28,7 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.view import View
 
+MOST_FRESH = 96  # chunks drawn anew each time, so that the window never stands still
 MOST_BYTES = 384 * 1024 * 1024
 PATCH = 64  # more changed cells than this are drawn anew with their chunk
 
@@ -52,6 +53,7 @@ class LevelPainter:
         self._images: OrderedDict[tuple[str, int, int, int, frozenset[int]], tuple[Chunk, QImage]] = (
             OrderedDict()
         )
+        self._fresh, self.unfinished = 0, False
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
@@ -93,7 +95,9 @@ class LevelPainter:
         return len(old) == len(project.sheets)
 
     def paint(self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level) -> None:
-        """Draw all layers that are shown, from far to near, inside `room` (screen px)."""
+        """Draw all layers that are shown, from far to near, inside `room` (screen px). Where much of it is not
+        drawn yet, some is left for the next time, and `unfinished` says so."""
+        self._fresh, self.unfinished = 0, False
         tiles = self.prepare(project, level)
         for layer in level.layers:
             if not layer.shown or layer.opacity_percent <= 0:
@@ -144,6 +148,8 @@ class LevelPainter:
                 chunk = chunk_at(data, cx, cy)
                 if chunk is not None:
                     image = self._image(layer.id, cx, cy, shrink, chunk, tiles, frozenset(playing))
+                    if image is None:
+                        continue
                     self._draw(painter, view, room, image, cx * wide, cy * high, wide, high)
                     if playing:
                         self._play(painter, view, room, project, level, chunk, (cx, cy), playing)
@@ -208,12 +214,17 @@ class LevelPainter:
     def _image(
         self, layer: str, cx: int, cy: int, shrink: int, chunk: Chunk, tiles: TileSet,
         left_out: frozenset[int] = frozenset(),
-    ) -> QImage:  # fmt: skip
+    ) -> QImage | None:  # fmt: skip
+        """The picture of a chunk; one that is out of date, or None, where enough was drawn this time."""
         key = (layer, cx, cy, shrink, left_out)
         known = self._images.get(key)
         if known is not None and known[0] is chunk:
             self._images.move_to_end(key)
             return known[1]
+        self._fresh += 1
+        if self._fresh > MOST_FRESH:
+            self.unfinished = True
+            return None if known is None else known[1]
         patch = known is not None and shrink == 0 and not left_out
         image = self._patched(known, chunk, tiles) if patch and known is not None else None
         if image is None:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
 from rushweed.core.document.model import Cell, Shape, Side
 from rushweed.core.shape.primitives import corners
@@ -18,6 +18,7 @@ from rushweed.ui.theme import Look
 
 MANY = 500  # cells from which shapes are laid down as stamps
 MOST_STAMPS = 300  # different ones
+MOST_POLYGONS = 20_000
 STAMP_RIM = 9  # px around a cell for combs and casings
 Placed = tuple[Shape, float, float]  # a shape and the px of its cell's top left
 
@@ -32,6 +33,7 @@ class ShapeMarks:
         self._stamps: dict[object, tuple[int, int, QImage]] = {}
         self._stamp_of: dict[str, tuple[Cell, float, float, QImage]] = {}
         self._stamps_for: object = None
+        self._polygons: dict[Shape, QPolygonF] = {}
 
     def _hatch_brush(self) -> QPixmap:
         if self._hatch is None:
@@ -62,8 +64,9 @@ class ShapeMarks:
         """Draw shapes given with their cell's place, in sheet or level px, each by itself."""
         paths = {role: QPainterPath() for role in ("solid", "one-way", "sensor")}
         combs: list[QLineF] = []
+        place = QTransform(view.zoom, 0, 0, view.zoom, view.offset.x(), view.offset.y())
         for shape, x, y in shapes:
-            ring = QPolygonF([view.to_screen(x + px, y + py) for px, py in corners(shape)])
+            ring = place.map(self._polygon(shape).translated(x, y))
             path = paths[shape.role]
             path.addPolygon(ring)
             path.closeSubpath()
@@ -84,6 +87,15 @@ class ShapeMarks:
                 painter.drawPath(paths["sensor"])
         painter.restore()
 
+    def _polygon(self, shape: Shape) -> QPolygonF:
+        """The corners of a shape in px of its cell; made once for all shapes that are alike."""
+        polygon = self._polygons.get(shape)
+        if polygon is None:
+            if len(self._polygons) >= MOST_POLYGONS:
+                self._polygons.clear()
+            polygon = self._polygons[shape] = QPolygonF([QPointF(x, y) for x, y in corners(shape)])
+        return polygon
+
     def paint_cells(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
         """Draw the shapes of cells. Where there are many and they are mostly alike, each different one is
         drawn once and laid down as a stamp."""
@@ -92,6 +104,11 @@ class ShapeMarks:
 
     def _lay_stamps(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> bool:
         """False if there are too many different ones."""
+        different: set[object] = set()
+        for cell in cells:
+            different.add((cell.shapes, cell.rect[2], cell.rect[3]))
+            if len(different) > MOST_STAMPS:
+                return False
         key = (view.zoom, self.look.dusk)
         if key != self._stamps_for:
             self._stamps_for = key

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import NamedTuple
 
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
 from rushweed.core.cut.follow import set_steps
 from rushweed.core.document.edit import set_credit, set_group, uses_of_sheet
+from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Colour, Exchange, KeyColour, Project, Recolour, Reduce, Sheet, Step
 from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
@@ -63,6 +65,9 @@ def _cleaning(steps: tuple[Step, ...]) -> int:
     return sum(isinstance(s, KeyColour) and s.on and s.fringe is True for s in steps)
 
 
+AT_ONCE = 1 << 20  # px of a picture that is prepared without leaving the window's thread
+
+
 class GatherStage(SheetStage):
     key, title = "gather", "Gather"
     dims_waste = False
@@ -98,6 +103,7 @@ class GatherStage(SheetStage):
         self._looked = False
         self._wipe = 0.5  # share of the picture's width at which the line stands
         self._picking: int | None = None
+        self._preparing: Job | None = None
         self._before: tuple[object, object] = (None, None)
         self._build_card()
 
@@ -121,6 +127,7 @@ class GatherStage(SheetStage):
         self.steps = StepList(self.look, self.icons)
         self.steps.edited.connect(self._steps_edited)
         self.session.follow(self.steps)
+        self.steps.escaped.connect(self._leave_preparing)
         self.steps.picking.connect(self._pick_for)
         card.add(self.steps)
         credit = Card(self.look, "")
@@ -298,19 +305,60 @@ class GatherStage(SheetStage):
                     project = set_steps(project, sheet.id, steps, self.session.stock)
             return project
 
-        self.session.edit(words, edit, merge)
+        self._prepared_edit(words, edit, merge)
+
+    def _prepared_edit(
+        self, words: str, edit: Callable[[Project], Project], merge: object = None,
+        then: Callable[[], object] = lambda: None,
+    ) -> None:  # fmt: skip
+        """Make an edit of the steps: at once where the pictures are small or known, else once they have been
+        prepared in the background. A later one takes the place of one that is not yet made."""
+        session, stock = self.session, self.session.stock
+        self._leave_preparing()
+        before = {s.id: s.source for s in session.history.project.sheets}
+
+        def make() -> None:
+            self._preparing = None
+            if session.edit(words, edit, merge):
+                then()
+            else:
+                self.refresh()
+
+        try:
+            sheets = edit(session.history.project).sheets
+        except RushweedError:
+            sheets = ()  # told by the edit
+        fresh = [
+            s for s in sheets
+            if before.get(s.id) != s.source and s.source.size[0] * s.source.size[1] > AT_ONCE and not stock.holds(s)
+        ]  # fmt: skip
+        if not fresh or session.read_only:
+            make()
+            return
+
+        def work(job: Job) -> None:
+            for n, sheet in enumerate(fresh):
+                job.tell(n / len(fresh), f"Preparing {sheet.name}")
+                stock.pixels_or_blank(sheet)
+
+        self._preparing = session.jobs.start("Preparing", work, lambda _none: make())
+        session.working.emit(self._preparing)
+
+    def _leave_preparing(self) -> None:
+        if self._preparing is not None:
+            self._preparing.cancel()
+            self._preparing = None
 
     def _steps_edited(self, steps: tuple[Step, ...], words: str) -> None:
         """The list of the sheet shown, changed; a run of changes of one number is one step to undo."""
         sheet = self.session.sheet
         if sheet is None:
             return
-        if not self.session.edit(
-            words, lambda p: set_steps(p, sheet.id, steps, self.session.stock), ("steps", words, sheet.id)
-        ):
-            self.refresh()
-        elif _cleaning(steps) > _cleaning(sheet.source.steps):
-            self._tell_cleaned(sheet)
+        asked = _cleaning(steps) > _cleaning(sheet.source.steps)
+        self._prepared_edit(
+            words, lambda p: set_steps(p, sheet.id, steps, self.session.stock), ("steps", words, sheet.id),
+            (lambda: self._tell_cleaned(sheet)) if asked else (lambda: None),
+        )  # fmt: skip
 
     def _tell_cleaned(self, before: Sheet) -> None:
         """Say what cleaning the edges has done, also where it was nothing."""

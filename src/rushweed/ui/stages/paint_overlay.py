@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QRect, QRectF, Qt
+from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter, QPen
 
 from rushweed.core.document.edit import cells_by_id
@@ -46,7 +46,10 @@ class PaintOverlay:
         painter.setClipRect(ground.intersected(room), Qt.ClipOperation.IntersectClip)
         painter.setBrushOrigin(ground.topLeft())
         painter.fillRect(ground.intersected(room), self.stage.desk.sheet_painter._checker)
-        self.stage.desk.level_painter.paint(painter, view, self.stage.desk.room, project, level)
+        desk = self.stage.desk
+        desk.level_painter.paint(painter, view, desk.room, project, level)
+        if desk.level_painter.unfinished:
+            QTimer.singleShot(0, desk.update)
         painter.restore()
         self.stage.desk.sheet_painter.pixel_grid(painter, view, room, self.stage.content())
         if self.stage.grid.on:

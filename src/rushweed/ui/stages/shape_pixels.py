@@ -3,14 +3,15 @@ sheet filled from twins and pixels, shown before it is taken."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model import Cell, Shape, Sheet
 from rushweed.core.shape.edit import give_each, set_shapes
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
@@ -23,8 +24,17 @@ from rushweed.ui.stages.base import many
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape import ShapeStage
 
+AT_ONCE = 64  # cells that are outlined without leaving the window's thread
 STEPS = 4  # of the slider to a px
 MOST = 6  # px
+
+
+class Outlined(NamedTuple):
+    """The shapes of cells, by id, how far they are off the border at most in px, and their vertices."""
+
+    shapes: dict[str, tuple[Shape, ...]]
+    error: float
+    vertices: int
 
 
 class FromPixels(QWidget):
@@ -60,6 +70,8 @@ class FromPixels(QWidget):
         self.leave.clicked.connect(self.drop)
         self._words = label("", "caption")
         self._words.setWordWrap(True)
+        self._tracing: Job | None = None
+        self._drawn: tuple[object, object, QPainterPath] | None = None  # what is proposed, as one path
         self._traced: tuple[str, ...] = ()  # the cells last traced, which follow the tolerance
         lines = QVBoxLayout(self)
         lines.setContentsMargins(0, 0, 0, 0)
@@ -96,25 +108,38 @@ class FromPixels(QWidget):
         self._typed(self.tolerance.values[0])
         self.session.preview(None)
 
-    def _change(self, ids: tuple[str, ...]):  # type: ignore[no-untyped-def]
-        """The edit that outlines some cells with the tolerance as it is; None if none of them is solid."""
+    def _traced_now(self, sheet: Sheet, ids: tuple[str, ...]) -> Callable[[Job | None], Outlined | None]:
+        """What outlines some cells with the tolerance as it is; it may run beside the window."""
+        rgba = self.session.stock.pixels_or_blank(sheet)
+        wanted = set(ids)
+        cells = [c for c in sheet.cells if c.id in wanted]
+        tolerance, convex, (role, side) = self.tolerance.values[0], self.convex.on, self.stage.role_now()
+
+        def work(_job: Job | None) -> Outlined | None:
+            masks = [rgba[y : y + h, x : x + w, 3] >= SOLID for x, y, w, h in (c.rect for c in cells)]
+            found = trace_masks(masks, tolerance)
+            shapes = {c.id: shapes_of(t, convex, role, side) for c, t in zip(cells, found, strict=True)}
+            given = {i: s for i, s in shapes.items() if s}
+            if not given:
+                return None
+            return Outlined(given, max(t.error for t in found), sum(t.vertices for t in found))
+
+        return work
+
+    def _outline(self, ids: tuple[str, ...], then: Callable[[Outlined | None], object]) -> None:
+        """Outline some cells, many of them in the background; what is asked later comes instead."""
         sheet = self.session.sheet
         if sheet is None:
-            return None
-        rgba = self.session.stock.pixels_or_blank(sheet)
-        cells = [c for c in sheet.cells if c.id in ids]
-        masks = [rgba[c.rect[1] : c.rect[1] + c.rect[3], c.rect[0] : c.rect[0] + c.rect[2], 3] >= SOLID
-                 for c in cells]  # fmt: skip
-        found = trace_masks(masks, self.tolerance.values[0])
-        role, side = self.stage.role_now()
-        shapes = {c.id: shapes_of(t, self.convex.on, role, side) for c, t in zip(cells, found, strict=True)}
-        given = {i: s for i, s in shapes.items() if s}
-        if not given:
-            return None
-        self._error = max(t.error for t in found)
-        self._vertices = sum(t.vertices for t in found)
-
-        return partial(give_each, shapes=given)
+            return
+        work = self._traced_now(sheet, ids)
+        if self._tracing is not None:
+            self._tracing.cancel()
+            self._tracing = None
+        if len(ids) <= AT_ONCE:
+            then(work(None))
+            return
+        stale = lambda: self.session.cell_ids != ids  # noqa: E731
+        self._tracing = self.session.jobs.start("Outlining", work, then, stale=stale)
 
     def trace(self) -> None:
         """Outline the selected cells; they follow the slider until others are selected."""
@@ -122,28 +147,36 @@ class FromPixels(QWidget):
         if not ids:
             self.session.tell("told", "No cell is selected.", "Select cells to outline.")
             return
-        change = self._change(ids)
-        if change is None:
-            self.session.tell("told", "Nothing in these cells is solid.", "Draw a shape instead.")
-            return
-        if self.session.edit(f"Outline {many(len(ids), 'cell')}", change, ("trace", ids)):
-            self._traced = ids
-            self.session.choose_cells(ids, 0)
-            self._told()
 
-    def _told(self) -> None:
-        self._words.setText(f"{self._vertices} vertices, at most {self._error:.2f} px off the border")
+        def give(found: Outlined | None) -> None:
+            if found is None:
+                self.session.tell("told", "Nothing in these cells is solid.", "Draw a shape instead.")
+                return
+            change = partial(give_each, shapes=found.shapes)
+            if self.session.edit(f"Outline {many(len(ids), 'cell')}", change, ("trace", ids)):
+                self._traced = ids
+                self.session.choose_cells(ids, 0)
+                self._told(found)
+
+        self._outline(ids, give)
+
+    def _told(self, found: Outlined) -> None:
+        self._words.setText(f"{found.vertices} vertices, at most {found.error:.2f} px off the border")
 
     def _preview(self) -> None:
         """Follow the slider: show the outlines of the cells last traced."""
+
+        def show(found: Outlined | None) -> None:
+            if found is not None:
+                self.session.preview(partial(give_each, shapes=found.shapes))
+                self._told(found)
+
         if self._traced and self._traced == self.session.cell_ids:
-            change = self._change(self._traced)
-            if change is not None:
-                self.session.preview(change)
-                self._told()
+            self._outline(self._traced, show)
 
     def settle(self) -> None:
-        if self._traced and self._traced == self.session.cell_ids and self.session.gesturing:
+        pending = self._tracing is not None and self._tracing in self.session.jobs.running
+        if self._traced and self._traced == self.session.cell_ids and (self.session.gesturing or pending):
             self.trace()
 
     def _again(self) -> None:
@@ -217,22 +250,30 @@ class FromPixels(QWidget):
         if not self.proposed:
             return
         view, look = self.stage.desk.view, self.stage.look
+        path = self._path(sheet)
         painter.save()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for cell in sheet.cells:
-            one = self.proposed.get(cell.id)
-            if one is None or cell.shapes or not view.rect(*cell.rect).intersects(room):
-                continue
-            x, y = cell.rect[:2]
-            for shape in one.shapes:
-                ring = QPolygonF([view.to_screen(x + px, y + py) for px, py in corners(shape)])
-                painter.setPen(QPen(look.colour("art_casing", 0.7), 4))
-                painter.drawPolygon(ring)
-                pen = QPen(look.colour("art_straw"), 2)
-                pen.setDashPattern([3, 2])
-                painter.setPen(pen)
-                painter.drawPolygon(ring)
+        painter.translate(view.offset)
+        painter.scale(view.zoom, view.zoom)
+        casing, pen = QPen(look.colour("art_casing", 0.7), 4), QPen(look.colour("art_straw"), 2)
+        pen.setDashPattern([3, 2])
+        for each in (casing, pen):
+            each.setCosmetic(True)
+            painter.setPen(each)
+            painter.drawPath(path)
         painter.restore()
 
-    _error = 0.0
-    _vertices = 0
+    def _path(self, sheet: Sheet) -> QPainterPath:
+        """All open proposals in sheet px, made once."""
+        if self._drawn is None or self._drawn[0] is not self.proposed or self._drawn[1] is not sheet.cells:
+            path = QPainterPath()
+            for cell in sheet.cells:
+                one = self.proposed.get(cell.id)
+                if one is None or cell.shapes:
+                    continue
+                x, y = cell.rect[:2]
+                for shape in one.shapes:
+                    path.addPolygon(QPolygonF([QPointF(x + px, y + py) for px, py in corners(shape)]))
+                    path.closeSubpath()
+            self._drawn = (self.proposed, sheet.cells, path)
+        return self._drawn[2]
