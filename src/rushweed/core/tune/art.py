@@ -37,8 +37,8 @@ def art_of(rgba: np.ndarray) -> Art:
 def _fading(rgba: np.ndarray) -> float:
     """Which share of the steps between neighbouring px fades: steps hardly seen, and px that lie between the
     two colours beside them, as anti-aliasing makes them."""
-    seen = rgba.astype(np.int32)
-    seen[..., :3] = seen[..., :3] * seen[..., 3:] // 255
+    seen = rgba.astype(np.int16)
+    seen[..., :3] = seen[..., :3].astype(np.int32) * seen[..., 3:] // 255
     steps = slight = edges = between = 0
     for px in (seen, seen.transpose(1, 0, 2)):
         gap = np.abs(px[:, 1:] - px[:, :-1]).max(axis=2)
@@ -53,10 +53,10 @@ def _fading(rgba: np.ndarray) -> float:
     return slight / max(steps, 1) + between / max(edges, 1)
 
 
-def _bands(rgba: np.ndarray, most: int = 1 << 20) -> np.ndarray:
-    """Some rows of a large picture, spread over its height in bands of 32, about `most` px."""
+def _bands(rgba: np.ndarray, most: int = 1 << 18) -> np.ndarray:
+    """Some rows of a large picture, spread over its height in bands of 8, about `most` px."""
     height, width = rgba.shape[:2]
     step = -(-height * width // most)
     if step < 2:
         return rgba
-    return np.concatenate([rgba[top : top + 32] for top in range(0, height, 32 * step)])
+    return np.concatenate([rgba[top : top + 8] for top in range(0, height, 8 * step)])

@@ -18,6 +18,7 @@ from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
 from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.actions import Command
+from rushweed.ui.beside import worked_out
 from rushweed.ui.controls import Check, button, label, row
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.fields import ChoiceRow, NumbersField
@@ -30,6 +31,9 @@ from rushweed.ui.stages.cut_proposals import CutProposals
 METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
 BY_HAND = ("box", "split", "guide")
 LIVE_CELLS = 1200  # up to so many cells everything follows while a number is typed; beyond it, the marks
+
+
+AT_ONCE = 4 << 20  # px of the sheets that are cut without leaving the window's thread
 
 
 class CutStage(SheetStage):
@@ -300,7 +304,7 @@ class CutStage(SheetStage):
             if shown:
                 self.desk.update()
                 return
-        self.session.preview(partial(self._cut_all, cut=cut))
+        self.session.preview(partial(self._cut_all, sheets=self.session.sheets, cut=cut))
 
     def _apply(self) -> None:
         cut, sheet = self._typed(), self.session.sheet
@@ -323,8 +327,8 @@ class CutStage(SheetStage):
         sheets = self.session.history.project.sheets
         return next((s.cut for s in sheets if s.id == self.session.sheet_id), None)
 
-    def _cut_all(self, project: Project, cut: Cut) -> Project:
-        for sheet in self.session.sheets:
+    def _cut_all(self, project: Project, sheets: list[Sheet], cut: Cut) -> Project:
+        for sheet in sheets:
             project = cut_sheet(project, sheet.id, cut, self.session.stock.pixels(sheet))
         return project
 
@@ -332,9 +336,17 @@ class CutStage(SheetStage):
         """Cut every sheet selected; what that would lose is told first."""
         sheets = self.session.sheets
         names = sheets[0].name if len(sheets) == 1 else many(len(sheets), "sheet")
-        self.attempt(words or f"Cut {names}", partial(self._cut_all, cut=cut))
-        if len(sheets) == 1 and isinstance(cut, GridCut) and self.cut_before() == cut:
-            self._offer_alike(sheets[0], cut)
+        words = words or f"Cut {names}"
+        pixels = sum(s.source.size[0] * s.source.size[1] for s in sheets)
+
+        def make(change: Callable[[Project], Project]) -> None:
+            self.attempt(words, change)
+            if len(sheets) == 1 and isinstance(cut, GridCut) and self.cut_before() == cut:
+                self._offer_alike(sheets[0], cut)
+
+        worked_out(
+            self.session, words, partial(self._cut_all, sheets=sheets, cut=cut), make, pixels > AT_ONCE
+        )
 
     def _offer_alike(self, sheet: Sheet, cut: GridCut) -> None:
         """After a cut that was not the first proposal: offer it to the uncut sheets of the same size."""

@@ -16,6 +16,7 @@ from rushweed.core.shape.edit import give_each, set_shapes
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
 from rushweed.core.shape.trace import trace_masks
+from rushweed.ui.beside import Change, worked_out
 from rushweed.ui.controls import Check, button, label, row
 from rushweed.ui.fields import NumbersField
 from rushweed.ui.jobs import Job
@@ -152,11 +153,15 @@ class FromPixels(QWidget):
             if found is None:
                 self.session.tell("told", "Nothing in these cells is solid.", "Draw a shape instead.")
                 return
-            change = partial(give_each, shapes=found.shapes)
-            if self.session.edit(f"Outline {many(len(ids), 'cell')}", change, ("trace", ids)):
-                self._traced = ids
-                self.session.choose_cells(ids, 0)
-                self._told(found)
+            words = f"Outline {many(len(ids), 'cell')}"
+
+            def make(change: Change) -> None:
+                if self.session.edit(words, change, ("trace", ids)):
+                    self._traced = ids
+                    self.session.choose_cells(ids, 0)
+                    self._told(found)
+
+            worked_out(self.session, words, partial(give_each, shapes=found.shapes), make, len(ids) > AT_ONCE)
 
         self._outline(ids, give)
 
@@ -168,7 +173,10 @@ class FromPixels(QWidget):
 
         def show(found: Outlined | None) -> None:
             if found is not None:
-                self.session.preview(partial(give_each, shapes=found.shapes))
+                change = partial(give_each, shapes=found.shapes)
+                worked_out(
+                    self.session, "Outlining", change, self.session.preview, len(found.shapes) > AT_ONCE
+                )
                 self._told(found)
 
         if self._traced and self._traced == self.session.cell_ids:
@@ -218,7 +226,9 @@ class FromPixels(QWidget):
         """Give every proposal that is still open, as one edit."""
         given = {one.cell: one.shapes for one in self._open()}
         if given:
-            self.session.edit(f"Give shapes to {many(len(given), 'cell')}", partial(give_each, shapes=given))
+            words = f"Give shapes to {many(len(given), 'cell')}"
+            make = partial(self.session.edit, words)
+            worked_out(self.session, words, partial(give_each, shapes=given), make, len(given) > AT_ONCE)
         self.drop()
 
     def take_one(self, cell: Cell) -> bool:

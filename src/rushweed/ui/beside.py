@@ -1,0 +1,31 @@
+"""Edits that take long are worked out beside the window, and made when they are done."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from rushweed.core.document.model import Project
+from rushweed.ui.jobs import Job
+from rushweed.ui.session import Session
+
+Change = Callable[[Project], Project]
+
+
+def worked_out(
+    session: Session, label: str, change: Change, then: Callable[[Change], object], long: bool
+) -> None:
+    """Call `then` with an edit that does what `change` does: at once, or where it takes `long`, once a job has
+    worked it out, so that it costs nothing any more unless the project was edited meanwhile."""
+    if not long:
+        then(change)
+        return
+    base = session.history.project
+
+    def work(job: Job) -> Project:
+        job.tell(0.0, label)
+        return change(base)
+
+    def done(made: Project) -> None:
+        then(lambda project: made if project is base else change(project))
+
+    session.working.emit(session.jobs.start(label, work, done))
