@@ -89,7 +89,11 @@ def _take_shots(folder: Path) -> list[Path]:
 
 def main() -> None:
     known = {c.name or (c.callback.__name__ if c.callback else "") for c in app.registered_commands}
+    known |= {str(group.name) for group in app.registered_groups}
     words = sys.argv[1:]
+    if "" in words:
+        print("rushweed: One of the words is empty. Give a folder, a file or a name.", file=sys.stderr)
+        sys.exit(2)
     if not words:
         sys.argv.append("open")
     elif words[0] not in known and not words[0].startswith("-"):

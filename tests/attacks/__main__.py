@@ -1,4 +1,4 @@
-"""`./run attack [--minutes N] [--seed S]`: the attacks of this folder with other seeds, for as long as asked."""
+"""`./run attack [--minutes N] [--seed S]`: the attacks of this folder with other seeds, as long as asked."""
 
 from __future__ import annotations
 
@@ -67,8 +67,8 @@ def main() -> None:
                 raise
             slowest = max(slowest, time.monotonic() - began)
             seed += 1
-    print(f"{counts['disk']} runs on a failing disk and {counts['projects']} wild projects from seed {words.seed}:"
-          f" nothing lost, no fault, the slowest {slowest:.1f} s.")  # fmt: skip
+    runs = f"{counts['disk']} runs on a failing disk and {counts['projects']} wild projects"
+    print(f"{runs} from seed {words.seed}: nothing lost, no fault, the slowest {slowest:.1f} s.")
 
 
 if __name__ == "__main__":

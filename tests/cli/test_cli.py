@@ -1,22 +1,47 @@
 """The command line is the contract for scripts."""
 
+import io
 import json
 import subprocess
 import sys
 from collections.abc import Callable
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from rushweed.__main__ import app
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.ktx2 import read_ktx2
 from rushweed.demo import ART
 from tests.conftest import named
 
 
-def run(*words: object) -> subprocess.CompletedProcess[str]:
+class Done(NamedTuple):
+    """What a command gave back."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def run(*words: object) -> Done:
+    """A command in this process, with its words and its exit code."""
+    out, err = io.StringIO(), io.StringIO()
+    with redirect_stdout(out), redirect_stderr(err):
+        try:
+            app([str(word) for word in words], prog_name="rushweed")
+            code: object = 0
+        except SystemExit as ended:
+            code = ended.code
+    return Done(int(code or 0), out.getvalue(), err.getvalue())  # type: ignore[call-overload]
+
+
+def run_apart(*words: object) -> subprocess.CompletedProcess[str]:
+    """A command in a process of its own, as a shell starts it."""
     return subprocess.run(
         [sys.executable, "-m", "rushweed", *map(str, words)], capture_output=True, text=True, timeout=120
     )
@@ -29,6 +54,20 @@ def made(tmp_path: Path, picture: Callable[..., Path]) -> Path:
     assert run("new", path, "--name", "Game").returncode == 0
     assert run("gather", path, picture("tiles.png", 64, 40)).returncode == 0
     return path
+
+
+def test_a_command_as_a_shell_starts_it(made: Path, tmp_path: Path) -> None:
+    done = run_apart("cut", made, "tiles", "--grid", "16x16")
+    assert done.returncode == 0 and "8 cells of 16 x 16" in done.stdout and not done.stderr
+    (tmp_path / "file").write_text("x")
+    for words in (
+        ("cut", tmp_path / ("x" * 5000), "tiles", "--grid", "16"), ("new", ""), ("gather", made, ""),
+        ("shots", tmp_path / "file"), ("new", tmp_path / "half", "--name", "a\udcff"),
+        ("new", tmp_path / "file" / "deeper"), ("propose", tmp_path / ("y" * 5000)),
+    ):  # fmt: skip
+        done = run_apart(*words)
+        assert done.returncode == 2, (words, done)
+        assert len(done.stderr.strip().splitlines()) == 1 and "Traceback" not in done.stderr, done.stderr
 
 
 def test_from_a_picture_to_shipped_files(made: Path, tmp_path: Path) -> None:

@@ -42,7 +42,7 @@ def edits(base: Project, number: float, text: str):  # type: ignore[no-untyped-d
     yield lambda: timeline.set_state(base, sheet.id, text, moving.id)
     yield lambda: set_start(base, level.id, number, number)
     yield lambda: change_layer(base, level.id, layer.id, opacity_percent=number, name=text)
-    yield lambda: place_thing(base, level.id, cell.id, number, number, layer.id)[0]
+    yield lambda: place_thing(base, level.id, cell.id, (number, number), layer.id)[0]
     yield lambda: rename(base, level.id, text)
     yield lambda: rename(base, sheet.id, text)
     yield lambda: set_group(base, [sheet.id], text)

@@ -14,8 +14,8 @@ Change = Callable[[Project], Project]
 def worked_out(
     session: Session, label: str, change: Change, then: Callable[[Change], object], long: bool
 ) -> None:
-    """Call `then` with an edit that does what `change` does: at once, or where it takes `long`, once a job has
-    worked it out, so that it costs nothing any more unless the project was edited meanwhile."""
+    """Call `then` with an edit that does what `change` does: at once, or where it takes `long`, once a job
+    has worked it out, so that it costs nothing any more unless the project was edited meanwhile."""
     if not long:
         then(change)
         return

@@ -71,9 +71,9 @@ def single(cell_id: str) -> Stamp:
 
 def from_grid(rows: list[list[str | None]]) -> Stamp:
     """A stamp of cell ids row by row; None is an empty place that leaves the level as it is."""
-    cells = tuple(dict.fromkeys(c for row in rows for c in row if c))
-    slots = np.array([[cells.index(c) + 1 if c else 0 for c in row] for row in rows], np.int64)
-    return Stamp(cells, slots, np.zeros_like(slots))
+    slot_of = {cell: n + 1 for n, cell in enumerate(dict.fromkeys(c for row in rows for c in row if c))}
+    slots = np.array([[slot_of[c] if c else 0 for c in row] for row in rows], np.int64)
+    return Stamp(tuple(slot_of), slots, np.zeros_like(slots))
 
 
 def from_level(table: tuple[str, ...], cells: np.ndarray) -> Stamp:

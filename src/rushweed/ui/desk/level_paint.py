@@ -95,8 +95,8 @@ class LevelPainter:
         return len(old) == len(project.sheets)
 
     def paint(self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level) -> None:
-        """Draw all layers that are shown, from far to near, inside `room` (screen px). Where much of it is not
-        drawn yet, some is left for the next time, and `unfinished` says so."""
+        """Draw all layers that are shown, from far to near, inside `room` (screen px). Where much of it is
+        not drawn yet, some is left for the next time, and `unfinished` says so."""
         self._fresh, self.unfinished = 0, False
         tiles = self.prepare(project, level)
         for layer in level.layers:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
 from typing import NamedTuple
@@ -330,7 +331,7 @@ class GatherStage(SheetStage):
             sheets = ()  # told by the edit
         fresh = [
             s for s in sheets
-            if before.get(s.id) != s.source and s.source.size[0] * s.source.size[1] > AT_ONCE and not stock.holds(s)
+            if before.get(s.id) != s.source and math.prod(s.source.size) > AT_ONCE and not stock.holds(s)
         ]  # fmt: skip
         if not fresh or session.read_only:
             make()

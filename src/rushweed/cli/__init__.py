@@ -1,0 +1,26 @@
+"""The core from a script, one file a command. Exit codes: 0 done, 1 findings, 2 error."""
+
+from rushweed.cli import (
+    animate,
+    autotile,
+    check,
+    compress,
+    cut,
+    export,
+    gather,
+    level,
+    new,
+    propose,
+    refresh,
+    register,
+    shape,
+    ship,
+    trace,
+    tune,
+)
+from rushweed.cli.common import app, errors_told
+
+__all__ = [
+    "animate", "app", "autotile", "check", "compress", "cut", "errors_told", "export", "gather", "level",
+    "new", "propose", "refresh", "register", "shape", "ship", "trace", "tune",
+]  # fmt: skip

@@ -1,0 +1,267 @@
+"""`rushweed level ...`: make, paint, fill and picture a whole level from a script."""
+
+from __future__ import annotations
+
+import csv
+import io
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import numpy as np
+import typer
+
+from rushweed.cli.common import (
+    ProjectPath,
+    app,
+    changing,
+    errors_told,
+    find_animation,
+    find_layer,
+    find_level,
+    find_sheet,
+    find_tile,
+    four,
+    pair,
+)
+from rushweed.core.document.errors import EditError, file_reason
+from rushweed.core.store.folder import Folder
+
+if TYPE_CHECKING:
+    from rushweed.core.document.model import Cell, Level, Project
+    from rushweed.core.level.brush import Spots
+
+levels = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+app.add_typer(levels, name="level", help="Make, paint, fill and picture a level.")
+
+LayerName = Annotated[str, typer.Option("--layer", metavar="NAME", help="Which layer, if there are several.")]
+
+
+@levels.command()
+def new(
+    project: ProjectPath,
+    name: str,
+    cell: Annotated[str, typer.Option(metavar="WxH", help="Px of a cell; that of the tiles.")] = "16x16",
+    size: Annotated[
+        str, typer.Option(metavar="CxR", help="Columns and rows; it grows as it is painted.")
+    ] = "40x22",
+    view: Annotated[str, typer.Option(metavar="side|top")] = "side",
+) -> None:
+    """Make an empty level with one layer."""
+    from rushweed.core.level.edit import add_level
+
+    with errors_told(), changing(project) as (folder, value):
+        if view not in ("side", "top"):
+            raise EditError(f"{view!r} is no view.", "Use side or top.")
+        sides = pair(cell, "--cell"), pair(size, "--size")
+        value, made = add_level(value, name, sides[0], view, sides[1])  # type: ignore[arg-type]
+        folder.save(value)
+    print(f"Level {find_level(value, made).name}: {sides[1][0]} x {sides[1][1]} cells of {cell} px.")
+
+
+@levels.command()
+def layer(
+    project: ProjectPath,
+    level: str,
+    name: str,
+    backdrop: Annotated[str, typer.Option(metavar="SHEET", help="A sheet behind the tiles.")] = "",
+    parallax: Annotated[float, typer.Option(help="Of a backdrop: 0 stands still, 1 moves along.")] = 0.1,
+    top: Annotated[float, typer.Option(help="Of a backdrop: px of its upper edge.")] = 0.0,
+    opacity: Annotated[float, typer.Option(min=0, max=100, help="Per cent.")] = 100.0,
+) -> None:
+    """Add a layer in front of the others, or a backdrop behind them; or set the opacity of one there is."""
+    from rushweed.core.level.edit import add_backdrop, add_layer, change_layer
+
+    with errors_told(), changing(project) as (folder, value):
+        found = find_level(value, level)
+        known = next((x for x in found.layers if x.name == name), None)
+        if known is not None:
+            made = known.id
+        elif backdrop:
+            value = add_backdrop(value, found.id, find_sheet(value, backdrop).id, parallax, top)
+            before = {x.id for x in found.layers}
+            made = next(x.id for x in find_level(value, found.id).layers if x.id not in before)
+        else:
+            value, made = add_layer(value, found.id, name)
+        value = change_layer(value, found.id, made, name=name, opacity_percent=opacity)
+        folder.save(value)
+    print(f"{found.name}: layer {name}.")
+
+
+@levels.command()
+def paint(
+    project: ProjectPath,
+    level: str,
+    tile: Annotated[str, typer.Option(metavar="CELL", help="By name, or sheet.png:name.")] = "",
+    auto: Annotated[str, typer.Option(metavar="SET", help="An auto-tile set in place of a tile.")] = "",
+    erase: Annotated[bool, typer.Option("--erase", help="Take tiles away.")] = False,
+    at: Annotated[str, typer.Option(metavar="X,Y", help="One cell.")] = "",
+    line: Annotated[str, typer.Option(metavar="X,Y,X,Y", help="From one cell to another.")] = "",
+    box: Annotated[str, typer.Option(metavar="X,Y,W,H", help="A rectangle of cells.")] = "",
+    turn: Annotated[int, typer.Option(min=0, max=3, help="Quarter turns clockwise.")] = 0,
+    mirror: Annotated[bool, typer.Option("--mirror", help="Left and right, before it is turned.")] = False,
+    layer: LayerName = "",
+) -> None:
+    """Paint a tile or an auto-tile set on cells of a layer, or erase them."""
+    from rushweed.core.level import edit
+    from rushweed.core.level.autopaint import paint_auto
+    from rushweed.core.level.stamp import Stamp
+
+    with errors_told(), changing(project) as (folder, value):
+        if sum((bool(tile), bool(auto), erase)) != 1 or sum((bool(at), bool(line), bool(box))) != 1:
+            raise EditError(
+                "paint needs one of --tile, --auto, --erase and one of --at, --line, --box.",
+                "For example --tile grass --box 0,10,40,2.",
+            )
+        found = find_level(value, level)
+        home, spots = find_layer(found, layer), _spots(at, line, box)
+        if auto:
+            chosen = next((s for s in value.autosets if auto in (s.name, s.id)), None)
+            if chosen is None:
+                raise EditError(f"There is no auto-tile set {auto}.", "Make it with rushweed autotile.")
+            value = paint_auto(value, found.id, home.id, chosen, spots)
+        elif erase:
+            value = edit.erase(value, found.id, home.id, spots)
+        else:
+            orientation = turn + (4 if mirror else 0)
+            stamp = Stamp((find_tile(value, tile).id,), np.array([[1]]), np.array([[orientation]]))
+            value = edit.paint(value, found.id, home.id, stamp, spots)
+        folder.save(value)
+    print(f"{found.name}, {home.name}: {len(spots[0])} cells {'erased' if erase else 'painted'}.")
+
+
+def _spots(at: str, line: str, box: str) -> Spots:
+    from rushweed.core.level.brush import line as cells_of_line
+    from rushweed.core.level.brush import rectangle
+
+    if at:
+        x, y = pair(at, "--at")
+        return np.array([x]), np.array([y])
+    if line:
+        return cells_of_line(*four(line, "--line"))
+    x, y, w, h = four(box, "--box")
+    if w < 1 or h < 1:
+        raise EditError(f"--box {box} holds no cells.", "Give a width and a height of at least 1.")
+    return rectangle(x, y, x + w - 1, y + h - 1)
+
+
+@levels.command()
+def rows(
+    project: ProjectPath,
+    level: str,
+    file: Annotated[Path, typer.Argument(metavar="FILE.csv", help="One tile's name a field; - reads stdin.")],
+    at: Annotated[str, typer.Option(metavar="X,Y", help="Where the first field goes.")] = "0,0",
+    layer: LayerName = "",
+) -> None:
+    """Paint a layer from a table of tile names; empty fields and . leave cells as they are."""
+    from rushweed.core.level import edit
+    from rushweed.core.level.stamp import from_grid
+
+    with errors_told(), changing(project) as (folder, value):
+        try:
+            text = sys.stdin.read() if str(file) == "-" else file.read_text()
+        except (OSError, UnicodeDecodeError) as error:
+            reason = file_reason(error) if isinstance(error, OSError) else "it is no text"
+            raise EditError(f"{file} could not be read: {reason}.", "Write it as CSV in UTF-8.") from None
+        known: dict[str, Cell] = {}
+        grid: list[list[str | None]] = []
+        for number, fields in enumerate(csv.reader(io.StringIO(text)), 1):
+            row: list[str | None] = []
+            for word in (field.strip() for field in fields):
+                if word in ("", "."):
+                    row.append(None)
+                    continue
+                if word not in known:
+                    try:
+                        known[word] = find_tile(value, word)
+                    except EditError as error:
+                        raise EditError(f"{file}, line {number}: {error.problem}", error.cure) from None
+                row.append(known[word].id)
+            grid.append(row)
+        wide = max((len(row) for row in grid), default=0)
+        grid = [row + [None] * (wide - len(row)) for row in grid]
+        if not known:
+            raise EditError(f"{file} names no tile.", "Write one tile's name a field.")
+        found = find_level(value, level)
+        home, (x, y) = find_layer(found, layer), pair(at, "--at")
+        value = edit.paint(value, found.id, home.id, from_grid(grid), (np.array([x]), np.array([y])))
+        folder.save(value)
+    print(f"{found.name}, {home.name}: {wide} x {len(grid)} cells from {file}.")
+
+
+@levels.command()
+def thing(
+    project: ProjectPath,
+    level: str,
+    shows: Annotated[str, typer.Argument(metavar="CELL|ANIMATION")],
+    at: Annotated[str, typer.Option(metavar="X,Y", help="Where its pivot stands, level px.")],
+    layer: LayerName = "",
+) -> None:
+    """Place a cell or an animation freely, in front of a layer."""
+    from rushweed.core.level.things import place_thing
+
+    with errors_told(), changing(project) as (folder, value):
+        found, (x, y) = find_level(value, level), pair(at, "--at")
+        known = any(shows in (a.name, a.id) for a in value.animations)
+        what = find_animation(value, shows).id if known else find_tile(value, shows).id
+        home = find_layer(found, layer or found.layers[-1].name)
+        value, _made = place_thing(value, found.id, what, (x, y), home.id)
+        folder.save(value)
+    print(f"{found.name}: {shows} at {x}, {y} px.")
+
+
+@levels.command()
+def start(project: ProjectPath, level: str, at: Annotated[str, typer.Option(metavar="X,Y")]) -> None:
+    """Set where the player's feet stand at the beginning, in level px."""
+    from rushweed.core.level.edit import set_start
+
+    with errors_told(), changing(project) as (folder, value):
+        found, (x, y) = find_level(value, level), pair(at, "--at")
+        folder.save(set_start(value, found.id, x, y))
+    print(f"{found.name}: starts at {x}, {y} px.")
+
+
+@levels.command()
+def picture(
+    project: ProjectPath, level: str, out: Annotated[Path, typer.Option("--out", metavar="FILE.png")]
+) -> None:
+    """Write a level as one picture."""
+    from rushweed.core.level.render import level_picture
+    from rushweed.core.pixels.read import check_size
+    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.store.files import write_file
+    from rushweed.core.tune.codec.compress import png_bytes
+
+    with errors_told():
+        folder = Folder(project)
+        value = folder.open()
+        found = find_level(value, level)
+        left, top, columns, rows = found.bounds
+        wide, high = found.cell
+        check_size(columns * wide, rows * high, f"A picture of {found.name}")
+        area = (left * wide, top * high, columns * wide, rows * high)
+        write_file(out, png_bytes(level_picture(value, found, Stock(folder.path).pixels_or_blank, area)))
+    print(f"{out}: {area[2]} x {area[3]} px")
+
+
+@levels.command()
+def show(project: ProjectPath, level: str, layer: LayerName = "") -> None:
+    """Print a layer as a table of tile names, as `rows` reads it (turned tiles by name only)."""
+    with errors_told():
+        value = Folder(project).open()
+        found = find_level(value, level)
+        for line in _table(value, found, layer):
+            print(",".join(line))
+
+
+def _table(project: Project, level: Level, layer: str) -> list[list[str]]:
+    from rushweed.core.document.edit import cells_by_id
+    from rushweed.core.document.model import TileLayer
+    from rushweed.core.level.chunks import region
+
+    home = find_layer(level, layer)
+    if not isinstance(home, TileLayer):
+        raise EditError(f"{home.name} is a backdrop and has no tiles.", "Choose a layer of tiles.")
+    cells = cells_by_id(project)
+    names = ["."] + [cells[i][1].name if i in cells else "." for i in level.table]
+    return [[names[value >> 3] for value in row] for row in region(home.tiles, *level.bounds).tolist()]
