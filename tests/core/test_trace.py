@@ -1,5 +1,7 @@
 """Outlines from the pixels: exact, within their tolerance, in convex parts; twins and proposals."""
 
+import itertools
+
 import numpy as np
 import pytest
 import shapely
@@ -7,15 +9,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as arrays
 from msgspec.structs import replace
+from scipy import ndimage
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Box, Cell, Polygon, Project
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.shape.budget import trace_vertices
 from rushweed.core.shape.convex import convex_parts
 from rushweed.core.shape.primitives import area, signed_area
 from rushweed.core.shape.propose import propose_shapes, shapes_of
-from rushweed.core.shape.trace import Traced, trace_masks, trace_outline, trace_vertices
+from rushweed.core.shape.trace import Traced, trace_masks, trace_outline
 from rushweed.core.shape.twins import Twin, Twins, oriented, oriented_shape
 from tests.conftest import named
 
@@ -111,6 +115,28 @@ def test_a_budget_of_vertices_is_kept_and_its_error_told() -> None:
     with pytest.raises(EditError, match="Nothing in it is solid"):
         trace_outline(np.zeros((4, 4), np.uint8))
     assert trace_outline(disc // 4, 200 // 4).vertices == exact.vertices
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_budget_refuses_only_what_is_impossible(seed: int) -> None:
+    """Torn shapes with parts and holes: three vertices a ring are always enough."""
+    rng = np.random.default_rng(seed)
+    rough = ndimage.gaussian_filter(rng.random((24, 24)), 1.6)
+    alpha = ((rough > 0.5) * 255).astype(np.uint8)
+    exact = trace_outline(alpha)
+    counts = [3 * (1 + len(o.holes)) for o in exact.outlines]
+    for each, least in ((False, sum(counts)), (True, max(counts))):
+        for budget in (least, least + 2, least + 7):
+            if any(o.holes for o in exact.outlines) and budget < least + 7:
+                continue  # what lies around holes may need a few more
+            found = trace_vertices(alpha, budget, 128, each)
+            used = [sum(map(len, (o.outer, *o.holes))) for o in found.outlines]
+            assert (max(used) if each else sum(used)) <= budget and len(used) == len(counts)
+            parts = polygons(found)
+            assert all(p.is_valid and p.area > 0 for p in parts)
+            assert all(a.intersection(b).area == 0 for a, b in itertools.combinations(parts, 2))
+        with pytest.raises(EditError, match=f"at least {least}"):
+            trace_vertices(alpha, least - 1, 128, each)
 
 
 def test_many_tiles_of_several_sizes_are_traced_at_once() -> None:

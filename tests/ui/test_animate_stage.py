@@ -181,6 +181,25 @@ def test_the_finding_about_drifting_feet_is_cured_by_its_fix(hands: Hands) -> No
     assert drift(hands, "walk") == (0, 0)
 
 
+def test_one_body_holds_for_all_animations_of_a_character(hands: Hands) -> None:
+    made = show(hands, "walk")
+    home = {c.id for c in hands.sheet("wren.png").cells}
+    mine = [a.name for a in hands.session.project.animations if a.frames and a.frames[0].cell in home]
+    assert len(mine) > 1
+    hands.press_widget(made.numbers.whole, 8, 10)
+    made.numbers.body_from_frames()
+    bodies = {a.name: a.body for a in hands.session.project.animations}
+    body = bodies["walk"]
+    assert body is not None and all(bodies[name] == body for name in mine)
+    assert all(bodies[name] != body or bodies[name] is None for name in bodies if name not in mine)
+    hands.type(made.numbers.body_size, f"{body[2] + 2}x{body[3]}")
+    wide = {a.body for a in hands.session.project.animations if a.name in mine}
+    assert wide == {(body[0], body[1], body[2] + 2, body[3])}
+    hands.keys("Ctrl+Z")
+    hands.keys("Ctrl+Z")
+    assert {a.name: a.body for a in hands.session.project.animations} != bodies, "each was one step"
+
+
 def test_frames_are_nudged_by_keys_and_dragged_on_whole_px(hands: Hands) -> None:
     show(hands, "walk")
     hands.keys(".")

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt
 
 from rushweed.core.document.model import Box, Circle, Polygon
-from rushweed.core.shape.primitives import area
+from rushweed.core.shape.primitives import area, corners
 from rushweed.ui.stages.shape import ShapeStage
 from tests.ui.conftest import Hands
 
@@ -138,6 +138,43 @@ def test_cells_are_outlined_and_follow_the_slider_as_one_step(hands: Hands) -> N
     assert len(hands.cell("wren.png", cell.name).shapes) >= len(fewer)
     hands.keys("Ctrl+Z")
     assert hands.cell("wren.png", cell.name).shapes == cell.shapes
+
+
+def test_outlines_keep_the_vertices_allowed_and_the_alpha_asked(hands: Hands) -> None:
+    hands.open_sheet("wren.png", "shape")
+    cells = [c for c in hands.sheet("wren.png").cells if c.name.startswith("walk")][:3]
+    hands.session.choose_cells(tuple(c.id for c in cells))
+    pixels = stage(hands).pixels
+    hands.type(pixels.tolerance, "0")
+    pixels.trace()
+    hands.type(pixels.vertices, "24")
+    shapes = [c.shapes for c in hands.session.cells]
+    assert all(given and sum(len(corners(s)) for s in given) <= 24 for given in shapes)
+    hands.type(pixels.vertices, "2")
+    assert "need more vertices" in pixels._words.text()
+    assert [c.shapes for c in hands.session.cells] == shapes, "what is impossible changes nothing"
+    hands.type(pixels.vertices, "0")
+    hands.type(pixels.threshold, "255")
+    assert all(c.shapes for c in hands.session.cells)
+
+
+def test_vertices_are_typed_and_slopes_have_keys(hands: Hands) -> None:
+    hands.open_sheet("boardwalk.png", "shape")
+    cell = next(c for c in hands.sheet("boardwalk.png").cells)
+    hands.session.choose_cells((cell.id,))
+    hands.keys("Alt+Shift+1")
+    assert corners(hands.session.cell.shapes[0]) == ((0, 16), (16, 0), (16, 16))
+    hands.session.choose_cells((cell.id,), 0)
+    field = stage(hands).main.points
+    assert field.isVisible() and field.text() == "0,16 16,0 16,16"
+    hands.type(field, "0,16 8,2 16,16")
+    assert corners(hands.session.cell.shapes[0]) == ((0, 16), (8, 2), (16, 16))
+    for wrong in ("0,16 8", "words", "0,0 1,1"):
+        hands.type(field, wrong)
+        assert corners(hands.session.cell.shapes[0]) == ((0, 16), (8, 2), (16, 16))
+    assert field.text() == "0,16 8,2 16,16"
+    hands.keys("Alt+Shift+5")
+    assert len(corners(hands.session.cell.shapes[0])) == 5
 
 
 def test_an_empty_selection_is_told(hands: Hands) -> None:

@@ -72,9 +72,10 @@ def _from_pixels(
     how: tuple[float, int, int | None, bool],
 ) -> Project:  # fmt: skip
     """Outlines of cells, or with `fill` what is proposed for those without a shape."""
+    from rushweed.core.shape.budget import trace_vertices
     from rushweed.core.shape.edit import give_each
     from rushweed.core.shape.propose import propose_shapes, shapes_of
-    from rushweed.core.shape.trace import trace_masks, trace_vertices
+    from rushweed.core.shape.trace import trace_masks
 
     (tolerance, threshold, vertices, convex), rgba = how, stock.pixels(sheet)
     given: dict[str, tuple[Shape, ...]]

@@ -23,8 +23,9 @@ def trace(
 ) -> None:
     """Follow the border of the solid pixels of a picture."""
     from rushweed.core.pixels.read import read_picture
+    from rushweed.core.shape.budget import trace_vertices
     from rushweed.core.shape.primitives import signed_area
-    from rushweed.core.shape.trace import trace_outline, trace_vertices
+    from rushweed.core.shape.trace import trace_outline
 
     with errors_told():
         alpha = read_picture(image).rgba[..., 3]

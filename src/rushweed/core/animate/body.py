@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.animate.timeline import animation_of, put_animation
+from rushweed.core.animate.timeline import animation_of, home_of, put_animation
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Cell, Project
 
@@ -63,6 +63,22 @@ def set_body(project: Project, animation_id: str, body: Body | None) -> Project:
             raise EditError(f"The body of {animation.name} is too far away.", "Put it near the pivot.")
         body = (int(body[0]), int(body[1]), int(body[2]), int(body[3]))
     return project if body == animation.body else put_animation(project, replace(animation, body=body))
+
+
+def character_of(project: Project, animation_id: str) -> tuple[str, ...]:
+    """The ids of the animations that show the same character: those whose first frames are of one sheet."""
+    animation = animation_of(project, animation_id)
+    home = home_of(project, animation)
+    if home is None:
+        return (animation.id,)
+    return tuple(a.id for a in project.animations if home_of(project, a) is home)
+
+
+def set_bodies(project: Project, animation_ids: Iterable[str], body: Body | None) -> Project:
+    """Give several animations one body, or take it from all."""
+    for animation_id in animation_ids:
+        project = set_body(project, animation_id, body)
+    return project
 
 
 def below_feet(body: Body, frames: Sequence[tuple[Cell, np.ndarray]]) -> int:

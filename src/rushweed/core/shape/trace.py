@@ -74,32 +74,6 @@ def trace_outline(alpha: np.ndarray, threshold: int = 128, tolerance: float = 0.
     return trace_masks([mask], tolerance)[0]
 
 
-def trace_vertices(alpha: np.ndarray, vertices: int, threshold: int = 128) -> Traced:
-    """The outline of one tile with at most so many vertices, as near to the border as that allows: the
-    tolerance is found by halving. Raises EditError if nothing is solid or the parts need more."""
-    exact = trace_outline(alpha, threshold)
-    least = sum(3 for o in exact.outlines for _ring in (o.outer, *o.holes))
-    if vertices < least:
-        raise EditError(f"{vertices} vertices are too few for its parts.", f"Use at least {least}.")
-    if exact.vertices <= vertices:
-        return exact
-    mask = np.asarray(alpha) >= threshold
-    low, high = 0.0, float(max(mask.shape))
-    best = trace_masks([mask], high)[0]
-    for _ in range(24):
-        middle = (low + high) / 2
-        found = trace_masks([mask], middle)[0]
-        if found.vertices <= vertices:
-            best, high = found, middle
-        else:
-            low = middle
-    if best.vertices > vertices:
-        raise EditError(
-            f"Its outline cannot be told in {vertices} vertices without crossing itself.", "Use more."
-        )
-    return best
-
-
 def trace_masks(masks: Sequence[np.ndarray], tolerance: float = 0.0) -> list[Traced]:
     """The outlines of many tiles at once, bool (height, width) each; an empty one has none.
 

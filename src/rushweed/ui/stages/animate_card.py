@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from rushweed.core.animate import register, timeline
-from rushweed.core.animate.body import Body, set_body, set_tile, shared_body
+from rushweed.core.animate.body import Body, character_of, set_bodies, set_tile, shared_body
 from rushweed.core.document.model import Animation, Path, Project
 from rushweed.ui.controls import Check, Rule, button, label, row
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox, TextField
@@ -106,7 +106,9 @@ class AnimateCard(Card):
         self.find_body.setToolTip("One for all frames: what they share, in whole px, never below the feet")
         self.find_body.clicked.connect(self.body_from_frames)
         self.no_body = button("None")
-        self.no_body.clicked.connect(lambda: self.stage.change("No body for", partial(_body, body=None)))
+        self.no_body.clicked.connect(lambda: self._give_body(None))
+        self.whole = Check(self.look, self.stage.icons, "For all animations of this sheet")
+        self.whole.setToolTip("One body, and one foot line, over idle, walk, climb ... of a character")
         self.tile = Check(self.look, self.stage.icons, "Plays as a tile")
         self.tile.setToolTip("It plays wherever its first frame stands in a level")
         self.tile.edited.connect(lambda on: self.stage.change("Tile", partial(_tile, on=on)))
@@ -114,20 +116,34 @@ class AnimateCard(Card):
         holder = QWidget()
         holder.setLayout(row(self.find_body, self.no_body, None))
         self.add(holder)
+        self.add(self.whole)
         self.add(self.tile)
 
     def _set_body(self) -> None:
         (x, y), (w, h) = self.body_at.values, self.body_size.values
-        body = (int(x), int(y), int(w), int(h))
-        self.stage.change("Body of", partial(_body, body=body), ("body",))
+        self._give_body((int(x), int(y), int(w), int(h)), ("body",))
+
+    def _bodied(self) -> tuple[str, ...]:
+        """The animations that a body is for: the one shown, or all of its character."""
+        animation = self.stage.animation
+        if animation is None:
+            return ()
+        return character_of(self.session.project, animation.id) if self.whole.on else (animation.id,)
+
+    def _give_body(self, body: Body | None, merge: tuple[str, ...] = ()) -> None:
+        ids = self._bodied()
+        words = "Body of" if body is not None else "No body for"
+        change = lambda p, _one: set_bodies(p, ids, body)  # noqa: E731
+        self.stage.change(words, change, (*merge, *ids) if merge else None)
 
     def body_from_frames(self) -> None:
         """Work the body out from the px that the frames share."""
         animation = self.stage.animation
         if animation is None:
             return
-        frames = []
-        for cell_id in dict.fromkeys(f.cell for f in animation.frames):
+        frames, ids = [], set(self._bodied())
+        shown = [f.cell for a in self.session.project.animations if a.id in ids for f in a.frames]
+        for cell_id in dict.fromkeys(shown):
             if cell_id in self.session.cells_by_id:
                 sheet, cell = self.session.cells_by_id[cell_id]
                 x, y, w, h = cell.rect
@@ -136,7 +152,7 @@ class AnimateCard(Card):
         if found is None:
             self.session.tell("told", "These frames have no px in common.", "Register them first.")
             return
-        self.stage.change("Body of", partial(_body, body=found))
+        self._give_body(found)
 
     def _add_path(self) -> None:
         self.offset = NumbersField(2, least=-9999, most=9999, look=self.look, between=", ")
@@ -323,10 +339,6 @@ def _play(project, animation_id, play):  # type: ignore[no-untyped-def]
 
 def _rate(project, animation_id, rate):  # type: ignore[no-untyped-def]
     return timeline.set_rate(project, animation_id, rate)
-
-
-def _body(project: Project, animation_id: str, body: Body | None) -> Project:
-    return set_body(project, animation_id, body)
 
 
 def _tile(project: Project, animation_id: str, on: bool) -> Project:

@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING, get_args
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.document.model import Box, Circle, Role, Shape
+from rushweed.core.document.model import Box, Circle, Polygon, Role, Shape
 from rushweed.core.shape.edit import put_shape, role_counts, shaped_counts
 from rushweed.core.shape.primitives import area, bounds, corners
 from rushweed.core.tune.units import plain
 from rushweed.ui.controls import IconButton, Rule, button, label, row
-from rushweed.ui.fields import NumbersField
+from rushweed.ui.fields import NumbersField, TextField
 from rushweed.ui.stages.base import Card, cell_title, many
 from rushweed.ui.stages.shape_board import CommonBoard, ShapeList
 from rushweed.ui.stages.shape_material import Material
@@ -55,6 +55,10 @@ class ShapeCard(Card):
             field.edited.connect(lambda _v: self._typed())
             self.session.follow(field)
         self._numbers = [self.field("Position", self.place), self.field("Size", self.extent)]
+        self.points = TextField("x,y x,y x,y", mono=True)
+        self.points.setToolTip("The vertices of a polygon in px of the cell, one after another")
+        self.points.edited.connect(self._points_typed)
+        self._points_line = self.field("Vertices", self.points)
         self._facts = label("", "mono")
         self.add(self._facts)
         self.material = Material(stage)
@@ -84,6 +88,9 @@ class ShapeCard(Card):
             holder.setVisible(shape is not None)
         if sheet is None:
             return
+        self._points_line.setVisible(isinstance(shape, Polygon))
+        if isinstance(shape, Polygon):
+            self.points.show_value(" ".join(f"{plain(x, 3)},{plain(y, 3)}" for x, y in shape.points))
         if shape is not None:
             left, top, right, bottom = bounds(shape)
             self.place.show_value((left, top))
@@ -99,6 +106,23 @@ class ShapeCard(Card):
             f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape ({words}), {bare} have none."
             if shaped else f"None of {many(len(sheet.cells), 'cell')} has a shape."
         )  # fmt: skip
+
+    def _points_typed(self, text: str) -> None:
+        """Vertices as typed: pairs of numbers, each pair after a blank."""
+        cell, shape, index = self.session.cell, self.stage.shape(), self.session.shape_index or 0
+        if cell is None or not isinstance(shape, Polygon):
+            return
+        try:
+            points = tuple((float(x), float(y)) for x, y in (pair.split(",") for pair in text.split()))
+        except ValueError:
+            self.session.tell("fault", f"{text!r} is no list of vertices.", "Write them as 0,16 16,0 16,16.")
+            self.stage.refresh()
+            return
+        new = replace(shape, points=points)
+        if not self.session.edit(
+            f"Set the vertices of {cell.name}", lambda p: put_shape(p, cell.id, index, new)
+        ):
+            self.stage.refresh()
 
     def _typed(self) -> None:
         cell, shape, index = self.session.cell, self.stage.shape(), self.session.shape_index or 0

@@ -12,6 +12,15 @@ if TYPE_CHECKING:
     from rushweed.ui.stages.shape import ShapeStage
 
 
+KEYS: dict[str, tuple[str, ...]] = {
+    **{name: (f"Alt+Shift+{n}",) for n, name in enumerate(
+        ("slope up", "slope down", "slope up, hanging", "slope down, hanging"), 1)},
+    **{name: (f"Alt+Shift+{n}",) for n, name in enumerate(
+        (name for name in COMMON if name.endswith("corner cut")), 5)},
+    **{name: (f"Ctrl+Alt+{n}",) for n, name in enumerate((n for n in COMMON if n.startswith("gentle")), 1)},
+}  # fmt: skip
+
+
 def commands(stage: ShapeStage) -> list[Command]:
     session = stage.session
 
@@ -25,7 +34,7 @@ def commands(stage: ShapeStage) -> list[Command]:
         return Command(f"shape.{name}", words, keys, help, run, needs, ("shape",), "Shape")
 
     give = [
-        row(name.replace(" ", "_"), f"Shape: {name}", (str(i + 1),) if i < 9 else (),
+        row(name.replace(" ", "_"), f"Shape: {name}", KEYS.get(name, (str(i + 1),) if i < 9 else ()),
             "Give it to the selected cells, or brush it.", partial(stage.give, name), lambda: "")
         for i, name in enumerate(COMMON)
     ]  # fmt: skip

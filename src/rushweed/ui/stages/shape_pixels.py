@@ -7,15 +7,18 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
+from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Cell, Shape, Sheet
+from rushweed.core.shape.budget import trace_vertices
 from rushweed.core.shape.edit import give_each, set_shapes
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
-from rushweed.core.shape.trace import trace_masks
+from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.ui.beside import Change, worked_out
 from rushweed.ui.controls import Check, button, label, row
 from rushweed.ui.fields import NumbersField
@@ -36,6 +39,17 @@ class Outlined(NamedTuple):
     shapes: dict[str, tuple[Shape, ...]]
     error: float
     vertices: int
+    refused: int = 0  # cells whose parts need more vertices than are allowed
+
+
+def _within(alpha: np.ndarray, vertices: int, threshold: int, each: bool) -> Traced | None:
+    """The outline within a number of vertices; empty where nothing is solid, None where it is refused."""
+    if not (alpha >= threshold).any():
+        return Traced((), 0.0)
+    try:
+        return trace_vertices(alpha, vertices, threshold, each)
+    except EditError:
+        return None
 
 
 class FromPixels(QWidget):
@@ -60,6 +74,23 @@ class FromPixels(QWidget):
         self.convex = Check(stage.look, stage.icons, "Convex")
         self.convex.setToolTip("In convex parts, on the outline's own vertices")
         self.convex.edited.connect(lambda _on: self._again())
+        self.threshold = NumbersField(1, least=1, most=255, look=stage.look)
+        self.threshold.setFixedWidth(56)
+        self.threshold.show_value(SOLID)
+        self.threshold.setToolTip("Alpha from which a px is solid")
+        self.vertices = NumbersField(1, least=0, most=4096, look=stage.look)
+        self.vertices.setFixedWidth(56)
+        self.vertices.show_value(0)
+        self.vertices.setToolTip(
+            "So many vertices at most, as near to the border as they allow; 0 is any number"
+        )
+        self.each = Check(stage.look, stage.icons, "a part")
+        self.each.setToolTip("The number holds for each part by itself, not for all parts of a cell together")
+        for field in (self.threshold, self.vertices):
+            field.edited.connect(lambda _v: self._preview())
+            field.settled.connect(self.settle)
+            field.escaped.connect(self._take_typed_back)
+        self.each.edited.connect(lambda _on: self._again())
         self.go = button("Trace")
         self.go.setToolTip("Outline the selected cells from their pixels  (O)")
         self.go.clicked.connect(self.trace)
@@ -79,6 +110,16 @@ class FromPixels(QWidget):
         lines.setSpacing(6)
         for line in (
             row(label("Outline"), self.slider, self.tolerance, spacing=6),
+            row(
+                label("Alpha"),
+                self.threshold,
+                4,
+                label("Vertices"),
+                self.vertices,
+                self.each,
+                None,
+                spacing=6,
+            ),
             row(self.convex, None, self.go, spacing=6),
             row(self.rest, self.take, self.leave, None, spacing=6),
         ):
@@ -106,7 +147,7 @@ class FromPixels(QWidget):
         self._preview()
 
     def _take_typed_back(self) -> None:
-        self._typed(self.tolerance.values[0])
+        self._typed(self.tolerance.values[0])  # also takes the preview of the other fields back
         self.session.preview(None)
 
     def _traced_now(self, sheet: Sheet, ids: tuple[str, ...]) -> Callable[[Job | None], Outlined | None]:
@@ -115,15 +156,20 @@ class FromPixels(QWidget):
         wanted = set(ids)
         cells = [c for c in sheet.cells if c.id in wanted]
         tolerance, convex, (role, side) = self.tolerance.values[0], self.convex.on, self.stage.role_now()
+        threshold, budget, each = int(self.threshold.values[0]), int(self.vertices.values[0]), self.each.on
 
         def work(_job: Job | None) -> Outlined | None:
-            masks = [rgba[y : y + h, x : x + w, 3] >= SOLID for x, y, w, h in (c.rect for c in cells)]
-            found = trace_masks(masks, tolerance)
-            shapes = {c.id: shapes_of(t, convex, role, side) for c, t in zip(cells, found, strict=True)}
-            given = {i: s for i, s in shapes.items() if s}
-            if not given:
+            alphas = [rgba[y : y + h, x : x + w, 3] for x, y, w, h in (c.rect for c in cells)]
+            if budget:
+                found = [_within(alpha, budget, threshold, each) for alpha in alphas]
+            else:
+                found = list(trace_masks([alpha >= threshold for alpha in alphas], tolerance))
+            known = [(c, t) for c, t in zip(cells, found, strict=True) if t is not None and t.outlines]
+            if not known:
                 return None
-            return Outlined(given, max(t.error for t in found), sum(t.vertices for t in found))
+            given = {c.id: shapes_of(t, convex, role, side) for c, t in known}
+            vertices = sum(t.vertices for _c, t in known)
+            return Outlined(given, max(t.error for _c, t in known), vertices, found.count(None))
 
         return work
 
@@ -151,7 +197,10 @@ class FromPixels(QWidget):
 
         def give(found: Outlined | None) -> None:
             if found is None:
-                self.session.tell("told", "Nothing in these cells is solid.", "Draw a shape instead.")
+                self.session.tell(
+                    "told", "Nothing in these cells is solid, or their parts need more vertices.",
+                    "Lower the alpha, allow more, or draw a shape instead.",
+                )  # fmt: skip
                 return
             words = f"Outline {many(len(ids), 'cell')}"
 
@@ -166,13 +215,18 @@ class FromPixels(QWidget):
         self._outline(ids, give)
 
     def _told(self, found: Outlined) -> None:
-        self._words.setText(f"{found.vertices} vertices, at most {found.error:.2f} px off the border")
+        words = f"{found.vertices} vertices, at most {found.error:.2f} px off the border"
+        if found.refused:
+            words += f"; {many(found.refused, 'cell')} with more parts than that left as they are"
+        self._words.setText(words)
 
     def _preview(self) -> None:
         """Follow the slider: show the outlines of the cells last traced."""
 
         def show(found: Outlined | None) -> None:
-            if found is not None:
+            if found is None:
+                self._words.setText("Nothing is solid, or the parts need more vertices.")
+            else:
                 change = partial(give_each, shapes=found.shapes)
                 worked_out(
                     self.session, "Outlining", change, self.session.preview, len(found.shapes) > AT_ONCE
