@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import cutting, find, heartbeat, levels, real, shapes, shipping, starting, textures
+from bench import cutting, find, heartbeat, levels, monkey, real, shapes, shipping, starting, textures
 from bench.row import Row
 
 ROWS = {
@@ -26,12 +26,13 @@ ROWS = {
     "B10": shipping.ship_again,
     "B11": levels.memory,
     "heart": heartbeat.rows,
+    "monkey": monkey.rows,
     "real-art": real.rows,
 }
 
 
 def main() -> None:
-    wanted = sys.argv[1:] or [name for name in ROWS if name not in ("real-art", "heart")]
+    wanted = sys.argv[1:] or [name for name in ROWS if name not in ("real-art", "heart", "monkey")]
     print(f"{'row':4} {'work':46} {'ours':>11} {'reference':>11} {'ratio':>7} {'at most':>8}")
     for name in wanted:
         for row in ROWS[name]():

@@ -6,12 +6,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import ndimage
 
+from rushweed.core.animate.register import pixels_of_cell
 from rushweed.core.cut.edit import cut_sheet, remove_cells
-from rushweed.core.cut.islands import equal_cells, joined, pieces, propose_join, reading_order
+from rushweed.core.cut.islands import (
+    equal_cells,
+    joined,
+    pieces,
+    propose_join,
+    reading_order,
+    with_neighbours,
+)
 from rushweed.core.cut.propose import ink_of, propose
 from rushweed.core.cut.take import choices
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import CountCut, GridCut, PiecesCut, Project
+from rushweed.core.document.model import CountCut, GridCut, PiecesCut, Project, Sheet, Source
 from rushweed.core.pixels.stock import Stock
 from tests.conftest import named
 
@@ -102,9 +110,39 @@ def test_reading_order_follows_ragged_rows() -> None:
 def test_equal_cells_hold_their_pieces_and_stay_on_the_sheet() -> None:
     rects = [(0, 4, 10, 6), (30, 2, 6, 12)]
     feet = equal_cells(rects, (60, 20), "feet")
-    assert {r[2:] for r in feet} == {(10, 12)} and feet[0] == (0, 0, 10, 12) and feet[1] == (28, 2, 10, 12)
-    for cell, piece in zip(equal_cells(rects, (60, 20), "centre"), rects, strict=True):
+    assert [cell.rect for cell in feet] == [(0, 0, 10, 12), (28, 2, 10, 12)]
+    for (cell, _shift), piece in zip(equal_cells(rects, (60, 20), "centre"), rects, strict=True):
         assert cell[0] <= piece[0] and cell[0] + cell[2] >= piece[0] + piece[2] and min(cell[:2]) >= 0
+
+
+@pytest.mark.parametrize("fit", ["centre", "feet"])
+def test_pieces_at_the_edge_of_the_sheet_align_with_the_others(fit: str) -> None:
+    """Pieces of several sizes, some at the very edge: their art stands alike in every cell."""
+    rgba = np.zeros((60, 120, 4), np.uint8)
+    boxes = [(0, 0, 10, 8), (30, 20, 6, 20), (112, 2, 8, 12), (60, 50, 14, 10), (100, 40, 20, 20)]
+    for n, (x, y, w, h) in enumerate(boxes):
+        rgba[y : y + h, x : x + w] = (40 * n + 40, 90, 60, 255)
+    sheet = Sheet("s", "s.png", Source("art/s.png", "0", (120, 60)))
+    cut = PiecesCut(0, fit=fit)  # type: ignore[arg-type]
+    cells = cut_sheet(Project("p", "P", (sheet,)), "s", cut, rgba).sheets[0].cells
+    assert len({cell.rect[2:] for cell in cells}) == 1
+    for cell in cells:
+        ink = pixels_of_cell(rgba, cell)[..., 3] > 0
+        ys, xs = np.nonzero(ink)
+        left, right = xs.min() + cell.shift[0], xs.max() + 1 + cell.shift[0]
+        assert abs((left + right) - cell.rect[2]) <= 1
+        bottom, top = ys.max() + 1 + cell.shift[1], ys.min() + cell.shift[1]
+        assert bottom == cell.rect[3] if fit == "feet" else abs(top + bottom - cell.rect[3]) <= 1
+    again = cut_sheet(cut_sheet(Project("p", "P", (sheet,)), "s", cut, rgba), "s", PiecesCut(0), rgba)
+    assert all(cell.shift == (0, 0) for cell in again.sheets[0].cells)
+
+
+def test_cells_that_hold_a_neighbours_art_are_told() -> None:
+    mask = np.zeros((40, 60), bool)
+    boxes = [(2, 2, 20, 20), (24, 10, 4, 4), (40, 20, 10, 16)]
+    for x, y, w, h in boxes:
+        mask[y : y + h, x : x + w] = True
+    assert with_neighbours(mask, boxes, equal_cells(boxes, (60, 40), "centre")) == [1]
 
 
 def test_too_many_pieces_are_refused() -> None:

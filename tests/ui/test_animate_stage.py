@@ -17,6 +17,7 @@ from rushweed.core.document.model import Path as MovePath
 from rushweed.core.level.render import level_picture
 from rushweed.core.store.folder import Folder
 from rushweed.ui.stages.animate import AnimateStage
+from rushweed.ui.stages.base import cell_title, short
 from rushweed.ui.stages.paint import PaintStage
 from tests.ui.conftest import LEFT, Hands
 
@@ -198,6 +199,18 @@ def test_one_body_holds_for_all_animations_of_a_character(hands: Hands) -> None:
     hands.keys("Ctrl+Z")
     hands.keys("Ctrl+Z")
     assert {a.name: a.body for a in hands.session.project.animations} != bodies, "each was one step"
+
+
+def test_a_cell_that_the_strip_does_not_show_is_not_renamed_there(hands: Hands) -> None:
+    show(hands, "walk")
+    other = hands.cell("boardwalk.png", hands.sheet("boardwalk.png").cells[0].name)
+    hands.session.choose_sheet(hands.sheet("boardwalk.png").id)
+    hands.session.choose_cells((other.id,))
+    hands.window.strip.film.cells = list(hands.sheet("wren.png").cells)  # as while frames are shown
+    hands.keys("F2")
+    assert other.name in hands.window.notice._words.text()
+    wren = hands.sheet("wren.png")
+    assert cell_title(wren, [other]) == ("1 cell", short(other.name)), "a cell of another sheet has no number"
 
 
 def test_frames_are_nudged_by_keys_and_dragged_on_whole_px(hands: Hands) -> None:

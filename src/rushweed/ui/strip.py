@@ -133,15 +133,19 @@ class Film(QWidget):
         if 0 <= index < len(self.cells):
             self.edit_name(self.cells[index])
 
-    def edit_name(self, cell: Cell) -> None:
+    def edit_name(self, cell: Cell) -> bool:
+        """Let a name be typed in its place; returns whether the Strip shows the cell."""
+        index = next((i for i, c in enumerate(self.cells) if c.id == cell.id), None)
+        if index is None:
+            return False
         self.reveal(cell.id)
-        index = next(i for i, c in enumerate(self.cells) if c.id == cell.id)
         self._edited = cell.id
         self._editor.show_value(cell.name)
         self._editor.setGeometry(round(8 + index * PITCH - self._scroll) - 2, TOP + FRAME + 1, PITCH - 2, 22)
         self._editor.show()
         self._editor.setFocus()
         self._editor.selectAll()
+        return True
 
     def _rename(self, text: str) -> None:
         self._editor.hide()

@@ -24,8 +24,10 @@ from PyQt6.QtWidgets import (
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.ui.actions import Commands
+from rushweed.ui.autosave import Autosave
 from rushweed.ui.desk.canvas import Desk, ZoomControl
 from rushweed.ui.desk.tools import ToolColumn
+from rushweed.ui.earlier import EarlierSaves
 from rushweed.ui.finder import Finder
 from rushweed.ui.findings_bar import FindingsBar
 from rushweed.ui.icons import Icons
@@ -93,6 +95,8 @@ class Window(QMainWindow):
         if not self._completed:
             self._completed = True
             self.finder = Finder(self.look, self.commands, self)
+            self.autosave = Autosave(self.session, self.settings)
+            self.earlier = EarlierSaves(self.session, self)
             self.desk.images.ready = True
             self._add_commands()
             self._repaint()
@@ -244,8 +248,12 @@ class Window(QMainWindow):
 
     def rename_cell(self) -> None:
         cell = self.session.cell
-        if cell is not None:
-            self.strip.film.edit_name(cell)
+        if cell is not None and not self.strip.film.edit_name(cell):
+            self.session.tell(
+                "told",
+                f"The Strip shows frames, and {cell.name} is none of them.",
+                "Press Cells in the Strip first.",
+            )
 
     def same_cut(self) -> None:
         from rushweed.ui.stages.cut import CutStage

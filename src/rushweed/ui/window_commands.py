@@ -33,6 +33,9 @@ def _project(window: Window) -> list[Command]:
 
     return [
         row("save", "Save", "Ctrl+S", "Write the project to its folder.", session.save, writable),
+        row("earlier", "Earlier saves", "", "The last ten, to go back to.", window.earlier.open),
+        row("autosave", "Save by itself, or only when asked", "", "Every two minutes, on leaving the window.",
+            window.autosave.toggle, writable),
         row("recovered", "Edits left behind", "", "By crashes or unsaved, of the last 30 days.",
             window.recovery.show_earlier, writable),
         row("open", "Open a project", "Ctrl+O", "Choose its folder.", window.choose_project),

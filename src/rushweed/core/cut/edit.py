@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from rushweed.core.cut.grid import even_cut, grid_of, ink, occupied, places
 from rushweed.core.cut.guides import check_guides, guide_rects, guide_spot
 from rushweed.core.cut.heirs import Rect, recut
-from rushweed.core.cut.islands import equal_cells, pieces
+from rushweed.core.cut.islands import EqualCell, equal_cells, pieces
 from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import CutError
@@ -25,7 +25,14 @@ def cut_sheet(project: Project, sheet_id: str, cut: Cut, rgba: np.ndarray) -> Pr
     sheet = sheet_of(project, sheet_id)
     if sheet.cut == cut and sheet.cells:
         return project
-    cells = recut(sheet, rects_of(sheet, cut, rgba))
+    if isinstance(cut, PiecesCut) and cut.fit != "tight":
+        equal = equal_of(sheet, cut, rgba)
+        cells = recut(sheet, [cell.rect for cell in equal])
+        cells = tuple(replace(c, shift=cell.shift) for c, cell in zip(cells, equal, strict=True))
+    else:
+        cells = recut(sheet, rects_of(sheet, cut, rgba))
+        if isinstance(sheet.cut, PiecesCut) and sheet.cut.fit != "tight":
+            cells = tuple(replace(cell, shift=(0, 0)) for cell in cells)
     return put_sheet(project, replace(sheet, cut=cut, cells=cells, waste_accepted=False))
 
 
@@ -34,13 +41,21 @@ def rects_of(sheet: Sheet, cut: Cut, rgba: np.ndarray) -> list[Rect]:
     if isinstance(cut, HandCut):
         return [cell.rect for cell in sheet.cells]
     if isinstance(cut, PiecesCut):
-        rects = pieces(ink_of(rgba)[0], cut.join, cut.least, cut.any_size)
-        return rects if cut.fit == "tight" else equal_cells(rects, sheet.source.size, cut.fit)
+        if cut.fit != "tight":
+            return [cell.rect for cell in equal_of(sheet, cut, rgba)]
+        return pieces(ink_of(rgba)[0], cut.join, cut.least, cut.any_size)
     if isinstance(cut, GuidesCut):
         check_guides(cut, sheet.source.size, sheet.name)
         return guide_rects(cut, ink(rgba))
     grid = grid_of(cut, sheet.source.size, sheet.name)
     return [grid.rect(column, row) for column, row in places(cut, grid, occupied(ink(rgba), grid))]
+
+
+def equal_of(sheet: Sheet, cut: PiecesCut, rgba: np.ndarray) -> list[EqualCell]:
+    """The cells of one size around the pieces of a sheet."""
+    assert cut.fit != "tight"
+    boxes = pieces(ink_of(rgba)[0], cut.join, cut.least, cut.any_size)
+    return equal_cells(boxes, sheet.source.size, cut.fit)
 
 
 def cut_as(project: Project, sheet_id: str, rects: Sequence[Rect]) -> Project:

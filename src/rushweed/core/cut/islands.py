@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -189,12 +189,19 @@ def _merged(boxes: np.ndarray, owner: list[int]) -> np.ndarray:
     return merged
 
 
-def equal_cells(rects: list[Rect], size: tuple[int, int], align: Literal["centre", "feet"]) -> list[Rect]:
-    """Cells of one size, the largest piece's, each with its piece in the middle or standing at its foot.
+class EqualCell(NamedTuple):
+    """A cell of the size that all have: where it lies on the sheet, and by how many px its art is shifted so
+    that it stands where it would if the cell could reach beyond the sheet."""
 
-    So that pivots do not wander from frame to frame. `size` is the sheet's: a cell that would reach beyond
-    it is moved in.
-    """
+    rect: Rect
+    shift: tuple[int, int]
+
+
+def equal_cells(
+    rects: list[Rect], size: tuple[int, int], align: Literal["centre", "feet"]
+) -> list[EqualCell]:
+    """Cells of one size, the largest piece's, each with its piece in the middle or standing at its foot, so
+    that pivots do not wander from frame to frame. `size` is the sheet's."""
     if not rects:
         return []
     wide, high = max(r[2] for r in rects), max(r[3] for r in rects)
@@ -202,5 +209,17 @@ def equal_cells(rects: list[Rect], size: tuple[int, int], align: Literal["centre
     for x, y, w, h in rects:
         left = x + (w - wide) // 2
         top = y + h - high if align == "feet" else y + (h - high) // 2
-        cells.append((min(max(left, 0), size[0] - wide), min(max(top, 0), size[1] - high), wide, high))
+        at = min(max(left, 0), size[0] - wide), min(max(top, 0), size[1] - high)
+        cells.append(EqualCell((*at, wide, high), (at[0] - left, at[1] - top)))
     return cells
+
+
+def with_neighbours(mask: np.ndarray, boxes: list[Rect], cells: list[EqualCell]) -> list[int]:
+    """The places of equal cells that hold ink outside their own piece's box. mask: bool (height, width)."""
+    held = []
+    for n, ((x, y, w, h), cell) in enumerate(zip(boxes, cells, strict=True)):
+        left, top, wide, high = cell.rect
+        inside = int(np.count_nonzero(mask[y : y + h, x : x + w]))
+        if int(np.count_nonzero(mask[top : top + high, left : left + wide])) > inside:
+            held.append(n)
+    return held

@@ -24,6 +24,7 @@ RULES: tuple[Rule, ...] = (
     animate.feet_drift,
     animate.states_without,
     cut.grid_remainder,
+    cut.holds_neighbours,
     tune.over_limit,
     tune.linear_pixel_art,
     tune.no_gutter,

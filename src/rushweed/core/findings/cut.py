@@ -10,9 +10,11 @@ from msgspec.structs import replace
 
 from rushweed.core.cut.edit import accept_waste, cut_sheet
 from rushweed.core.cut.grid import OPAQUE_SHARE, Grid, cut_borders, even_cut, grid_of, ink
+from rushweed.core.cut.islands import equal_cells, pieces, with_neighbours
+from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model import PiecesCut, Project
 from rushweed.core.findings.finding import Finding, Fix, Place, Weight
 from rushweed.core.pixels.stock import Stock
 
@@ -97,6 +99,30 @@ def _like_any(mask: np.ndarray, grid: Grid) -> bool:
         if inner.size and across.any():
             shares.append(float(across[inner].mean() / across.mean()))
     return bool(shares) and max(shares) > 0.5
+
+
+def holds_neighbours(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Equal cells around pieces that stand too near to one another for it."""
+    for sheet in project.sheets:
+        cut = sheet.cut
+        if not isinstance(cut, PiecesCut) or cut.fit == "tight" or not sheet.cells:
+            continue
+        try:
+            mask = ink_of(stock.pixels_or_blank(sheet))[0]
+            boxes = pieces(mask, cut.join, cut.least, cut.any_size)
+        except RushweedError:
+            continue
+        cells = equal_cells(boxes, sheet.source.size, cut.fit)
+        by_rect = {cell.rect: cell for cell in sheet.cells}
+        held = [
+            by_rect[cells[n].rect] for n in with_neighbours(mask, boxes, cells) if cells[n].rect in by_rect
+        ]
+        if held:
+            names = ", ".join(cell.name for cell in held[:3]) + (" ..." if len(held) > 3 else "")
+            several = "1 cell holds" if len(held) == 1 else f"{len(held)} cells hold"
+            text = f"{sheet.name}: {several} art of a neighbour ({names}); the pieces stand too near."
+            place = Place("cut", sheet=sheet.id, cells=tuple(cell.id for cell in held))
+            yield Finding("neighbour-art", "hint", text, place)
 
 
 def nothing_cut(project: Project, stock: Stock) -> Iterator[Finding]:

@@ -89,7 +89,7 @@ def _take_one(parts: list[list[Ring]], group: list[int]) -> bool:
 
 
 def _shrink_one(parts: list[list[Ring]], group: list[int]) -> bool:
-    """Put a triangle inside it in place of a hole, or of a part without holes; False if there is none left."""
+    """Put a triangle inside it in place of a hole, or of a part without holes; False if none is left."""
     rings = [
         (n, r) for n in group for r in range(len(parts[n]))
         if len(parts[n][r]) > LEAST and (r > 0 or len(parts[n]) == 1)
@@ -117,7 +117,7 @@ def _turns(ring: Ring) -> bool:
 
 
 def _simple(rings: list[Ring], others: list[list[Ring]]) -> bool:
-    """Whether a part does not cross itself, has its holes inside, and no other part in it."""
+    """Whether a part does not cross itself, has its holes inside and no other part."""
     from shapely import Polygon
 
     part = Polygon(rings[0], rings[1:])

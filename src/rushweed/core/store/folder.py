@@ -274,6 +274,10 @@ class Folder:
         self.saved_at = time.time()
         return changed
 
+    def texts(self) -> dict[str, bytes]:
+        """All files of the project by path, as they were read or written last."""
+        return {path: data for path, (_part, data) in self._written.items()}
+
     def _distrust(self, texts: dict[str, bytes]) -> None:
         """After a save that failed nobody knows which files are on disk: all are written anew the next
         time, and edits are kept whole."""

@@ -387,6 +387,6 @@ def cell_title(sheet: Sheet | None, cells: list[Cell]) -> tuple[str, str]:
     """What is selected, and where the first of it is."""
     if sheet is None or not cells:
         return "nothing selected", ""
-    number = next(i for i, c in enumerate(sheet.cells) if c.id == cells[0].id)
-    where = short(f"{number} {cells[0].name}") if len(cells) == 1 else ""
+    number = next((f"{i} " for i, c in enumerate(sheet.cells) if c.id == cells[0].id), "")
+    where = short(f"{number}{cells[0].name}") if len(cells) == 1 else ""
     return many(len(cells), "cell"), where

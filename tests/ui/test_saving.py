@@ -1,0 +1,59 @@
+"""Saving by itself, and going back to an earlier save, in the real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from rushweed.core.document.edit import rename
+from rushweed.core.store.folder import Folder
+from rushweed.ui.window import Window
+from tests.ui.conftest import Hands
+
+
+def renamed(hands: Hands, name: str) -> None:
+    level = hands.session.project.levels[0]
+    hands.session.edit("Rename", lambda p: rename(p, level.id, name))
+
+
+def saved(hands: Hands) -> None:
+    hands.session.save()
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+
+
+def test_an_earlier_save_is_listed_with_its_picture_and_gone_back_to(
+    window: Window, hands: Hands, qtbot: QtBot
+) -> None:
+    for name in ("one", "two", "three"):
+        renamed(hands, name)
+        saved(hands)
+    window.commands.run_id("file.earlier")
+    shown = window.earlier.list
+    hands.wait(lambda: shown.count() == 3 and window.earlier.isVisible(), 8000)
+    assert "\npier" in shown.item(0).text() and not shown.item(0).icon().isNull()
+    shown.setCurrentRow(1)
+    qtbot.keyClick(shown, Qt.Key.Key_Return)
+    assert hands.session.project.levels[0].name == "two" and hands.session.unsaved
+    assert not window.earlier.isVisible()
+    hands.keys("Ctrl+Z")
+    assert hands.session.project.levels[0].name == "three"
+
+
+def test_the_window_saves_by_itself_unless_told_not_to(
+    window: Window, hands: Hands, demo_folder: Path
+) -> None:
+    renamed(hands, "by itself")
+    window.autosave.save()
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+    assert Folder(demo_folder).open().levels[0].name == "by itself"
+    window.commands.run_id("file.autosave")
+    assert "only when you ask" in window.notice._words.text()
+    renamed(hands, "not by itself")
+    window.autosave.save()
+    hands.qtbot.wait(100)
+    assert hands.session.unsaved and not hands.session.saving
+    window.commands.run_id("file.autosave")
+    window.autosave._left(Qt.ApplicationState.ApplicationInactive)
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
