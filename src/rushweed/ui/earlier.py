@@ -14,6 +14,7 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.store.form import level_text, sheet_text
 from rushweed.core.store.saves import Save, saves_of, what_changed
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.jobs import Job
@@ -77,6 +78,7 @@ class EarlierSaves(QFrame):
             item.setData(Qt.ItemDataRole.UserRole, shown.save)
             self.list.addItem(item)
         self.list.setCurrentRow(0)
+        self.resize(WIDE, min(70 + (PICTURE[1] + 6) * len(found), HIGH))
         parent = self.parentWidget()
         if parent is not None:
             self.move(parent.mapToGlobal(parent.rect().center()) - self.rect().center())
@@ -117,12 +119,15 @@ def _picture(save: Save, earlier: Save | None, stock: Stock) -> np.ndarray:
         before = earlier.project() if earlier is not None else None
     except RushweedError:
         return blank
-    words = what_changed(save, earlier)
+    levels = {v.id: level_text(v) for v in before.levels} if before is not None else {}
     for level in now.levels:
-        if before is None or level.name in words:
+        if levels.get(level.id) != level_text(level):
             return _fitted(_middle_of(now, level, stock))
-    changed = [s for s in now.sheets if s.name.rsplit(".", 1)[0] in words] or list(now.sheets)
-    return _fitted(stock.pixels_or_blank(changed[0])) if changed else blank
+    sheets = {s.id: sheet_text(s) for s in before.sheets} if before is not None else {}
+    for sheet in now.sheets:
+        if sheets.get(sheet.id) != sheet_text(sheet):
+            return _fitted(stock.pixels_or_blank(sheet))
+    return blank
 
 
 def _middle_of(project: Project, level: Level, stock: Stock) -> np.ndarray:

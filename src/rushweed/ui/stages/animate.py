@@ -18,7 +18,7 @@ from rushweed.core.animate.trim import trim_alike
 from rushweed.core.document.model import Animation, Box, Cell, Path, Project, Sheet
 from rushweed.core.store.files import write_file
 from rushweed.ui.actions import Command
-from rushweed.ui.controls import IconButton, button, label, row, tag
+from rushweed.ui.controls import IconButton, button, row, tag
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import checker
@@ -29,7 +29,7 @@ from rushweed.ui.fields import NumbersField, PickBox
 from rushweed.ui.jobs import Job
 from rushweed.ui.stages.animate_card import AnimateCard
 from rushweed.ui.stages.animate_commands import commands
-from rushweed.ui.stages.animate_words import MOVES, MOVES_HELP, WAYS
+from rushweed.ui.stages.animate_words import AS_DRAWN, MOVES, MOVES_HELP, WAYS
 from rushweed.ui.stages.base import ARROWS, Stage, Tool, many, scrolled
 
 SPEEDS = {"1/8": 0.125, "1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
@@ -64,29 +64,26 @@ class AnimateStage(Stage):
         on.pressed.connect(partial(self.step, 1))
         self.speed = PickBox(self.look, [f"×{s}" for s in SPEEDS])
         self.speed.setCurrentIndex(list(SPEEDS).index("1"))
-        self.speed.setFixedWidth(64)
+        self.speed.setFixedWidth(58)
         self.speed.setToolTip("Speed")
         self.speed.picked.connect(lambda _v: self._restart())
-        self.onion = NumbersField(1, unit="%", most=100, look=self.look)
-        self.onion.setFixedWidth(64)
+        self.onion = NumbersField(1, unit="% onion", most=100, look=self.look)
+        self.onion.setFixedWidth(86)
         self.onion.show_value(30)
         self.onion.setToolTip("Onion skin: how strongly the frames before and after show through")
         self.onion.edited.connect(lambda _v: self.desk.update())
-        parts = []
-        for how, words, tip in WAYS:
-            made = button(words)
-            made.setToolTip(tip)
-            made.clicked.connect(partial(self.register, how))
-            parts.append(made)
+        self.how = PickBox(self.look, [*(words for _how, words, _tip in WAYS), AS_DRAWN])
+        tips = [f"{words}: {tip}" for _how, words, tip in WAYS]
+        self.how.setToolTip("\n".join([*tips, f"{AS_DRAWN}: every shift is taken away"]))
+        self.how.setFixedWidth(98)
         self.moves = PickBox(self.look, list(MOVES))
         self.moves.setToolTip(MOVES_HELP)
-        self.moves.setFixedWidth(128)
-        drawn = button("As drawn")
-        drawn.setToolTip("Take every shift of these frames away")
-        drawn.clicked.connect(self.as_drawn)
+        self.moves.setFixedWidth(88)
+        press = button("Register")
+        press.setToolTip("Lay the selected frames, or all, on one another")
+        press.clicked.connect(self.register_chosen)
         self.option_line.setLayout(
-            row(back, self._play, on, self.speed, 4, label("Onion"), self.onion, 4, label("Register"), *parts,
-                self.moves, drawn, None, spacing=6)
+            row(back, self._play, on, self.speed, self.onion, press, self.how, self.moves, None, spacing=3)
         )  # fmt: skip
         self.numbers = AnimateCard(self)
         self.card = scrolled(self.numbers)
@@ -396,6 +393,14 @@ class AnimateStage(Stage):
                 f"Register {many(len(shifts), 'frame')} by {words}", lambda p: register.set_shifts(p, shifts)
             ),
         )
+
+    def register_chosen(self) -> None:
+        """Register by the way chosen, or take every shift away."""
+        chosen = self.how.currentText()
+        if chosen == AS_DRAWN:
+            self.as_drawn()
+        else:
+            self.register(next(how for how, words, _tip in WAYS if words == chosen))
 
     def as_drawn(self) -> None:
         ids = self.chosen()

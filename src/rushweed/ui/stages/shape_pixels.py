@@ -74,17 +74,17 @@ class FromPixels(QWidget):
         self.convex = Check(stage.look, stage.icons, "Convex")
         self.convex.setToolTip("In convex parts, on the outline's own vertices")
         self.convex.edited.connect(lambda _on: self._again())
-        self.threshold = NumbersField(1, least=1, most=255, look=stage.look)
-        self.threshold.setFixedWidth(56)
+        self.threshold = NumbersField(1, unit="", least=1, most=255, look=stage.look)
+        self.threshold.setFixedWidth(48)
         self.threshold.show_value(SOLID)
         self.threshold.setToolTip("Alpha from which a px is solid")
-        self.vertices = NumbersField(1, least=0, most=4096, look=stage.look)
-        self.vertices.setFixedWidth(56)
+        self.vertices = NumbersField(1, unit="", least=0, most=4096, look=stage.look)
+        self.vertices.setFixedWidth(48)
         self.vertices.show_value(0)
         self.vertices.setToolTip(
             "So many vertices at most, as near to the border as they allow; 0 is any number"
         )
-        self.each = Check(stage.look, stage.icons, "a part")
+        self.each = Check(stage.look, stage.icons, "each")
         self.each.setToolTip("The number holds for each part by itself, not for all parts of a cell together")
         for field in (self.threshold, self.vertices):
             field.edited.connect(lambda _v: self._preview())
@@ -110,16 +110,7 @@ class FromPixels(QWidget):
         lines.setSpacing(6)
         for line in (
             row(label("Outline"), self.slider, self.tolerance, spacing=6),
-            row(
-                label("Alpha"),
-                self.threshold,
-                4,
-                label("Vertices"),
-                self.vertices,
-                self.each,
-                None,
-                spacing=6,
-            ),
+            row(label("Vertices"), self.vertices, self.each, None, label("Alpha"), self.threshold, spacing=6),
             row(self.convex, None, self.go, spacing=6),
             row(self.rest, self.take, self.leave, None, spacing=6),
         ):

@@ -171,8 +171,10 @@ class TextureCard(Card):
         self.alpha = ChoiceRow(self.look, [("straight", "Straight"), ("premultiplied", "Premultiplied")])
         self.alpha.setToolTip("How colours stand beside alpha; straight ones may fringe")
         self.field("Alpha", self.alpha)
-        self.transfer = ChoiceRow(self.look, [("srgb", "sRGB colours"), ("linear", "Plain numbers")])
-        self.transfer.setToolTip("How a game should read the values of the texture; masks are plain numbers")
+        self.transfer = ChoiceRow(self.look, [("srgb", "sRGB"), ("linear", "Linear")])
+        self.transfer.setToolTip(
+            "How a game should read the values: as sRGB colours, or as plain numbers, such as those of masks"
+        )
         self.field("Values", self.transfer)
         self.group = TextField("with the others")
         self.group.setToolTip("Sheets of one group share atlas pages")
