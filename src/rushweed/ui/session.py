@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import updated_cells
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History, Step
 from rushweed.core.document.limits import check_values
@@ -91,7 +91,7 @@ class Session(QObject):
         self.sheet_id = project.sheets[0].id if project.sheets else ""
         self.sheet_ids: tuple[str, ...] = (self.sheet_id,) if self.sheet_id else ()
         self.cell_ids: tuple[str, ...] = ()
-        self._by_id: tuple[object, dict[str, tuple[Sheet, Cell]]] = (None, {})
+        self._by_id: tuple[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = ((), {})
         self._chosen: tuple[object, object, list[Cell]] = (None, None, [])
         self._shape_index: int | None = None
         self.level_id = project.levels[0].id if project.levels else ""
@@ -143,7 +143,7 @@ class Session(QObject):
         """Every cell of the project with its sheet, made anew only when a sheet changes."""
         sheets = self.project.sheets
         if self._by_id[0] is not sheets:
-            self._by_id = (sheets, cells_by_id(self.project))
+            self._by_id = (sheets, updated_cells(self._by_id[0], self._by_id[1], sheets))
         return self._by_id[1]
 
     @property

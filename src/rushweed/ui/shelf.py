@@ -11,7 +11,8 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from rushweed.core.document.edit import animated_sheets, painted_sheets
-from rushweed.core.document.model import Animation, Level, Project, Sheet, Tune
+from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, Tune
+from rushweed.core.document.remembered import Remembered
 from rushweed.ui.controls import IconButton, dots, elided, label, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.fields import TextField
@@ -24,6 +25,9 @@ if TYPE_CHECKING:
 
 Part = Sheet | Level | Animation
 ROW, HEAD, THUMB = 32, 24, 24
+
+
+has_shapes: Remembered[tuple[Cell, ...], bool] = Remembered(lambda cells: any(c.shapes for c in cells))
 
 
 def stage_states(
@@ -39,7 +43,7 @@ def stage_states(
             "cut": bool(sheet.cells),
             "animate": sheet.id in animated,
             "tune": sheet.tune != Tune() or sheet.id in shipped,
-            "shape": any(c.shapes for c in sheet.cells),
+            "shape": has_shapes(sheet.cells),
             "paint": sheet.id in painted,
             "ship": sheet.id in shipped,
         }

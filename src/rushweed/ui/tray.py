@@ -6,7 +6,7 @@ import re
 from typing import NamedTuple
 
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
@@ -277,7 +277,14 @@ class Tray(QWidget):
         session.focused.connect(self.refresh)
         session.focused.connect(self.case.follow)
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
     def refresh(self) -> None:
+        """Show the tiles there are, if anybody sees them."""
+        if not self.isVisible():
+            return
         level = self.session.level
         shown = (
             self.session.project.sheets,

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer
 from rushweed.core.cut.reload import Reread, reread, take_up
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model import Project, Sheet
 from rushweed.core.level.losses import aside_words
 from rushweed.core.pixels.prepare import Way
 from rushweed.core.pixels.reload import Moved
@@ -22,6 +22,15 @@ from rushweed.ui.session import Session, later
 
 SETTLE_MS = 120  # after the last sign of a change
 PATIENCE_S = 12.0  # how long a half-written file is waited for
+
+
+def _other_sources(old: Project, new: Project) -> bool:
+    """Whether the sheets come from other pictures than before."""
+    if old.sheets is new.sheets:
+        return False
+    if len(old.sheets) != len(new.sheets):
+        return True
+    return any(a.source is not b.source for a, b in zip(old.sheets, new.sheets, strict=True))
 
 
 class Watch(QObject):
@@ -44,7 +53,7 @@ class Watch(QObject):
         self._watcher.directoryChanged.connect(lambda _p: self._timer.start())
         self._follow_soon = later(self, 60, self._sheets_changed)
         session.changed.connect(
-            lambda old, new: self._follow_soon.start() if old.sheets is not new.sheets else None
+            lambda old, new: self._follow_soon.start() if _other_sources(old, new) else None
         )
         self.follow()
         self._check_all()

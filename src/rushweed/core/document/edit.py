@@ -12,6 +12,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import unique_name
 from rushweed.core.document.limits import check_level
 from rushweed.core.document.model import Cell, Credit, Layer, Level, Project, Sheet, TileLayer
+from rushweed.core.document.remembered import Remembered
 
 Part = TypeVar("Part", Sheet, Level)
 
@@ -41,6 +42,23 @@ def layer_of(level: Level, layer_id: str) -> Layer:
 
 def cells_by_id(project: Project) -> dict[str, tuple[Sheet, Cell]]:
     return {cell.id: (sheet, cell) for sheet in project.sheets for cell in sheet.cells}
+
+
+def updated_cells(
+    before: tuple[Sheet, ...], known: dict[str, tuple[Sheet, Cell]], sheets: tuple[Sheet, ...]
+) -> dict[str, tuple[Sheet, Cell]]:
+    """`cells_by_id` of `sheets`, from what is `known` of those `before`: only sheets that are others are gone
+    through. The same dictionary is changed and returned."""
+    old, new = {id(s): s for s in before}, {id(s): s for s in sheets}
+    for key, sheet in old.items():
+        if key not in new:
+            for cell in sheet.cells:
+                known.pop(cell.id, None)
+    for key, sheet in new.items():
+        if key not in old:
+            for cell in sheet.cells:
+                known[cell.id] = (sheet, cell)
+    return known
 
 
 def kept_ids(project: Project) -> set[str]:
@@ -73,7 +91,7 @@ def change_cells(project: Project, cell_ids: Collection[str], change: Callable[[
     wanted = set(cell_ids)
     sheets = []
     for sheet in project.sheets:
-        if wanted.isdisjoint(cell.id for cell in sheet.cells):
+        if wanted.isdisjoint(ids_of(sheet)):
             sheets.append(sheet)
             continue
         cells = tuple(change(cell) if cell.id in wanted else cell for cell in sheet.cells)
@@ -151,7 +169,15 @@ def animated_sheets(project: Project) -> set[str]:
 
 
 def _sheets_with(project: Project, cells: set[str]) -> set[str]:
-    return {s.id for s in project.sheets if not cells.isdisjoint(c.id for c in s.cells)}
+    return {s.id for s in project.sheets if not cells.isdisjoint(ids_of(s))}
+
+
+_ids: Remembered[tuple[Cell, ...], frozenset[str]] = Remembered(lambda cells: frozenset(c.id for c in cells))
+
+
+def ids_of(sheet: Sheet) -> frozenset[str]:
+    """The ids of a sheet's cells; remembered until they change."""
+    return _ids(sheet.cells)
 
 
 def unused_sheets(project: Project) -> list[Sheet]:

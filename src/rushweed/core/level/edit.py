@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections import deque
-from collections.abc import Iterable
 from typing import Any, Literal
 
 import numpy as np
@@ -15,6 +13,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.limits import MOST_CELL_SIDE
 from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, View
+from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.brush import Spots, flood, same
 from rushweed.core.level.chunks import FARTHEST, put, put_region, region, used_values
 from rushweed.core.level.stamp import Stamp, from_level
@@ -375,20 +374,15 @@ def erase_gone(project: Project, level_id: str) -> Project:
     return project
 
 
-def cells_used(level: Level) -> Iterable[str]:
-    """The ids of the cells that stand in the level at least once; remembered for the last few levels."""
-    for known, found in _used:
-        if known is level:
-            return found
+def _cells_used(level: Level) -> list[str]:
+    """The ids of the cells that stand in the level at least once."""
     held = {
         int(v) >> 3 for item in level.layers if isinstance(item, TileLayer) for v in used_values(item.tiles)
     }
-    found = [cell_id for i, cell_id in enumerate(level.table) if i + 1 in held]
-    _used.append((level, found))
-    return found
+    return [cell_id for i, cell_id in enumerate(level.table) if i + 1 in held]
 
 
-_used: deque[tuple[Level, list[str]]] = deque(maxlen=8)
+cells_used: Remembered[Level, list[str]] = Remembered(_cells_used, 16)
 
 
 def sheets_used(project: Project, level: Level) -> list[Sheet]:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from rushweed.core.cut.grid import Grid
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
 
@@ -25,11 +25,14 @@ class Coverage:
     """Which pixels of a sheet lie in a cell, kept until the cells change."""
 
     def __init__(self) -> None:
-        self._cells: object = None
+        self._cells: tuple[Cell, ...] | None = None
         self._mask = np.zeros((0, 0), bool)
 
     def mask(self, sheet: Sheet) -> np.ndarray:
-        if self._cells is not sheet.cells or self._mask.shape != sheet.source.size[::-1]:
+        fits = self._mask.shape == sheet.source.size[::-1]
+        if fits and same_places(self._cells, sheet.cells):
+            self._cells = sheet.cells
+        else:
             width, height = sheet.source.size
             self._mask = np.zeros((height, width), bool)
             for cell in sheet.cells:
@@ -37,6 +40,15 @@ class Coverage:
                 self._mask[y : y + h, x : x + w] = True
             self._cells = sheet.cells
         return self._mask
+
+
+def same_places(old: tuple[Cell, ...] | None, new: tuple[Cell, ...]) -> bool:
+    """Whether cells lie where others did: an edit of names, pivots or shapes moves none of them."""
+    if old is new:
+        return True
+    if old is None or len(old) != len(new):
+        return False
+    return all(a is b or a.rect is b.rect or a.rect == b.rect for a, b in zip(old, new, strict=True))
 
 
 class GridCover:

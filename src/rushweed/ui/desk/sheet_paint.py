@@ -31,6 +31,7 @@ from rushweed.ui.desk.marks import (
     paint_selected,
     paint_ticks,
     paint_waste,
+    same_places,
 )
 from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
@@ -51,6 +52,7 @@ class SheetPainter:
         self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
         self._sums: tuple[object, np.ndarray] = (None, np.zeros((1, 1), np.int32))
         self._faults: tuple[object, tuple[np.ndarray, np.ndarray] | None] = (None, None)
+        self._held: tuple[Grid, tuple[Cell, ...], np.ndarray] | None = None
         self._profile: tuple[object, tuple[np.ndarray, np.ndarray]] = (None, (np.zeros(0), np.zeros(0)))
         look.changed.connect(self._renew)
 
@@ -104,13 +106,18 @@ class SheetPainter:
         return self._profile[1]
 
     def kept(self, sheet: Sheet, grid: Grid) -> np.ndarray:
-        """bool (rows, columns): which places of the grid are cells of the sheet."""
+        """bool (rows, columns): which places of the grid are cells of the sheet; made anew only when
+        some cell lies elsewhere."""
+        if self._held is not None and self._held[0] == grid and same_places(self._held[1], sheet.cells):
+            self._held = (grid, sheet.cells, self._held[2])
+            return self._held[2]
         kept = np.zeros((grid.rows, grid.columns), bool)
         for cell in sheet.cells:
             column = (cell.rect[0] - grid.margin[0]) // (grid.cell[0] + grid.spacing[0])
             row = (cell.rect[1] - grid.margin[1]) // (grid.cell[1] + grid.spacing[1])
             if 0 <= column < grid.columns and 0 <= row < grid.rows:
                 kept[row, column] = True
+        self._held = (grid, sheet.cells, kept)
         return kept
 
     def picture(self, painter: QPainter, view: View, room: QRectF, sheet: Sheet) -> None:
