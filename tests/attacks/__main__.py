@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import random
-import shutil
 import tempfile
 import time
 from pathlib import Path
@@ -12,31 +11,8 @@ from pathlib import Path
 from rushweed.core.level.edit import add_level
 from rushweed.core.store.folder import Folder
 from rushweed.demo.project import build
-from tests.attacks.disk import Disk, Killed, faulty
 from tests.attacks.projects import attack
-from tests.attacks.test_disk_faults import Work
-
-
-def disk_fault(small: Path, home: Path, rng: random.Random) -> None:
-    """A fault or a power cut at some call, work after it, perhaps another one, and nothing may be missing."""
-    path = home / "game"
-    shutil.rmtree(path, ignore_errors=True)
-    shutil.copytree(small, path)
-    work = Work(path)
-    for _ in range(rng.randint(1, 3)):
-        first = rng.randrange(160)
-        disk = Disk(first, first + rng.choice((0, 1, 5, 60)), kills=rng.random() < 0.5)
-        try:
-            with faulty(disk):
-                for n in range(rng.randint(1, 8)):
-                    work.edit(f"edit {n}") if rng.random() < 0.8 else work.undo(
-                        rng.randrange(len(work.states))
-                    )
-                    work.keep() if rng.random() < 0.7 else work.save()
-        except Killed:
-            break
-    work.kill()
-    work.nothing_is_missing()
+from tests.attacks.test_disk_faults import disk_fault
 
 
 def main() -> None:

@@ -176,3 +176,30 @@ def test_after_a_failed_save_the_next_one_is_whole(small: Path, tmp_path: Path) 
         left = {p.name for p in (work.folder.path / ".rushweed").iterdir()} - {"lock", "kept"}
         assert not left, left
         shutil.rmtree(tmp_path / f"run{n}")
+
+
+def disk_fault(small: Path, home: Path, rng: random.Random) -> None:
+    """A fault or a power cut at some call, work after it, perhaps another one, and nothing may be missing."""
+    path = home / "game"
+    shutil.rmtree(path, ignore_errors=True)
+    shutil.copytree(small, path)
+    work = Work(path)
+    for _ in range(rng.randint(1, 3)):
+        first = rng.randrange(160)
+        disk = Disk(first, first + rng.choice((0, 1, 5, 60)), kills=rng.random() < 0.5)
+        try:
+            with faulty(disk):
+                for n in range(rng.randint(1, 8)):
+                    work.edit(f"edit {n}") if rng.random() < 0.8 else work.undo(
+                        rng.randrange(len(work.states))
+                    )
+                    work.keep() if rng.random() < 0.7 else work.save()
+        except Killed:
+            break
+    work.kill()
+    work.nothing_is_missing()
+
+
+@pytest.mark.parametrize("seed", [92608, *range(40)])
+def test_work_at_random_on_a_failing_disk_loses_nothing(small: Path, tmp_path: Path, seed: int) -> None:
+    disk_fault(small, tmp_path, random.Random(seed))

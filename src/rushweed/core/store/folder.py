@@ -255,14 +255,14 @@ class Folder:
             raise ChangedOutside(self.path.name, outside)
         files |= {path: texts[path] for path in gone if path in texts}
         changed = len(files)
-        if changed or (self.work / PROMISE).exists():
+        # The kept edits go in the same stroke: they are all in what is saved now.
+        note, digest = f"{WORK}/{KEPT_NOTE}", self._digest_of_kept()
+        kept: dict[str, bytes | None] = {note: None} if digest else {}
+        if changed or kept or (self.work / PROMISE).exists():
             back_up(self.path, self.work, self._written, self._format_on_disk)
-            # The kept edits go in the same stroke: they are all in what is saved now.
-            note = f"{WORK}/{KEPT_NOTE}"
-            kept: dict[str, bytes | None] = {note: None} if self._kept_digest else {}
             try:
                 self._check_place()
-                write_together(self.path, self.work, {**kept, **files}, {note: self._kept_digest})
+                write_together(self.path, self.work, {**kept, **files}, {note: digest})
             except StoreError:
                 self._distrust(texts)
                 raise
@@ -273,6 +273,15 @@ class Folder:
         self.forget_kept()
         self.saved_at = time.time()
         return changed
+
+    def _digest_of_kept(self) -> str:
+        """Of the note of kept edits as it is on disk, also where it was not told whole; else nothing."""
+        try:
+            return digest_of(read_file(self.work / KEPT_NOTE))
+        except FileNotFoundError:
+            return ""
+        except OSError:
+            return self._kept_digest
 
     def texts(self) -> dict[str, bytes]:
         """All files of the project by path, as they were read or written last."""
