@@ -140,7 +140,7 @@ def test_a_power_cut_after_a_failed_save_loses_nothing(small: Path, tmp_path: Pa
     """One call fails, work goes on, and then the power goes at some later call."""
     rng = random.Random(4)
     whole = calls_of(fresh(small, tmp_path, -1), save_once)
-    for n in range(120):
+    for n in range(50):
         work = Work(fresh(small, tmp_path, n))
         with faulty(Disk(rng.randrange(whole))):
             save_once(work)

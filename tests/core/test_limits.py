@@ -63,7 +63,7 @@ def opened(demo_master: Path) -> Project:
 
 
 @given(number=NUMBERS, text=TEXTS)
-@settings(max_examples=25)
+@settings(max_examples=10)
 def test_what_an_edit_takes_is_saved_and_opened_again(
     opened: Project, tmp_path_factory: pytest.TempPathFactory, number: float, text: str
 ) -> None:

@@ -113,7 +113,8 @@ def cells(
     wide = (size + grid.spacing[axis]) * band.view.zoom
     every = max(1, math.ceil((40 if axis == 0 else 24) / max(wide, 0.01)))
     digits = len(str(int(starts[-1]))) if len(starts) else 1
-    with_px = wide * every >= (2 * (digits * 6.3 + 11) if axis == 0 else 30)
+    # the px stand at the cell's start, its number in its middle: both need their room in one cell
+    with_px = size * band.view.zoom >= (2 * (digits * 6.3 + 11) if axis == 0 else 38)
     first, last = band.seen()
     for i in range(0, len(starts), every):
         start = float(starts[i])
