@@ -18,6 +18,11 @@ def test_wild_values_in_project_files(demo_master: Path, seed: int) -> None:
         attack(demo_master, 1000 * seed + n)
 
 
+@pytest.mark.parametrize("seed", [736, 400025])
+def test_seeds_that_found_something_once(demo_master: Path, seed: int) -> None:
+    attack(demo_master, seed)
+
+
 def test_a_picture_smaller_than_its_sheet_says_is_told_each_time(demo_folder: Path, tmp_path: Path) -> None:
     path = demo_folder / "sheets" / "heron.json"
     data = json.loads(path.read_text())

@@ -194,7 +194,11 @@ class Stock:
     def fault(self, sheet: Sheet) -> RushweedError | None:
         """What stands in the way of reading the sheet's picture, if anything; looks at the disk."""
         for path in sheet.source.files:
-            if not (self.folder / path).is_file():
+            try:
+                there = (self.folder / path).is_file()
+            except (OSError, ValueError):
+                there = False
+            if not there:
                 return PictureError(
                     f"{path} is missing from the project folder.",
                     "Put the file back, or gather the picture again.",

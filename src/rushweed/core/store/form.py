@@ -236,7 +236,7 @@ def read_sheet(data: bytes, place: str) -> Sheet:
     for path in sheet.source.files:
         if not _safe(path):
             raise StoreError(
-                f"{place} points to a picture outside the project folder: {path}.",
+                f"{place} points to a picture outside the project folder, or to none: {path}.",
                 "Keep pictures under art/.",
             )
     _check_source(sheet.source, place)
@@ -284,7 +284,10 @@ def _check_numbers(cell: Cell, place: str) -> None:
 
 
 def _safe(path: str) -> bool:
-    return bool(path) and not path.startswith("/") and ".." not in path.split("/") and "\0" not in path
+    """Whether a path lies in the project, and every part of it can be the name of a file."""
+    parts = path.split("/")
+    named = len(path) <= 1024 and max(len(part.encode(errors="replace")) for part in parts) <= 255
+    return bool(path) and not path.startswith("/") and ".." not in parts and "\0" not in path and named
 
 
 def read_level(data: bytes, place: str) -> Level:
