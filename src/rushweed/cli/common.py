@@ -7,13 +7,15 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from fnmatch import fnmatchcase
 from pathlib import Path
-from typing import Annotated, get_args
+from typing import Annotated, TypeVar, get_args
 
 import typer
 
 from rushweed.core.document.errors import EditError, RushweedError, file_reason
 from rushweed.core.document.model import Animation, Cell, Layer, Level, Project, Sheet, Transfer
 from rushweed.core.store.folder import Folder
+
+Part = TypeVar("Part", Animation, Level)
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False)
 
@@ -104,20 +106,20 @@ def four(text: str, what: str) -> tuple[int, int, int, int]:
 
 def find_animation(project: Project, name: str) -> Animation:
     """An animation by name or id."""
-    for animation in project.animations:
-        if name in (animation.name, animation.id):
-            return animation
-    known = ", ".join(a.name for a in project.animations) or "none"
-    raise EditError(f"The project has no animation {name}.", f"It has: {known}.")
+    return _named(project.animations, name, "animation")
 
 
 def find_level(project: Project, name: str) -> Level:
     """A level by name or id."""
-    for level in project.levels:
-        if name in (level.name, level.id):
-            return level
-    known = ", ".join(v.name for v in project.levels) or "none"
-    raise EditError(f"The project has no level {name}.", f"It has: {known}.")
+    return _named(project.levels, name, "level")
+
+
+def _named(parts: tuple[Part, ...], name: str, what: str) -> Part:
+    for part in parts:
+        if name in (part.name, part.id):
+            return part
+    known = ", ".join(part.name for part in parts) or "none"
+    raise EditError(f"The project has no {what} {name}.", f"It has: {known}.")
 
 
 def find_layer(level: Level, name: str) -> Layer:

@@ -13,12 +13,13 @@ Change = Callable[[Project], Project]
 
 def worked_out(
     session: Session, label: str, change: Change, then: Callable[[Change], object], long: bool
-) -> None:
+) -> Job | None:
     """Call `then` with an edit that does what `change` does: at once, or where it takes `long`, once a job
-    has worked it out, so that it costs nothing any more unless the project was edited meanwhile."""
+    has worked it out, so that it costs nothing any more unless the project was edited meanwhile. Returns
+    that job, which may be cancelled."""
     if not long:
         then(change)
-        return
+        return None
     base = session.history.project
 
     def work(job: Job) -> Project:
@@ -28,4 +29,6 @@ def worked_out(
     def done(made: Project) -> None:
         then(lambda project: made if project is base else change(project))
 
-    session.working.emit(session.jobs.start(label, work, done))
+    job = session.jobs.start(label, work, done)
+    session.working.emit(job)
+    return job

@@ -26,9 +26,16 @@ HIGH = 24  # of every control
 
 
 def label(text: str, role: str = "text") -> QLabel:
+    """A text; names in it are shown as they are, whatever markup they hold."""
     made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
     made.setProperty("role", role)
     return made
+
+
+def plain_tip(text: str) -> str:
+    """A tooltip that shows names as they are, whatever markup they hold."""
+    return escape(text).replace("\n", "<br>") if "<" in text or "&" in text else text
 
 
 def set_role(widget: QLabel, role: str) -> None:

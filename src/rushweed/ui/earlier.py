@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QKeyEvent, QPixmap
-from PyQt6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project
@@ -16,6 +16,7 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.form import level_text, sheet_text
 from rushweed.core.store.saves import Save, saves_of, what_changed
+from rushweed.ui.controls import label
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.jobs import Job
 from rushweed.ui.session import Session
@@ -46,7 +47,7 @@ class EarlierSaves(QFrame):
         self.list.itemClicked.connect(self._chosen)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 8)
-        self._head = QLabel("Press a save to go back to it. It is one edit: undo brings the present back.")
+        self._head = label("Press a save to go back to it. It is one edit: undo brings the present back.")
         self._head.setWordWrap(True)
         layout.addWidget(self._head)
         layout.addWidget(self.list)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from rushweed.ui.controls import IconButton, button, emptied, label, row
+from rushweed.ui.controls import IconButton, button, emptied, label, plain_tip, row
 from rushweed.ui.icons import Icons
 from rushweed.ui.jobs import Job
 from rushweed.ui.session import Notice, Question
@@ -91,7 +91,7 @@ class NoticeStrip(QWidget):
     def _show(self, kind: str, text: str, answers: list[tuple[str, Callable[[], object]]]) -> None:
         self._kind, self._share, self._question = kind, None, None
         self._words.setText(text)
-        self._words.setToolTip(text)
+        self._words.setToolTip(plain_tip(text))
         emptied(self._holder)
         for words, call in answers:
             made = button(words, fix=True)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from rushweed.ui.controls import IconButton, dots
+from rushweed.ui.controls import IconButton, dots, plain_tip
 from rushweed.ui.icons import Icons
 from rushweed.ui.theme import Look
 
@@ -201,8 +201,8 @@ class Rail(QWidget):
     def show_history(self, undo: str | None, redo: str | None) -> None:
         self.undo.setEnabled(undo is not None)
         self.redo.setEnabled(redo is not None)
-        self.undo.setToolTip(f"Undo: {undo}  (Ctrl+Z)" if undo else "Nothing to undo")
-        self.redo.setToolTip(f"Redo: {redo}  (Ctrl+Shift+Z)" if redo else "Nothing to redo")
+        self.undo.setToolTip(plain_tip(f"Undo: {undo}  (Ctrl+Z)") if undo else "Nothing to undo")
+        self.redo.setToolTip(plain_tip(f"Redo: {redo}  (Ctrl+Shift+Z)") if redo else "Nothing to redo")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

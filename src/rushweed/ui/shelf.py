@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from rushweed.core.document.edit import animated_sheets, painted_sheets
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, Tune
 from rushweed.core.document.remembered import Remembered
-from rushweed.ui.controls import IconButton, dots, elided, label, row
+from rushweed.ui.controls import IconButton, dots, elided, label, plain_tip, row
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.fields import TextField
 from rushweed.ui.icons import Icons
@@ -150,7 +150,8 @@ class _List(QWidget):
         if isinstance(part, Sheet):
             states = self.states.get(part.id, {})
             done = ", ".join(s for s in STAGES if states.get(s) == "done") or "nothing yet"
-            self.setToolTip(f"{part.name}\n{part.source.size[0]} × {part.source.size[1]} px\nDone: {done}")
+            words = f"{part.name}\n{part.source.size[0]} × {part.source.size[1]} px\nDone: {done}"
+            self.setToolTip(plain_tip(words))
         elif part is not None:
             self.setToolTip(part.name)
         else:

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.level.stamp import Stamp, from_grid
-from rushweed.ui.controls import Chip, elided, emptied, label
+from rushweed.ui.controls import Chip, elided, emptied, label, plain_tip
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.desk.marks import paint_corners
@@ -123,7 +123,7 @@ class Case(QWidget):
         if spot != self._hover:
             self._hover = spot
             tile = self._tile(*spot) if spot else None
-            self.setToolTip(f"{tile[1].name}\n{tile[0].name}" if tile else "")
+            self.setToolTip(plain_tip(f"{tile[1].name}\n{tile[0].name}") if tile else "")
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

@@ -15,13 +15,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
 from rushweed.core.cut.follow import set_steps
 from rushweed.core.document.edit import set_credit, set_group, uses_of_sheet
-from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Colour, Exchange, KeyColour, Project, Recolour, Reduce, Sheet, Step
 from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault
 from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
 from rushweed.ui.actions import Command
+from rushweed.ui.beside import worked_out
 from rushweed.ui.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
@@ -312,38 +312,28 @@ class GatherStage(SheetStage):
         self, words: str, edit: Callable[[Project], Project], merge: object = None,
         then: Callable[[], object] = lambda: None,
     ) -> None:  # fmt: skip
-        """Make an edit of the steps: at once where the pictures are small or known, else once they have been
-        prepared in the background. A later one takes the place of one that is not yet made."""
+        """Make an edit of the steps: at once where the pictures are small, else once they have been prepared
+        in the background. A later one takes the place of one that is not yet made."""
         session, stock = self.session, self.session.stock
         self._leave_preparing()
-        before = {s.id: s.source for s in session.history.project.sheets}
 
-        def make() -> None:
+        def change(project: Project) -> Project:
+            made = edit(project)
+            for sheet in made.sheets:
+                if all(sheet is not old for old in project.sheets):
+                    stock.pixels_or_blank(sheet)
+            return made
+
+        def make(ready: Callable[[Project], Project]) -> None:
             self._preparing = None
-            if session.edit(words, edit, merge):
+            if session.edit(words, ready, merge):
                 then()
             else:
                 self.refresh()
 
-        try:
-            sheets = edit(session.history.project).sheets
-        except RushweedError:
-            sheets = ()  # told by the edit
-        fresh = [
-            s for s in sheets
-            if before.get(s.id) != s.source and math.prod(s.source.size) > AT_ONCE and not stock.holds(s)
-        ]  # fmt: skip
-        if not fresh or session.read_only:
-            make()
-            return
-
-        def work(job: Job) -> None:
-            for n, sheet in enumerate(fresh):
-                job.tell(n / len(fresh), f"Preparing {sheet.name}")
-                stock.pixels_or_blank(sheet)
-
-        self._preparing = session.jobs.start("Preparing", work, lambda _none: make())
-        session.working.emit(self._preparing)
+        sizes = [s.source.raw or s.source.size for s in session.sheets]
+        long = any(math.prod(size) > AT_ONCE for size in sizes)
+        self._preparing = worked_out(session, "Preparing", change if long else edit, make, long)
 
     def _leave_preparing(self) -> None:
         if self._preparing is not None:
