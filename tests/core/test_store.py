@@ -121,7 +121,7 @@ NONSENSE = {
     "a list for a name": ("levels/pier.json", lambda d: d.update(name=[1])),
     "a file that is not there": (HEAD, lambda d: d["sheets"].append("sheets/none.json")),
     "a file outside": (HEAD, lambda d: d["sheets"].append("../x.json")),
-    "a newer format": (HEAD, lambda d: d.update(format=99)),
+    "a newer format with more in it": (HEAD, lambda d: d.update(format=99, sheets="many")),
     "format 0": (HEAD, lambda d: d.update(format=0)),
     "a format below 0": (HEAD, lambda d: d.update(format=-1)),
     "no format": (HEAD, lambda d: d.pop("format")),
@@ -377,3 +377,15 @@ def test_an_older_format_is_copied_before_it_is_written_anew(demo_folder: Path) 
     assert all((backup / path).read_bytes() == data for path, data in before.items())
     old = Folder(backup).open()
     assert old.levels[0].name == "pier" and Folder(demo_folder).open().levels[0].name == "quay"
+
+
+def test_a_newer_format_that_can_be_read_is_looked_at_only(demo_folder: Path) -> None:
+    head = demo_folder / HEAD
+    text = head.read_text().replace(f'"format": {FORMAT}', f'"format": {FORMAT + 1}')
+    head.write_text(text)
+    folder = Folder(demo_folder)
+    project = folder.open()
+    assert folder.newer and project.levels[0].name == "pier"
+    with pytest.raises(StoreError, match="newer format"):
+        folder.save(rename(project, project.levels[0].id, "quay"))
+    assert head.read_text() == text

@@ -8,7 +8,9 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import rename
+from rushweed.core.document.model import FORMAT
 from rushweed.core.store.folder import Folder
+from rushweed.ui.app import Application
 from rushweed.ui.window import Window
 from tests.ui.conftest import Hands
 
@@ -57,3 +59,16 @@ def test_the_window_saves_by_itself_unless_told_not_to(
     window.commands.run_id("file.autosave")
     window.autosave._left(Qt.ApplicationState.ApplicationInactive)
     hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+
+
+def test_a_project_of_a_newer_format_is_opened_to_look_at(
+    application: Application, demo_folder: Path, qtbot: QtBot
+) -> None:
+    head = demo_folder / "rushweed.json"
+    head.write_text(head.read_text().replace(f'"format": {FORMAT}', f'"format": {FORMAT + 1}'))
+    window = application.open(demo_folder)
+    window.complete()
+    qtbot.wait(100)
+    assert window.session.read_only and "newer Rushweed" in window.notice._words.text()
+    level = window.session.project.levels[0]
+    assert not window.session.edit("Rename", lambda p: rename(p, level.id, "quay"))

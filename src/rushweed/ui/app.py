@@ -47,11 +47,10 @@ class Application:
         self.windows.append(window)
         window.show()
         if session.read_only:
-            session.tell(
-                "told",
-                f"{session.project.name} is open in another window, or may not be changed here:",
-                "you can look, not edit.",
-            )
+            why = "is open in another window, or may not be changed here"
+            if session.folder.newer:
+                why = "was written by a newer Rushweed"
+            session.tell("told", f"{session.project.name} {why}:", "you can look, not edit.")
         elif left:
             window.recovery.offer(left)
         self.settings.setValue("last", str(path))

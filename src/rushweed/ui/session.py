@@ -633,5 +633,5 @@ def open_session(path: Path, jobs: JobPool) -> tuple[Session, list[Recovered]]:
         folder.unlock()
         raise
     session = Session(folder, project, Stock(path), jobs)
-    session.read_only = read_only
+    session.read_only = read_only or folder.newer
     return session, [] if session.read_only else recover(folder)

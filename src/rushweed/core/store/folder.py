@@ -8,7 +8,7 @@ import os
 import re
 import stat
 import time
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import NamedTuple
 
@@ -100,6 +100,7 @@ class Folder:
         self._place: tuple[int, int] | None = None  # device and inode of the folder
         self._kept: dict[str, tuple[object, str]] = {}  # path -> (part, file under kept/)
         self._kept_digest = ""  # of the note of the edits kept last
+        self.newer = False  # whether it is of a format that may be looked at only
         self.on_disk: Project | None = None  # what was read or saved last
         self._format_on_disk = FORMAT
         self.saved_at: float | None = None
@@ -177,8 +178,19 @@ class Folder:
         data = text(HEAD)
         first = decode(data, msgspec.Raw, HEAD)
         number = self._format(bytes(first))
+        self.newer = number > FORMAT
+        if self.newer:
+            try:
+                return self._parts_read(decode(data, Head, HEAD), text, remember, data, number)
+            except StoreError:
+                check_format(number, HEAD)  # what it holds is not known here: told as that
         check_format(number, HEAD)
-        head: Head = decode(data, Head, HEAD)
+        return self._parts_read(decode(data, Head, HEAD), text, remember, data, number)
+
+    def _parts_read(
+        self, head: Head, text: Callable[[str], bytes], remember: bool, data: bytes, number: int
+    ) -> Project:
+        """The project whose head is read already; `text` gives the bytes of its other files."""
         sheets, levels, animations = [], [], []
         for path in (*head.sheets, *head.levels, *head.animations):
             if path.startswith("/") or ".." in path.split("/"):
@@ -241,6 +253,10 @@ class Folder:
 
     def save(self, project: Project) -> int:
         """Write what changed since the last save, as one; returns the number of files written."""
+        if self.newer:
+            raise StoreError(
+                f"{self.path.name} is of a newer format and can only be looked at.", "Use a newer Rushweed."
+            )
         parts = self._parts(project)
         texts = {path: self._text_of(path, part) for path, part in parts.items()}
         texts[HEAD] = self._head(project)
