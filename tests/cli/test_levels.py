@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from rushweed.core.document.edit import rename_cell
 from rushweed.core.level.chunks import cell_at
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.store.folder import Folder
@@ -64,6 +65,26 @@ def test_a_level_is_made_painted_and_pictured(game: Path, tmp_path: Path) -> Non
     assert read_picture(tmp_path / "yard.png").rgba.shape == (32, 48, 4)
     ok("ship", game, "--out", tmp_path / "out")
     assert (tmp_path / "out" / "levels" / "Yard.json").exists()
+
+
+def test_names_that_would_spoil_a_table_come_back_from_it(game: Path, tmp_path: Path) -> None:
+    project = Folder(game).open()
+    cells = named(project, "tiles.png").cells
+    for cell, name in zip(cells, ("=1+1", "a,b", 'say "so"', "'quoted", "@x"), strict=False):
+        project = rename_cell(project, cell.id, name)
+    folder = Folder(game)
+    folder.open()
+    folder.save(project)
+    ok("level", "new", game, "Yard", "--cell", "8x8", "--size", "5x1")
+    for n, cell in enumerate(cells[:5]):
+        ok("level", "paint", game, "Yard", "--tile", cell.id, "--at", f"{n},0")
+    shown = ok("level", "show", game, "Yard")
+    assert not any(field.startswith(("=", "@")) for field in shown.split(","))
+    ok("level", "new", game, "Copy", "--cell", "8x8", "--size", "5x1")
+    (tmp_path / "table.csv").write_text(shown)
+    ok("level", "rows", game, "Copy", tmp_path / "table.csv")
+    one, two = Folder(game).open().levels
+    assert ok("level", "show", game, "Copy") == shown and one.table == two.table
 
 
 def test_auto_tiles_are_laid_and_painted(game: Path) -> None:

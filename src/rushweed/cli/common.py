@@ -150,9 +150,13 @@ def find_cells(project: Project, words: str, sheet: Sheet | None = None) -> list
 
 
 def find_tile(project: Project, name: str) -> Cell:
-    """One cell by name or id; of several with one name the sheet says which, as sheet.png:name."""
-    home, colon, own = name.rpartition(":")
-    cells = find_cells(project, own, find_sheet(project, home) if colon else None)
-    if len(cells) > 1:
-        raise EditError(f"{len(cells)} cells are called {name}.", "Say which, as in tiles.png:grass.")
-    return cells[0]
+    """One cell by its very name or id; of several with one name the sheet says which, as sheet.png:name."""
+    cells = [(sheet, cell) for sheet in project.sheets for cell in sheet.cells]
+    found = [cell for _sheet, cell in cells if name in (cell.name, cell.id)]
+    if not found:
+        found = [cell for sheet, cell in cells if name == f"{sheet.name}:{cell.name}"]
+    if not found:
+        raise EditError(f"No cell is called {name}.", "Use a name as in the Strip.")
+    if len(found) > 1:
+        raise EditError(f"{len(found)} cells are called {name}.", "Say which, as in tiles.png:grass.")
+    return found[0]

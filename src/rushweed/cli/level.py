@@ -167,7 +167,7 @@ def rows(
         grid: list[list[str | None]] = []
         for number, fields in enumerate(csv.reader(io.StringIO(text)), 1):
             row: list[str | None] = []
-            for word in (field.strip() for field in fields):
+            for word in (field.strip().removeprefix("'") for field in fields):
                 if word in ("", "."):
                     row.append(None)
                     continue
@@ -250,8 +250,13 @@ def show(project: ProjectPath, level: str, layer: LayerName = "") -> None:
     with errors_told():
         value = Folder(project).open()
         found = find_level(value, level)
-        for line in _table(value, found, layer):
-            print(",".join(line))
+        table = csv.writer(sys.stdout, lineterminator="\n")
+        table.writerows([[_field(name) for name in line] for line in _table(value, found, layer)])
+
+
+def _field(name: str) -> str:
+    """A name as a field of a table: none that a spreadsheet would take for a formula."""
+    return f"'{name}" if name[:1] in ("=", "+", "-", "@", "'") else name
 
 
 def _table(project: Project, level: Level, layer: str) -> list[list[str]]:
