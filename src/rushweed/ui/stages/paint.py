@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from rushweed.core.document.edit import cells_by_id, remove_level
+from rushweed.core.document.edit import remove_level
 from rushweed.core.document.model import AutoSet, Level, Project
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import Spots, line, rectangle
@@ -158,7 +158,7 @@ class PaintStage(Stage):
         auto = self._auto()
         if auto is not None:
             return f"{auto.name}, joining"
-        known = cells_by_id(self.session.project)
+        known = self.session.cells_by_id
         first = known.get(stamp.cells[0])
         name = first[1].name if first else "gone"
         columns, rows = stamp.size
@@ -199,7 +199,7 @@ class PaintStage(Stage):
         layer = self.session.layer
         value = int(region(layer.tiles, column, line_, 1, 1)[0, 0]) if layer else 0
         if value and (value >> 3) <= len(level.table):
-            found = cells_by_id(self.session.project).get(level.table[(value >> 3) - 1])
+            found = self.session.cells_by_id.get(level.table[(value >> 3) - 1])
             text += f"   {found[1].name if found else 'gone'}"
         return text
 

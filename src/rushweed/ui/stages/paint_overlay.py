@@ -8,7 +8,6 @@ import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter, QPen
 
-from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import Level, Project, TileLayer
 from rushweed.core.level.chunks import changed_chunks
 from rushweed.core.level.stamp import Stamp
@@ -146,7 +145,7 @@ class PaintOverlay:
         self.boxes = [*self.boxes[-1:], box.united(made).adjusted(-8, -8, 8, 8)]
 
     def _ghost(self, painter: QPainter, level: Level, stamp: Stamp, box: QRectF) -> None:
-        known = cells_by_id(self.stage.session.project)
+        known = self.stage.session.cells_by_id
         painter.setOpacity(0.7)
         cw, ch = level.cell
         for j in range(stamp.size[1]):

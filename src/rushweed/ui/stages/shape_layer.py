@@ -8,7 +8,6 @@ import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
-from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import CHUNK, Level, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at, region
 from rushweed.core.shape.primitives import mirrored, turned
@@ -80,7 +79,7 @@ class ShapeLayer:
         a, b = view.to_content(wide.topLeft()), view.to_content(wide.bottomRight())
         x0, y0 = int(a.x() // cw), int(a.y() // ch)
         columns, rows = int(b.x() // cw) - x0 + 1, int(b.y() // ch) - y0 + 1
-        known = cells_by_id(self.stage.session.project)
+        known = self.stage.session.cells_by_id
         shapes = [known[c][1].shapes if c in known else () for c in level.table]
         found: list[Placed] = []
         for layer in level.layers:
