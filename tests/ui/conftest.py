@@ -133,7 +133,7 @@ class Hands:
     def pixel(self, widget: QWidget, x: int, y: int) -> str:
         return widget.grab().toImage().pixelColor(x, y).name()
 
-    def wait(self, ready: Callable[[], bool], ms: int = 5000) -> None:
+    def wait(self, ready: Callable[[], bool], ms: int = 15_000) -> None:
         self.qtbot.waitUntil(ready, timeout=ms)
 
 

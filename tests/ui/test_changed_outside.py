@@ -27,9 +27,9 @@ def opened(application: Application, folder: Path, qtbot: QtBot) -> Window:
 def closed(window: Window, qtbot: QtBot) -> None:
     """Close it once copies of its pictures are kept."""
     home = window.session.folder.path / ".rushweed" / "seen"
-    qtbot.waitUntil(lambda: (home / "files.json").exists(), timeout=8000)
+    qtbot.waitUntil(lambda: (home / "files.json").exists(), timeout=15_000)
     window.session.save()
-    qtbot.waitUntil(lambda: not window.session.unsaved, timeout=5000)
+    qtbot.waitUntil(lambda: not window.session.unsaved, timeout=15_000)
     window.close()
 
 

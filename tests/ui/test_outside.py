@@ -28,7 +28,7 @@ def answers(window: Window, words: str) -> list[QAbstractButton]:
 
 
 def answer(hands: Hands, words: str) -> None:
-    hands.wait(lambda: bool(answers(hands.window, words)), 8000)
+    hands.wait(lambda: bool(answers(hands.window, words)), 15_000)
     assert "changed both here and outside" in hands.window.notice._words.text()
     answers(hands.window, words)[0].click()
 
@@ -37,7 +37,7 @@ def test_a_level_changed_outside_is_shown_at_once_and_nothing_is_unsaved(
     hands: Hands, demo_folder: Path
 ) -> None:
     change_level(demo_folder, "harbour")
-    hands.wait(lambda: hands.session.project.levels[0].name == "harbour", 8000)
+    hands.wait(lambda: hands.session.project.levels[0].name == "harbour", 15_000)
     assert not hands.session.unsaved and "harbour" in hands.window.notice._words.text()
     hands.session.undo()
     assert hands.session.project.levels[0].name == "pier" and hands.session.unsaved
@@ -48,7 +48,7 @@ def test_edits_here_and_changes_there_are_saved_together(hands: Hands, demo_fold
     hands.session.edit("Tune", lambda p: tune_sheets(p, [wren.id], ppu=48))
     change_level(demo_folder, "harbour")
     hands.session.save()
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
     saved = Folder(demo_folder).open()
     assert saved.levels[0].name == "harbour" and named(saved, "wren.png").tune.ppu == 48
 
@@ -60,16 +60,16 @@ def test_the_same_level_changed_on_both_sides_is_asked(
     hands.session.edit("Rename", lambda p: rename(p, level.id, "mine"))
     change_level(demo_folder, "theirs")
     hands.session.save()
-    hands.wait(lambda: bool(answers(window, "Keep mine")), 8000)
+    hands.wait(lambda: bool(answers(window, "Keep mine")), 15_000)
     assert json.loads((demo_folder / "levels/pier.json").read_text())["name"] == "theirs"
     answer(hands, "Keep mine")
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "mine"
     hands.session.edit("Rename", lambda p: rename(p, level.id, "mine again"))
     change_level(demo_folder, "theirs again")
     hands.session.save()
     answer(hands, "Take theirs")
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "theirs again" == hands.session.project.levels[0].name
 
 
@@ -80,4 +80,4 @@ def test_files_that_make_no_project_yet_are_waited_for(hands: Hands, demo_folder
     hands.qtbot.wait(900)
     assert hands.session.project.levels[0].name == "pier"
     path.write_text(whole.replace('"pier"', '"harbour"', 1))
-    hands.wait(lambda: hands.session.project.levels[0].name == "harbour", 8000)
+    hands.wait(lambda: hands.session.project.levels[0].name == "harbour", 15_000)

@@ -22,7 +22,7 @@ def renamed(hands: Hands, name: str) -> None:
 
 def saved(hands: Hands) -> None:
     hands.session.save()
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
 
 
 def test_an_earlier_save_is_listed_with_its_picture_and_gone_back_to(
@@ -33,7 +33,7 @@ def test_an_earlier_save_is_listed_with_its_picture_and_gone_back_to(
         saved(hands)
     window.commands.run_id("file.earlier")
     shown = window.earlier.list
-    hands.wait(lambda: shown.count() == 3 and window.earlier.isVisible(), 8000)
+    hands.wait(lambda: shown.count() == 3 and window.earlier.isVisible(), 15_000)
     assert "\npier" in shown.item(0).text() and not shown.item(0).icon().isNull()
     shown.setCurrentRow(1)
     qtbot.keyClick(shown, Qt.Key.Key_Return)
@@ -48,7 +48,7 @@ def test_the_window_saves_by_itself_unless_told_not_to(
 ) -> None:
     renamed(hands, "by itself")
     window.autosave.save()
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "by itself"
     window.commands.run_id("file.autosave")
     assert "only when you ask" in window.notice._words.text()
@@ -58,7 +58,7 @@ def test_the_window_saves_by_itself_unless_told_not_to(
     assert hands.session.unsaved and not hands.session.saving
     window.commands.run_id("file.autosave")
     window.autosave._left(Qt.ApplicationState.ApplicationInactive)
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 8000)
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
 
 
 def test_a_project_of_a_newer_format_is_opened_to_look_at(

@@ -178,7 +178,7 @@ def test_edits_left_behind_outlive_other_edits_saves_notices_and_another_opening
     window.session.edit("Rename", lambda p: rename(p, p.levels[1].id, "flats"))
     window.session.tell("fault", "Something else happened.")
     window.session.save()
-    qtbot.waitUntil(lambda: not window.session.unsaved, timeout=5000)
+    qtbot.waitUntil(lambda: not window.session.unsaved, timeout=15_000)
     assert question(window) == "3 edits"
     window.close()
     again = application.open(demo_folder)
@@ -186,7 +186,7 @@ def test_edits_left_behind_outlive_other_edits_saves_notices_and_another_opening
     press(again, "Take them back", qtbot)
     assert again.session.project.levels[0].name == "quay"
     again.session.save()
-    qtbot.waitUntil(lambda: not again.session.unsaved, timeout=5000)
+    qtbot.waitUntil(lambda: not again.session.unsaved, timeout=15_000)
     again.close()
     assert question(application.open(demo_folder)) == ""
 

@@ -13,13 +13,13 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Shape, Sheet
+from rushweed.core.document.model import Cell, Project, Sheet
 from rushweed.core.shape.budget import trace_vertices
 from rushweed.core.shape.edit import give_each, set_shapes
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
 from rushweed.core.shape.trace import Traced, trace_masks
-from rushweed.ui.beside import Change, worked_out
+from rushweed.ui.beside import worked_out
 from rushweed.ui.controls import Check, button, label, row
 from rushweed.ui.fields import NumbersField
 from rushweed.ui.jobs import Job
@@ -34,9 +34,10 @@ MOST = 6  # px
 
 
 class Outlined(NamedTuple):
-    """The shapes of cells, by id, how far they are off the border at most in px, and their vertices."""
+    """What outlining cells makes: the edit that gives them their shapes, worked out already for the project
+    as it was; how far they are off the border at most in px, and their vertices."""
 
-    shapes: dict[str, tuple[Shape, ...]]
+    change: Callable[[Project], Project]
     error: float
     vertices: int
     refused: int = 0  # cells whose parts need more vertices than are allowed
@@ -144,7 +145,7 @@ class FromPixels(QWidget):
     def _traced_now(self, sheet: Sheet, ids: tuple[str, ...]) -> Callable[[Job | None], Outlined | None]:
         """What outlines some cells with the tolerance as it is; it may run beside the window."""
         rgba = self.session.stock.pixels_or_blank(sheet)
-        wanted = set(ids)
+        wanted, base = set(ids), self.session.history.project
         cells = [c for c in sheet.cells if c.id in wanted]
         tolerance, convex, (role, side) = self.tolerance.values[0], self.convex.on, self.stage.role_now()
         threshold, budget, each = int(self.threshold.values[0]), int(self.vertices.values[0]), self.each.on
@@ -159,8 +160,12 @@ class FromPixels(QWidget):
             if not known:
                 return None
             given = {c.id: shapes_of(t, convex, role, side) for c, t in known}
+            made = give_each(base, given)
             vertices = sum(t.vertices for _c, t in known)
-            return Outlined(given, max(t.error for _c, t in known), vertices, found.count(None))
+            return Outlined(
+                lambda project: made if project is base else give_each(project, given),
+                max(t.error for _c, t in known), vertices, found.count(None),
+            )  # fmt: skip
 
         return work
 
@@ -193,15 +198,10 @@ class FromPixels(QWidget):
                     "Lower the alpha, allow more, or draw a shape instead.",
                 )  # fmt: skip
                 return
-            words = f"Outline {many(len(ids), 'cell')}"
-
-            def make(change: Change) -> None:
-                if self.session.edit(words, change, ("trace", ids)):
-                    self._traced = ids
-                    self.session.choose_cells(ids, 0)
-                    self._told(found)
-
-            worked_out(self.session, words, partial(give_each, shapes=found.shapes), make, len(ids) > AT_ONCE)
+            if self.session.edit(f"Outline {many(len(ids), 'cell')}", found.change, ("trace", ids)):
+                self._traced = ids
+                self.session.choose_cells(ids, 0)
+                self._told(found)
 
         self._outline(ids, give)
 
@@ -218,10 +218,7 @@ class FromPixels(QWidget):
             if found is None:
                 self._words.setText("Nothing is solid, or the parts need more vertices.")
             else:
-                change = partial(give_each, shapes=found.shapes)
-                worked_out(
-                    self.session, "Outlining", change, self.session.preview, len(found.shapes) > AT_ONCE
-                )
+                self.session.preview(found.change)
                 self._told(found)
 
         if self._traced and self._traced == self.session.cell_ids:
