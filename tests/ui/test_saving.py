@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -59,6 +60,31 @@ def test_the_window_saves_by_itself_unless_told_not_to(
     window.commands.run_id("file.autosave")
     window.autosave._left(Qt.ApplicationState.ApplicationInactive)
     hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
+
+
+def test_a_save_asked_while_one_is_under_way_takes_in_what_came_between(
+    hands: Hands, demo_folder: Path
+) -> None:
+    renamed(hands, "first")
+    hands.session.save()
+    assert hands.session.saving
+    renamed(hands, "second")
+    hands.session.save()
+    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving)
+    assert Folder(demo_folder).open().levels[0].name == "second"
+
+
+def test_a_window_that_was_closed_without_saving_saves_nothing_later(
+    window: Window, hands: Hands, demo_folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    renamed(hands, "not wanted")
+    monkeypatch.setattr(Window, "_ask_to_save", lambda self: True)  # as "Close without saving" answers
+    window.close()
+    window.autosave._left(Qt.ApplicationState.ApplicationInactive)
+    window.autosave.save()
+    assert not window.session.edit("Rename", lambda p: p) and not window.watch._watcher.files()
+    hands.qtbot.wait(200)
+    assert Folder(demo_folder).open().levels[0].name == "pier"
 
 
 def test_a_project_of_a_newer_format_is_opened_to_look_at(

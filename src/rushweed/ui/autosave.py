@@ -17,12 +17,18 @@ class Autosave(QObject):
     def __init__(self, session: Session, settings: QSettings) -> None:
         super().__init__()
         self.session, self.settings = session, settings
+        self._gone = False
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.save)
         self._timer.start(EVERY_MS)
         application = QGuiApplication.instance()
         if isinstance(application, QGuiApplication):
             application.applicationStateChanged.connect(self._left)
+
+    def stop(self) -> None:
+        """The window has gone: what was left unsaved stays unsaved."""
+        self._timer.stop()
+        self._gone = True
 
     @property
     def on(self) -> bool:
@@ -36,6 +42,8 @@ class Autosave(QObject):
     def save(self) -> None:
         """Save if there is anything to save and nothing is under way."""
         session = self.session
+        if self._gone:
+            return
         if self.on and session.unsaved and not (session.read_only or session.saving or session.gesturing):
             session.save()
 

@@ -36,6 +36,11 @@ class Outside(QObject):
         self._save_after = False
         session.outside.connect(self._before_saving)
 
+    def stop(self) -> None:
+        """The window has gone: nothing is read for it any more."""
+        self._glance.stop()
+        self._look_soon.stop()
+
     def _glanced(self) -> None:
         """Files are rewritten in place as well as renamed, so their times are looked at now and then."""
         session = self.session

@@ -85,7 +85,7 @@ class Session(QObject):
         self._gesture: Gesture | None = None
         self._saved_project = project
         self.edits = 0
-        self.saving = False
+        self.saving = self._save_again = False
         self.keep_fault: RushweedError | None = None
         self.stage = "cut"
         self.sheet_id = project.sheets[0].id if project.sheets else ""
@@ -458,10 +458,12 @@ class Session(QObject):
     def save(self) -> Job | None:
         """Save in the background; the save state tells when it is done."""
         self.settling.emit()
-        if self.read_only or self.saving:
-            self._refused()
+        if self._refused():
             return None
-        self.saving = True
+        if self.saving:
+            self._save_again = True  # what was done since the one under way began is wanted too
+            return None
+        self.saving, self._save_again = True, False
         project, edits = self.history.project, self.edits
         job = self.jobs.start(
             "Saving",
@@ -483,7 +485,7 @@ class Session(QObject):
         self.edits -= edits
         self.keep_fault = None
         if self.unsaved:
-            self.keep_edits()
+            self.save() if self._save_again else self.keep_edits()
         self.saved.emit()
 
     def _save_failed(self, error: RushweedError) -> None:

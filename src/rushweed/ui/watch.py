@@ -58,6 +58,14 @@ class Watch(QObject):
         self.follow()
         self._check_all()
 
+    def stop(self) -> None:
+        """The window has gone: nothing is followed for it any more."""
+        self._timer.stop()
+        self._follow_soon.stop()
+        paths = [*self._watcher.files(), *self._watcher.directories()]
+        if paths:
+            self._watcher.removePaths(paths)
+
     def _check_all(self) -> None:
         """At opening: take up the pictures that were changed while nobody looked, and keep copies of all, so
         that the next change can be compared."""

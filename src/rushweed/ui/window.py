@@ -366,9 +366,14 @@ class Window(QMainWindow):
             event.ignore()
             return
         self._remember()
+        if self._completed:
+            self.autosave.stop()
+            self.outside.stop()
+            self.watch.stop()
         self._completed = True  # nothing more is begun for a window that has gone
         self.session.jobs.finish()
         self.session.folder.unlock()
+        self.session.read_only = True  # the folder may be another window's from here on
         event.accept()
 
     def _ask_to_save(self) -> bool:
