@@ -12,7 +12,7 @@ from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import Project
 from rushweed.core.level.edit import add_level
-from rushweed.core.store.folder import Folder
+from rushweed.core.store.folder import ChangedOutside, Folder
 from rushweed.core.store.form import animation_text, level_text, sheet_text
 from tests.attacks.disk import Disk, Killed, faulty
 
@@ -198,6 +198,22 @@ def disk_fault(small: Path, home: Path, rng: random.Random) -> None:
             break
     work.kill()
     work.nothing_is_missing()
+
+
+def test_a_change_from_outside_after_a_failed_save_is_not_overwritten(small: Path, tmp_path: Path) -> None:
+    """A save fails at any call, then another program changes a level: the next save asks first."""
+    for n in range(0, calls_of(fresh(small, tmp_path, -1), save_once), 3):
+        work = Work(fresh(small, tmp_path, n))
+        with faulty(Disk(n)):
+            save_once(work)
+        path = work.folder.path / "levels" / "quay.json"
+        path.write_bytes(path.read_bytes().replace(b'"view": "side"', b'"view":  "top"'))
+        work.edit("again")
+        with pytest.raises(ChangedOutside, match="quay"):
+            work.folder.save(work.project)
+        assert b'"view":  "top"' in path.read_bytes()
+        work.kill()
+        shutil.rmtree(tmp_path / f"run{n}")
 
 
 @pytest.mark.parametrize("seed", [92608, *range(40)])

@@ -97,6 +97,7 @@ class Folder:
         self._paths: dict[str, str] = {}  # part id -> path of its file
         self._written: dict[str, tuple[object, bytes]] = {}  # path -> (part, text) as on disk
         self._states: dict[str, tuple[int, int, int]] = {}  # path -> size, time in ns and inode as on disk
+        self._either: dict[str, tuple[bytes, ...]] = {}  # path -> what a save that failed may have left there
         self._place: tuple[int, int] | None = None  # device and inode of the folder
         self._kept: dict[str, tuple[object, str]] = {}  # path -> (part, file under kept/)
         self._kept_digest = ""  # of the note of the edits kept last
@@ -284,6 +285,7 @@ class Folder:
                 raise
         self._written = {path: (parts.get(path), data) for path, data in texts.items()}
         self._note_states(files)
+        self._either.clear()
         self.on_disk = project
         self._format_on_disk = FORMAT
         self.forget_kept()
@@ -306,8 +308,10 @@ class Folder:
     def _distrust(self, texts: dict[str, bytes]) -> None:
         """After a save that failed nobody knows which files are on disk: all are written anew the next
         time, and edits are kept whole."""
+        for path, data in (*self.texts().items(), *texts.items()):
+            if data:
+                self._either[path] = tuple({*self._either.get(path, ()), data})
         self._written = dict.fromkeys((*self._written, *texts), (None, b""))
-        self._states.clear()
 
     def _state_of(self, path: str) -> tuple[int, int, int] | None:
         try:
@@ -344,7 +348,8 @@ class Folder:
                 gone.append(path)
             elif now != state:
                 try:
-                    same = read_file(self.path / path) == self._written[path][1]
+                    ours = (self._written[path][1], *self._either.get(path, ()))
+                    same = read_file(self.path / path) in ours
                 except OSError:
                     same = False
                 if same:
@@ -359,6 +364,7 @@ class Folder:
         ours = {i: path for i, path in self._paths.items() if i not in other._paths and path not in there}
         self._paths = {**ours, **other._paths}
         self._written, self._states = dict(other._written), dict(other._states)
+        self._either.clear()
         self._format_on_disk, self.on_disk = other._format_on_disk, other.on_disk
 
     def _check_place(self) -> None:
