@@ -36,8 +36,8 @@ def test_forty_sheets_follow_a_recipe_in_three_gestures(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     sheets = hands.session.project.sheets
     hands.session.choose_sheets(tuple(s.id for s in sheets))  # one: all of the Shelf
-    hands.qtbot.wait(20)
     line = tune_stage(hands).line
+    hands.wait(lambda: line._chips.count() > 2)  # the art is looked at beside the window
     smooth = next(
         line._chips.itemAt(i).widget()
         for i in range(line._chips.count())

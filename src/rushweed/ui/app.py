@@ -13,6 +13,7 @@ from rushweed.app.excepthook import FaultKeeper
 from rushweed.app.log import start_log
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.store.folder import Folder
+from rushweed.ui.garbage import GarbageTimer
 from rushweed.ui.icons import Icons
 from rushweed.ui.jobs import JobPool
 from rushweed.ui.session import open_session
@@ -33,6 +34,9 @@ class Application:
 
     def __init__(self, app: QApplication) -> None:
         self.app = app
+        if app.findChild(GarbageTimer) is None:
+            GarbageTimer(app)
+        sys.setswitchinterval(0.001)  # the window waits no longer than that for work beside it
         self.settings = settings()
         self.icons = Icons()
         self.look = Look(self.settings.value("dusk", False, type=bool))

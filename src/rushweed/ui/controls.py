@@ -17,7 +17,16 @@ from PyQt6.QtGui import (
     QPen,
     QPolygonF,
 )
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QSizePolicy,
+    QSplitter,
+    QSplitterHandle,
+    QWidget,
+)
 
 from rushweed.ui.icons import Icons
 from rushweed.ui.theme import Look
@@ -348,3 +357,23 @@ def tag(painter: QPainter, look: Look, x: float, y: float, text: str, rust: bool
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
     painter.restore()
     return box
+
+
+class Splitter(QSplitter):
+    """Parts in edges that can be dragged, each a rule of 1 px."""
+
+    def __init__(self, look: Look, way: Qt.Orientation) -> None:
+        super().__init__(way)
+        self.look = look
+
+    def createHandle(self) -> QSplitterHandle:
+        return _Edge(self)
+
+
+class _Edge(QSplitterHandle):
+    def __init__(self, splitter: Splitter) -> None:
+        super().__init__(splitter.orientation(), splitter)
+        self._look = splitter.look
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), self._look.colour("rule"))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import contextlib
 import logging
 import threading
+from collections import deque
 from collections.abc import Callable
+from functools import cache, partial
 from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtBoundSignal, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 
@@ -19,31 +20,38 @@ class Cancelled(Exception):
     """Raised inside work whose person changed their mind."""
 
 
+class _Mail(QObject):
+    """Brings calls from the threads of jobs to the window's thread. There is one, never destroyed: a
+    signal of an object that goes while its delivery is under way would call what is gone."""
+
+    arrived = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.arrived.connect(self._call)
+
+    def _call(self, call: Callable[[], object]) -> None:
+        call()
+
+
+@cache
+def _mail() -> _Mail:
+    """Made by the first pool, on the window's thread."""
+    return _Mail()
+
+
 class Job(QObject):
-    """One piece of work. All signals arrive on the window's thread; a cancelled job reports nothing more."""
+    """One piece of work. All signals are sent on the window's thread; a cancelled job reports no more."""
 
     progress = pyqtSignal(float, str)
     done = pyqtSignal(object)
     failed = pyqtSignal(object)
     ended = pyqtSignal()
-    _result = pyqtSignal(object)
-    _fault = pyqtSignal(object)
 
     def __init__(self, label: str, writes: bool, slow: bool = False) -> None:
         super().__init__()
         self.label, self.writes, self.slow = label, writes, slow
         self._stop = threading.Event()
-        self._result.connect(self._deliver)
-        self._fault.connect(self._report)
-
-    def _deliver(self, result: object) -> None:
-        """On the window's thread: a result that came too late is dropped."""
-        if not self.cancelled:
-            self.done.emit(result)
-
-    def _report(self, error: RushweedError) -> None:
-        if not self.cancelled:
-            self.failed.emit(error)
 
     def cancel(self) -> None:
         self._stop.set()
@@ -56,7 +64,14 @@ class Job(QObject):
         """Called by the work: reports, and leaves it by Cancelled if it is no longer wanted."""
         if self._stop.is_set():
             raise Cancelled
-        self.progress.emit(share, words)
+        _mail().arrived.emit(partial(self.progress.emit, share, words))
+
+    def _send(self, signal: pyqtBoundSignal, value: object) -> None:
+        """Called by the work's thread: a result that comes too late is dropped."""
+        _mail().arrived.emit(lambda: None if self.cancelled else signal.emit(value))
+
+    def _send_end(self) -> None:
+        _mail().arrived.emit(self.ended.emit)
 
 
 class _Runner(QRunnable):
@@ -66,30 +81,21 @@ class _Runner(QRunnable):
 
     def run(self) -> None:
         job = self.job
-        with contextlib.suppress(RuntimeError):  # the window went while the work was under way
-            self._work(job)
-
-    def _work(self, job: Job) -> None:
-        if job.cancelled:
-            job.ended.emit()
-            return
         try:
-            result = self.work(job)
+            if not job.cancelled:
+                job._send(job.done, self.work(job))
         except Cancelled:
             pass
         except RushweedError as error:
-            job._fault.emit(error)
+            job._send(job.failed, error)
         except Exception as error:  # a defect of ours: tell it in a sentence, keep the window alive
-            job._fault.emit(
-                RushweedError(
-                    f"{job.label} stopped on a fault of Rushweed ({type(error).__name__}: {error}).",
-                    "Nothing was changed; the log says more.",
-                )
+            told = RushweedError(
+                f"{job.label} stopped on a fault of Rushweed ({type(error).__name__}: {error}).",
+                "Nothing was changed; the log says more.",
             )
+            job._send(job.failed, told)
             log.exception("%s failed", job.label)
-        else:
-            job._result.emit(result)
-        job.ended.emit()
+        job._send_end()
 
 
 class JobPool(QObject):
@@ -110,6 +116,8 @@ class JobPool(QObject):
         self._files = QThreadPool()
         self._files.setMaxThreadCount(1)
         self._running: set[Job] = set()
+        self._over: deque[Job] = deque(maxlen=64)  # kept until their own threads have let them go
+        _mail()
         self._waiting: list[_Runner] = []
 
     def start(
@@ -121,21 +129,26 @@ class JobPool(QObject):
         stale: Callable[[], bool] | None = None,
         writes: bool = False,
         slow: bool = False,
+        after_ms: int = 0,
     ) -> Job:
-        """Begin when the window's thread is next idle.
+        """Begin when the window's thread is next idle, and `after_ms` have passed.
 
         On the window's thread `done` gets the result, unless it is `stale` by then; `failed` gets the error,
         which is told to the person where there is no `failed`. Nothing is tried again by itself.
         """
         job = Job(label, writes, slow)
         self._running.add(job)
-        job.ended.connect(lambda: self._running.discard(job))
+        job.ended.connect(lambda: self._end(job))
         if done is not None:
             job.done.connect(lambda result: None if stale is not None and stale() else done(result))
         job.failed.connect(failed if failed is not None else self.unheard.emit)
         self._waiting.append(_Runner(job, work))
-        QTimer.singleShot(0, self._launch)
+        QTimer.singleShot(after_ms, self._launch)
         return job
+
+    def _end(self, job: Job) -> None:
+        self._running.discard(job)
+        self._over.append(job)
 
     @property
     def running(self) -> set[Job]:

@@ -39,6 +39,7 @@ TITLES = {
     "ship": "Ship",
 }
 STAGES = tuple(TITLES)
+KEEP_AFTER_MS = 30  # an edit is painted before it is put on disk
 
 
 class Notice(NamedTuple):
@@ -93,6 +94,7 @@ class Session(QObject):
         self.cell_ids: tuple[str, ...] = ()
         self._by_id: tuple[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = ((), {})
         self._chosen: tuple[object, object, list[Cell]] = (None, None, [])
+        self._last: tuple[list[Cell] | None, Cell | None] = (None, None)  # the cell last selected of some
         self._shape_index: int | None = None
         self.level_id = project.levels[0].id if project.levels else ""
         self.layer_id = self._first_layer()
@@ -170,8 +172,11 @@ class Session(QObject):
     @property
     def cell(self) -> Cell | None:
         """The cell last selected."""
-        by_id = {c.id: c for c in self.cells}
-        return next((by_id[i] for i in reversed(self.cell_ids) if i in by_id), None)
+        cells = self.cells
+        if self._last[0] is not cells:
+            by_id = {c.id: c for c in cells}
+            self._last = (cells, next((by_id[i] for i in reversed(self.cell_ids) if i in by_id), None))
+        return self._last[1]
 
     @property
     def shape_index(self) -> int | None:
@@ -519,7 +524,8 @@ class Session(QObject):
             else:
                 self.folder.forget_kept()
 
-        self.jobs.start("Keeping", work, lambda _n: self._kept(None), self._kept, writes=True)
+        done = lambda _n: self._kept(None)  # noqa: E731
+        self.jobs.start("Keeping", work, done, self._kept, writes=True, after_ms=KEEP_AFTER_MS)
 
     def _kept(self, fault: RushweedError | None) -> None:
         self._keeping = False

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 
 @dataclass(frozen=True)
@@ -66,6 +66,11 @@ class Look(QObject):
         super().__init__()
         self.dusk = dusk
         self._colours: dict[str, QColor] = {}
+        self._parts: list[QWidget] = []
+        self._stale: list[QWidget] = []
+        self._turn = QTimer(self)
+        self._turn.setInterval(0)
+        self._turn.timeout.connect(self._dress_next)
         self._read()
 
     def _read(self) -> None:
@@ -103,8 +108,25 @@ class Look(QObject):
             font.setWeight(QFont.Weight.Bold)
         return font
 
+    def dress(self, part: QWidget) -> None:
+        """Give a part of a window the rules for standard widgets, now and whenever the theme changes."""
+        self._parts.append(part)
+        part.destroyed.connect(lambda: self._forget(part))
+        part.setStyleSheet(self.rules())
+
+    def _forget(self, part: QWidget) -> None:
+        self._parts = [p for p in self._parts if p is not part]
+        self._stale = [p for p in self._stale if p is not part]
+
+    def _dress_next(self) -> None:
+        """One part a turn of the event loop: all at once would take half a second."""
+        if not self._stale:
+            self._turn.stop()
+            return
+        self._stale.pop().setStyleSheet(self.rules())
+
     def apply(self) -> None:
-        """Give the application its palette, font and the rules for standard widgets."""
+        """Give the application its palette and font, and each part the rules, those that are seen first."""
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         palette = QPalette()
@@ -119,14 +141,16 @@ class Look(QObject):
             palette.setColor(role, self.colour(name))
         app.setPalette(palette)
         app.setFont(self.font())
-        app.setStyleSheet(self._rules())
+        self._stale = sorted(self._parts, key=lambda part: part.isVisible())
+        self._turn.start()
 
-    def _rules(self) -> str:
+    def rules(self) -> str:
+        """The style sheet for standard widgets."""
         c = self.names
         mono = ", ".join(f'"{name}"' for name in MONO)
         return f"""
         QWidget {{ color: {c.ink}; }}
-        QMainWindow, QDialog {{ background: {c.paper}; }}
+        QDialog {{ background: {c.paper}; }}
         QToolTip {{ background: {c.raised}; color: {c.ink}; border: 1px solid {c.rule}; padding: 3px 6px; }}
         QLineEdit {{ background: {c.raised}; border: 1px solid {c.rule}; border-radius: 3px;
             padding: 0 6px; selection-background-color: {c.rust_wash}; selection-color: {c.ink}; }}
@@ -160,7 +184,6 @@ class Look(QObject):
             margin: 2px 0; }}
         QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
             background: none; border: none; width: 0; height: 0; }}
-        QSplitter::handle {{ background: {c.rule}; }}
         QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
         QListView {{ background: {c.raised}; border: none; outline: 0; }}
         QLabel[role="quiet"] {{ color: {c.quiet}; font-size: 12px; }}

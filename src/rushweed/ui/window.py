@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 from rushweed.core.document.errors import RushweedError
 from rushweed.ui.actions import Commands
 from rushweed.ui.autosave import Autosave
+from rushweed.ui.controls import Splitter
 from rushweed.ui.desk.canvas import Desk, ZoomControl
 from rushweed.ui.desk.tools import ToolColumn
 from rushweed.ui.earlier import EarlierSaves
@@ -79,10 +80,11 @@ class Window(QMainWindow):
             made.desk = self.desk
             made.build()
             self._stages[key] = made
-            self._options.addWidget(made.option_line)
-            self._cards.addWidget(made.card)
-            if made.proposal_line is not None:
-                self._proposals.addWidget(made.proposal_line)
+            pages = (made.option_line, made.card, made.proposal_line)
+            for stack, page in zip((self._options, self._cards, self._proposals), pages, strict=True):
+                if page is not None:
+                    stack.addWidget(page)
+                    self.look.dress(page)
         return made
 
     @property
@@ -97,6 +99,8 @@ class Window(QMainWindow):
             self.finder = Finder(self.look, self.commands, self)
             self.autosave = Autosave(self.session, self.settings)
             self.earlier = EarlierSaves(self.session, self)
+            for part in (self.finder, self.earlier):
+                self.look.dress(part)
             self.desk.images.ready = True
             self._add_commands()
             self._repaint()
@@ -132,7 +136,8 @@ class Window(QMainWindow):
         line.setContentsMargins(8, 8, 8, 8)
         line.setSpacing(8)
         line.addWidget(self._options, 1)
-        line.addWidget(ZoomControl(look, icons, self.desk))
+        zoom = ZoomControl(look, icons, self.desk)
+        line.addWidget(zoom)
         self._proposals.setFixedHeight(32)
         for lines in (self._options, self._proposals):
             lines.setMinimumWidth(1)
@@ -162,16 +167,18 @@ class Window(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        for part in (self.rail, self.recovery, self.notice):
-            column.addWidget(part)
+        for above in (self.rail, self.recovery, self.notice):
+            column.addWidget(above)
         column.addWidget(self.across, 1)
         column.addWidget(self.findings)
+        panels = (self.shelf, self.strip, self.tray, self.timeline, self.proof, self.findings)
+        for part in (self.rail, self.recovery, self.notice, self.tool_column, zoom, *panels):
+            look.dress(part)
         self.setCentralWidget(whole)
         self.setMinimumSize(1000, 640)
 
-    @staticmethod
-    def _splitter(way: Qt.Orientation, *parts: QWidget, sizes: tuple[int, ...]) -> QSplitter:
-        made = QSplitter(way)
+    def _splitter(self, way: Qt.Orientation, *parts: QWidget, sizes: tuple[int, ...]) -> QSplitter:
+        made = Splitter(self.look, way)
         made.setHandleWidth(1)
         made.setChildrenCollapsible(False)
         for part in parts:
@@ -220,6 +227,7 @@ class Window(QMainWindow):
 
     def _menu(self, at: QPointF) -> None:
         menu = QMenu(self)
+        menu.setStyleSheet(self.look.rules())
         for group in (
             ("file.new", "file.open", "file.demo", "file.save", "file.recovered"),
             ("gather.add", "gather.unused", "paint.new", "ship.ship"),
@@ -379,6 +387,7 @@ class Window(QMainWindow):
     def _ask_to_save(self) -> bool:
         """Save, leave the edits or stay; returns whether the window may close."""
         box = QMessageBox(self)
+        box.setStyleSheet(self.look.rules())
         box.setWindowTitle("Rushweed")
         box.setText(f"{self.session.project.name} has edits that are not saved.")
         save = box.addButton("Save and close", QMessageBox.ButtonRole.AcceptRole)

@@ -184,6 +184,10 @@ class Stock:
         """Something found once from a sheet's pixels, and remembered under `name` until they change."""
         return self.remembered((name, sheet.source.key), lambda: found(self.pixels_or_blank(sheet)))
 
+    def known_fact(self, name: str, sheet: Sheet) -> object | None:
+        """What `fact` has found already, else None."""
+        return self._facts.get((name, sheet.source.key))
+
     def remembered(self, key: tuple[str, ...], find: Callable[[], Fact]) -> Fact:
         """Something found once and remembered under a key."""
         if key not in self._facts:

@@ -267,6 +267,7 @@ class Folder:
             if path not in self._written or self._written[path][1] != data
         }
         files |= {path: None for path in self._written if path not in texts}
+        self._check_place()
         outside, gone = self._changed_outside()
         if outside:
             raise ChangedOutside(self.path.name, outside)
@@ -278,7 +279,6 @@ class Folder:
         if changed or kept or (self.work / PROMISE).exists():
             back_up(self.path, self.work, self._written, self._format_on_disk)
             try:
-                self._check_place()
                 write_together(self.path, self.work, {**kept, **files}, {note: digest})
             except StoreError:
                 self._distrust(texts)

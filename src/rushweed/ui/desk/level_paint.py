@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections import OrderedDict
 
 import numpy as np
@@ -28,7 +29,8 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.view import View
 
-MOST_FRESH = 96  # chunks drawn anew each time, so that the window never stands still
+FRESH = 6  # chunks that are drawn anew each time; more only while there is time,
+FRESH_S = 0.02  # so that the window never stands still
 MOST_BYTES = 384 * 1024 * 1024
 PATCH = 64  # more changed cells than this are drawn anew with their chunk
 
@@ -53,7 +55,7 @@ class LevelPainter:
         self._images: OrderedDict[tuple[str, int, int, int, frozenset[int]], tuple[Chunk, QImage]] = (
             OrderedDict()
         )
-        self._fresh, self.unfinished = 0, False
+        self._fresh, self._until, self.unfinished = 0, 0.0, False
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
@@ -97,7 +99,7 @@ class LevelPainter:
     def paint(self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level) -> None:
         """Draw all layers that are shown, from far to near, inside `room` (screen px). Where much of it is
         not drawn yet, some is left for the next time, and `unfinished` says so."""
-        self._fresh, self.unfinished = 0, False
+        self._fresh, self._until, self.unfinished = 0, time.perf_counter() + FRESH_S, False
         tiles = self.prepare(project, level)
         for layer in level.layers:
             if not layer.shown or layer.opacity_percent <= 0:
@@ -222,7 +224,7 @@ class LevelPainter:
             self._images.move_to_end(key)
             return known[1]
         self._fresh += 1
-        if self._fresh > MOST_FRESH:
+        if self._fresh > FRESH and time.perf_counter() > self._until:
             self.unfinished = True
             return None if known is None else known[1]
         patch = known is not None and shrink == 0 and not left_out

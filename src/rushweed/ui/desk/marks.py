@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QImage, QPainter, QPen
+from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 
 from rushweed.core.cut.grid import Grid
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
 
+MOST_SMOOTH = 400  # plumb marks that are drawn with smooth edges
 MOST_CROSSES = 4000
 
 
@@ -219,16 +220,30 @@ def paint_hover(painter: QPainter, view: View, rect: tuple[int, int, int, int], 
 
 def paint_plumb(painter: QPainter, at: QPointF, top: float, look: Look, active: bool = False) -> None:
     """The plumb mark of a pivot: a hairline down from `top` to a small triangle whose tip is the point."""
+    paint_plumbs(painter, [(at, top)], look, active)
+
+
+def paint_plumbs(
+    painter: QPainter, marks: Sequence[tuple[QPointF, float]], look: Look, active: bool = False
+) -> None:
+    """Any number of plumb marks at once, each a point and the height its hairline begins at."""
+    half = 5 if active else 4
+    lines, tips = [], QPainterPath()
+    tips.setFillRule(Qt.FillRule.WindingFill)
+    for at, top in marks:
+        x, y = at.x(), at.y()
+        lines.append(QLineF(x, min(top, y - 18), x, y - 8))
+        tips.moveTo(x - half, y - 9)
+        tips.lineTo(x + half, y - 9)
+        tips.lineTo(x, y)
+        tips.closeSubpath()
     colour = look.colour("art_rust" if active else "art_ink")
     painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    top = min(top, at.y() - 18)
-    painter.setPen(QPen(look.colour("art_paper", 0.55), 3))
-    painter.drawLine(QPointF(at.x(), top), QPointF(at.x(), at.y() - 8))
-    painter.setPen(QPen(colour, 1))
-    painter.drawLine(QPointF(at.x(), top), QPointF(at.x(), at.y() - 8))
-    painter.setPen(QPen(look.colour("art_paper"), 1.5))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, len(marks) <= MOST_SMOOTH)
+    for shade, wide in ((look.colour("art_paper", 0.55), 3), (colour, 1)):
+        painter.setPen(QPen(shade, wide))
+        draw_lines(painter, lines)
+    painter.setPen(QPen(look.colour("art_paper"), 1.5 if len(marks) <= MOST_SMOOTH else 1))
     painter.setBrush(colour)
-    half = 5 if active else 4
-    painter.drawPolygon(QPointF(at.x() - half, at.y() - 9), QPointF(at.x() + half, at.y() - 9), at)
+    painter.drawPath(tips)
     painter.restore()

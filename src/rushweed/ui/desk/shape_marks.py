@@ -13,12 +13,14 @@ from rushweed.core.document.model import Cell, Shape, Side
 from rushweed.core.shape.primitives import corners
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.marks import draw_lines
+from rushweed.ui.desk.paths import rings_path
 from rushweed.ui.desk.view import View
 from rushweed.ui.theme import Look
 
 MANY = 500  # cells from which shapes are laid down as stamps
 MOST_STAMPS = 300  # different ones
 MOST_POLYGONS = 20_000
+SMALL_PX = 16  # of a cell on screen, below which neither hatch nor casing can be seen
 STAMP_RIM = 9  # px around a cell for combs and casings
 Placed = tuple[Shape, float, float]  # a shape and the px of its cell's top left
 
@@ -34,6 +36,7 @@ class ShapeMarks:
         self._stamp_of: dict[str, tuple[Cell, float, float, QImage]] = {}
         self._stamps_for: object = None
         self._polygons: dict[Shape, QPolygonF] = {}
+        self._whole: tuple[Sequence[Cell], dict[str, QPainterPath], list[Placed]] | None = None
 
     def _hatch_brush(self) -> QPixmap:
         if self._hatch is None:
@@ -98,9 +101,44 @@ class ShapeMarks:
 
     def paint_cells(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
         """Draw the shapes of cells. Where there are many and they are mostly alike, each different one is
-        drawn once and laid down as a stamp."""
-        if len(cells) <= MANY or not self._lay_stamps(painter, view, cells):
+        drawn once and laid down as a stamp; else all are drawn as one, with plainer outlines."""
+        if len(cells) <= MANY:
             self.paint(painter, view, [(s, c.rect[0], c.rect[1]) for c in cells for s in c.shapes])
+        elif not self._lay_stamps(painter, view, cells):
+            self._paint_whole(painter, view, cells)
+
+    def _paint_whole(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
+        """The paths are made once for the same list of cells, in sheet px."""
+        if self._whole is None or self._whole[0] is not cells:
+            placed = [(s, c.rect[0], c.rect[1]) for c in cells for s in c.shapes]
+            made = {}
+            for role in ("solid", "one-way", "sensor"):
+                mine = [one for one in placed if one[0].role == role]
+                made[role] = rings_path([corners(s) for s, _x, _y in mine], [(x, y) for _s, x, y in mine])
+            self._whole = (cells, made, [one for one in placed if one[0].role == "one-way"])
+        _cells, made, one_way = self._whole
+        place = QTransform(view.zoom, 0, 0, view.zoom, view.offset.x(), view.offset.y())
+        paths = {role: place.map(path) for role, path in made.items()}
+        small = cells[0].rect[3] * view.zoom < SMALL_PX
+        solid = self.look.colour("art_solid", 0.3) if small else self._hatch_brush()
+        sensor = self.look.colour("art_sensor", 0.3) if small else self._dot_brush()
+        painter.save()
+        painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
+        painter.fillPath(paths["solid"], QBrush(solid))
+        painter.fillPath(paths["sensor"], QBrush(sensor))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for role, colour in (("solid", "art_solid"), ("one-way", "art_oneway"), ("sensor", "art_sensor")):
+            if paths[role].isEmpty():
+                continue
+            if not small:
+                painter.setPen(QPen(self.look.colour("art_casing", 0.82), 1))
+                painter.drawPath(paths[role].translated(1, 1))  # a wide pen would take ten times as long
+            painter.setPen(QPen(self.look.colour(colour), 1))
+            painter.drawPath(paths[role])
+        if len(one_way) <= MANY:
+            rings = ((place.map(self._polygon(s).translated(x, y)), s.stops) for s, x, y in one_way)
+            self._comb(painter, [line for ring, stops in rings for line in comb(ring, stops)])
+        painter.restore()
 
     def _lay_stamps(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> bool:
         """False if there are too many different ones."""

@@ -49,6 +49,8 @@ class SheetPainter:
         self._checker = checker(look)
         self._grid: tuple[object, Grid | None] = (None, None)
         self._kept: tuple[object, np.ndarray] = (None, np.zeros((0, 2)))
+        self._chosen: tuple[object, np.ndarray] = (None, np.zeros((0, 4)))
+        self._chosen_boxes: tuple[object, list[QRectF]] = (None, [])
         self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
         self._sums: tuple[object, np.ndarray] = (None, np.zeros((1, 1), np.int32))
         self._faults: tuple[object, tuple[np.ndarray, np.ndarray] | None] = (None, None)
@@ -222,18 +224,34 @@ class SheetPainter:
     def selection(
         self, painter: QPainter, view: View, room: QRectF, chosen: list[Cell], hover: Cell | None
     ) -> None:
-        ids = {c.id for c in chosen}
-        if hover is not None and hover.id not in ids:
+        if hover is not None and all(hover.id != c.id for c in chosen):
             paint_hover(painter, view, hover.rect, self.look)
-        seen = [cell for cell in chosen if view.rect(*cell.rect).intersects(room)]
-        if len(seen) > MOST_MARKED:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.look.colour("art_rust", 0.4))
-            painter.drawRects(*(view.rect(*cell.rect) for cell in seen))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self._chosen[0] is not chosen:
+            self._chosen = (chosen, np.array([c.rect for c in chosen], float).reshape(-1, 4))
+        rects = self._chosen[1]
+        left, top = view.to_content(room.topLeft()).x(), view.to_content(room.topLeft()).y()
+        right, below = view.to_content(room.bottomRight()).x(), view.to_content(room.bottomRight()).y()
+        seen = np.flatnonzero(
+            (rects[:, 0] < right) & (rects[:, 0] + rects[:, 2] > left)
+            & (rects[:, 1] < below) & (rects[:, 1] + rects[:, 3] > top)
+        )  # fmt: skip
+        if len(seen) <= MOST_MARKED:
+            for n in seen.tolist():
+                paint_selected(painter, view, chosen[n].rect, self.look)
             return
-        for cell in seen:
-            paint_selected(painter, view, cell.rect, self.look)
+        painter.save()
+        painter.translate(view.offset)
+        painter.scale(view.zoom, view.zoom)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.look.colour("art_rust", 0.4))
+        painter.drawRects(*self._boxes(chosen))
+        painter.restore()
+
+    def _boxes(self, chosen: list[Cell]) -> list[QRectF]:
+        """The rects of very many selected cells, made once."""
+        if self._chosen_boxes[0] is not chosen:
+            self._chosen_boxes = (chosen, [QRectF(*c.rect) for c in chosen])
+        return self._chosen_boxes[1]
 
 
 class CellIndex:

@@ -8,8 +8,8 @@ from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
 from rushweed.core.document.errors import EditError
@@ -21,6 +21,7 @@ from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_
 from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.ui.beside import worked_out
 from rushweed.ui.controls import Check, button, label, row
+from rushweed.ui.desk.paths import rings_path
 from rushweed.ui.fields import NumbersField
 from rushweed.ui.jobs import Job
 from rushweed.ui.stages.base import many
@@ -31,6 +32,7 @@ if TYPE_CHECKING:
 AT_ONCE = 64  # cells that are outlined without leaving the window's thread
 STEPS = 4  # of the slider to a px
 MOST = 6  # px
+MOST_DASHED = 10_000  # corners of proposals that are drawn dashed and wide
 
 
 class Outlined(NamedTuple):
@@ -307,8 +309,10 @@ class FromPixels(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.translate(view.offset)
         painter.scale(view.zoom, view.zoom)
-        casing, pen = QPen(look.colour("art_casing", 0.7), 4), QPen(look.colour("art_straw"), 2)
-        pen.setDashPattern([3, 2])
+        wide = 2 if path.elementCount() <= MOST_DASHED else 1  # wide dashes take ten times as long
+        casing, pen = QPen(look.colour("art_casing", 0.7), 2 * wide), QPen(look.colour("art_straw"), wide)
+        if wide > 1:
+            pen.setDashPattern([3, 2])
         for each in (casing, pen):
             each.setCosmetic(True)
             painter.setPen(each)
@@ -318,14 +322,10 @@ class FromPixels(QWidget):
     def _path(self, sheet: Sheet) -> QPainterPath:
         """All open proposals in sheet px, made once."""
         if self._drawn is None or self._drawn[0] is not self.proposed or self._drawn[1] is not sheet.cells:
-            path = QPainterPath()
-            for cell in sheet.cells:
-                one = self.proposed.get(cell.id)
-                if one is None or cell.shapes:
-                    continue
-                x, y = cell.rect[:2]
-                for shape in one.shapes:
-                    path.addPolygon(QPolygonF([QPointF(x + px, y + py) for px, py in corners(shape)]))
-                    path.closeSubpath()
+            bare = ((cell, self.proposed.get(cell.id)) for cell in sheet.cells if not cell.shapes)
+            placed = [
+                (corners(s), cell.rect[:2]) for cell, one in bare if one is not None for s in one.shapes
+            ]
+            path = rings_path([ring for ring, _at in placed], [at for _ring, at in placed])
             self._drawn = (self.proposed, sheet.cells, path)
         return self._drawn[2]

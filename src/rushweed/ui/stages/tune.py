@@ -18,7 +18,7 @@ from rushweed.core.tune.units import plain
 from rushweed.ui.actions import Command
 from rushweed.ui.controls import Check, button, label, row, tag
 from rushweed.ui.desk.canvas import DeskEvent
-from rushweed.ui.desk.marks import paint_corners, paint_plumb
+from rushweed.ui.desk.marks import paint_corners, paint_plumbs
 from rushweed.ui.fields import ChoiceRow, NumbersField
 from rushweed.ui.stages.base import POINT, SheetStage, Tool, many, scrolled, shared
 from rushweed.ui.stages.tune_nine import NineCard, NineGuides
@@ -99,7 +99,6 @@ class TuneStage(SheetStage):
         cards = [self.units, self.nine, self.texture, self.recipes]
         self._pages.setCurrentIndex(cards.index(self._card()))
         self.session.proofs_nine = self.tool == "nine" and self.session.stage == "tune"
-        self._card().refresh()
         self.session.focused.emit()
 
     def _costs_ready(self) -> None:
@@ -241,6 +240,7 @@ class TuneStage(SheetStage):
         chosen = set(self.session.cell_ids)
         near = self.hovered.id if self.hovered else ""
         every = len(sheet.cells) <= 400 and (sheet.cells[0].rect[3] if sheet.cells else 0) * view.zoom >= 40
+        marks: dict[bool, list[tuple[QPointF, float]]] = {False: [], True: []}
         for cell in sheet.cells:
             mine = cell.id in chosen
             if not (mine or every or cell.id == near):
@@ -250,8 +250,9 @@ class TuneStage(SheetStage):
             if not box.adjusted(-40, -40, 40, 40).intersects(room):
                 continue
             tip = view.to_screen(x + cell.pivot[0], y + cell.pivot[1])
-            top = box.top() if mine else max(box.top(), tip.y() - 22)
-            paint_plumb(painter, tip, top, self.look, mine)
+            marks[mine].append((tip, box.top() if mine else max(box.top(), tip.y() - 22)))
+        for mine, found in marks.items():
+            paint_plumbs(painter, found, self.look, mine)
         last = self.session.cell
         if last is not None:
             self._unit_box(painter, sheet, last)

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Codec, Project, Recipe
+from rushweed.core.document.model import Codec, Project, Recipe, Sheet
 from rushweed.core.tune import recipe as recipes
-from rushweed.core.tune.art import art_of
+from rushweed.core.tune.art import Art, art_of
 from rushweed.core.tune.codec.compress import CODECS, WORDS
 from rushweed.ui.controls import Check, Chip, IconButton, Rule, button, emptied, label, row
 from rushweed.ui.fields import ChoiceRow, NumbersField, PickBox, TextField
@@ -36,7 +36,8 @@ class RecipeLine(QWidget):
     def refresh(self) -> None:
         sheet, sheets = self.session.sheet, self.session.sheets
         known = recipes.recipes_of(self.session.project)
-        key = (sheet.source.key if sheet else "", tuple(s.tune.recipe for s in sheets), known)
+        art = self.session.stock.known_fact("art", sheet) if sheet else None
+        key = (sheet.source.key if sheet else "", tuple(s.tune.recipe for s in sheets), known, art)
         if key == self._key:
             return
         self._key = key
@@ -44,7 +45,9 @@ class RecipeLine(QWidget):
         self._chips.addWidget(label("Recipe", "quiet"))
         if sheet is None:
             return
-        art = self.session.stock.fact("art", sheet, art_of)
+        if not isinstance(art, Art):
+            self._look_at(sheet)
+            return
         fit = recipes.CRISP.id if art.pixel else recipes.SMOOTH.id
         used = {s.tune.recipe for s in sheets}
         chosen = next(iter(used)) if len(used) == 1 else None
@@ -67,6 +70,13 @@ class RecipeLine(QWidget):
             keep.clicked.connect(self.stage.save_recipe)
             self._chips.addWidget(keep)
         self._chips.addStretch(1)
+
+    def _look_at(self, sheet: Sheet) -> None:
+        """Find out what art it is beside the window, then show the chips."""
+        stock = self.session.stock
+        self.session.jobs.start(
+            "Looking at the art", lambda _job: stock.fact("art", sheet, art_of), lambda _art: self.refresh()
+        )
 
 
 def words_of(recipe: Recipe) -> str:
