@@ -6,10 +6,18 @@ import logging
 import threading
 from collections import deque
 from collections.abc import Callable
-from functools import cache, partial
+from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtBoundSignal, pyqtSignal
+from PyQt6.QtCore import (
+    QCoreApplication,
+    QObject,
+    QRunnable,
+    QThreadPool,
+    QTimer,
+    pyqtBoundSignal,
+    pyqtSignal,
+)
 
 from rushweed.core.document.errors import RushweedError
 
@@ -21,23 +29,23 @@ class Cancelled(Exception):
 
 
 class _Mail(QObject):
-    """Brings calls from the threads of jobs to the window's thread. There is one, never destroyed: a
+    """Brings calls from the threads of jobs to the window's thread. It lives as long as the application: a
     signal of an object that goes while its delivery is under way would call what is gone."""
 
     arrived = pyqtSignal(object)
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject | None) -> None:
+        super().__init__(parent)
         self.arrived.connect(self._call)
 
     def _call(self, call: Callable[[], object]) -> None:
         call()
 
-
-@cache
-def _mail() -> _Mail:
-    """Made by the first pool, on the window's thread."""
-    return _Mail()
+    @classmethod
+    def of_application(cls) -> _Mail:
+        """The one of the application under way."""
+        app = QCoreApplication.instance()
+        return (app.findChild(cls) if app is not None else None) or cls(app)
 
 
 class Job(QObject):
@@ -48,8 +56,9 @@ class Job(QObject):
     failed = pyqtSignal(object)
     ended = pyqtSignal()
 
-    def __init__(self, label: str, writes: bool, slow: bool = False) -> None:
+    def __init__(self, label: str, mail: _Mail, writes: bool, slow: bool = False) -> None:
         super().__init__()
+        self._mail = mail
         self.label, self.writes, self.slow = label, writes, slow
         self._stop = threading.Event()
 
@@ -64,14 +73,14 @@ class Job(QObject):
         """Called by the work: reports, and leaves it by Cancelled if it is no longer wanted."""
         if self._stop.is_set():
             raise Cancelled
-        _mail().arrived.emit(partial(self.progress.emit, share, words))
+        self._mail.arrived.emit(partial(self.progress.emit, share, words))
 
     def _send(self, signal: pyqtBoundSignal, value: object) -> None:
         """Called by the work's thread: a result that comes too late is dropped."""
-        _mail().arrived.emit(lambda: None if self.cancelled else signal.emit(value))
+        self._mail.arrived.emit(lambda: None if self.cancelled else signal.emit(value))
 
     def _send_end(self) -> None:
-        _mail().arrived.emit(self.ended.emit)
+        self._mail.arrived.emit(self.ended.emit)
 
 
 class _Runner(QRunnable):
@@ -117,7 +126,7 @@ class JobPool(QObject):
         self._files.setMaxThreadCount(1)
         self._running: set[Job] = set()
         self._over: deque[Job] = deque(maxlen=64)  # kept until their own threads have let them go
-        _mail()
+        self._mail = _Mail.of_application()
         self._waiting: list[_Runner] = []
 
     def start(
@@ -136,7 +145,7 @@ class JobPool(QObject):
         On the window's thread `done` gets the result, unless it is `stale` by then; `failed` gets the error,
         which is told to the person where there is no `failed`. Nothing is tried again by itself.
         """
-        job = Job(label, writes, slow)
+        job = Job(label, self._mail, writes, slow)
         self._running.add(job)
         job.ended.connect(lambda: self._end(job))
         if done is not None:

@@ -15,6 +15,8 @@ from rushweed.demo.project import build
 from rushweed.ui.app import Application
 from rushweed.ui.window import Window
 
+LONGEST_S = 60.0  # that a compression is waited for
+
 
 def settle(app: QApplication, seconds: float = 0.5) -> None:
     """Let background work finish and the window draw."""
@@ -108,10 +110,10 @@ def _texture(window: Window) -> None:
     window.stage("tune").use("texture")
     window.proof.controls.compare = True
     window.proof.controls.set(backdrop="light")
-    app = QApplication.instance()
-    while (
-        isinstance(app, QApplication) and session.sheet and not session.textures.cost(session.sheet, "etc2")
-    ):
+    app, sheet = QApplication.instance(), session.sheet
+    assert isinstance(app, QApplication) and sheet is not None
+    end = time.monotonic() + LONGEST_S
+    while not session.textures.cost(sheet, "etc2") and time.monotonic() < end:
         settle(app, 0.1)
 
 

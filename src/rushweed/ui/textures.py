@@ -68,8 +68,13 @@ class Textures(QObject):
             job = self._jobs[key] = self.jobs.start(
                 "Compressing", work, lambda made: self._keep(key, made), partial(self._failed, key), slow=True
             )
-            job.ended.connect(lambda: self._jobs.pop(key, None))
+            job.ended.connect(lambda: self._forget(key, job))
         return None
+
+    def _forget(self, key: object, job: Job) -> None:
+        """A job is over; another may be working on the same by now."""
+        if self._jobs.get(key) is job:
+            del self._jobs[key]
 
     def _failed(self, key: object, error: RushweedError) -> None:
         self._faults.add(key)
