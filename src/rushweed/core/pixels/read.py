@@ -18,11 +18,12 @@ from rushweed.core.store.files import read_file
 if TYPE_CHECKING:
     from PIL import Image
 
-STRIP_PX = 16 * 1024 * 1024  # px turned to RGBA at a time
+STRIP_PX = 1024 * 1024  # px turned to RGBA at a time
 MOST_SIDE = 16_384
 MOST_PIXELS = 256 * 1024 * 1024
 MOST_BYTES = 1024 * 1024 * 1024
 MOST_FRAMES = 10_000
+MAPPED = ("PNG", "JPEG", "BMP", "TGA")  # that are decoded where their px will stand
 FORMATS = ("PNG", "BMP", "GIF", "WEBP", "JPEG")  # TGA has no mark of its own: read only if its name says so
 ENDINGS = (".png", ".apng", ".bmp", ".gif", ".webp", ".tga", ".jpg", ".jpeg")
 KINDS = "PNG, BMP, GIF, WebP, TGA or JPEG"
@@ -144,8 +145,9 @@ def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...],
     skip = 1 if count > 1 and image.info.get("default_image") else 0  # shown only where nothing moves
     count -= skip
     if count <= 1:
-        image.seek(skip) if skip else image.load()
-        return _by_strips(image), (), 0
+        if skip:
+            image.seek(skip)
+        return _in_place(image), (), 0
     width, height = image.size
     columns = frame_columns(count, width, height)
     rows = -(-count // columns)
@@ -165,14 +167,23 @@ def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...],
     return sheet, tuple(times), columns
 
 
-def _by_strips(image: Image.Image) -> np.ndarray:
-    """The px of a picture, turned to RGBA strip by strip, so that a large one is in memory but twice."""
+def _in_place(image: Image.Image) -> np.ndarray:
+    """The px of a picture that is not decoded yet, uint8 (height, width, 4), in hardly more memory than they
+    take themselves.
+
+    Pillow decodes into the end of the array, 1, 2 or 4 bytes a px; from the top, strip by strip, that is
+    turned to RGBA. What is written never reaches past the strip that was just read.
+    """
+    from PIL import Image
+
     width, height = image.size
     out = np.empty((height, width, 4), np.uint8)
+    if image.format in MAPPED:
+        each = {"1": 1, "L": 1, "P": 1, "I;16": 2}.get(image.mode, 4)
+        end = out.reshape(-1)[(4 - each) * width * height :]
+        image.im = Image.core.map_buffer(end, image.size, "raw", 0, (image.mode, 0, 1))
+    image.load()
     rows = max(STRIP_PX // width, 1)
-    if rows >= height:
-        out[:] = np.asarray(_rgba(image))
-        return out
     for top in range(0, height, rows):
         bottom = min(top + rows, height)
         out[top:bottom] = np.asarray(_rgba(image.crop((0, top, width, bottom))))
