@@ -4,15 +4,25 @@ from __future__ import annotations
 
 import argparse
 import random
+import shutil
 import tempfile
 import time
 from pathlib import Path
 
 from rushweed.core.level.edit import add_level
+from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder
 from rushweed.demo.project import build
+from tests.attacks.bytes import attack_bytes
+from tests.attacks.edits import attack_edits
 from tests.attacks.projects import attack
 from tests.attacks.test_disk_faults import disk_fault
+from tests.attacks.test_kills import kills
+
+ORDER = (
+    "wild projects", "runs on a failing disk", "wild projects", "runs on a failing disk", "wild projects",
+    "runs on a failing disk", "rounds of edits", "rounds of bytes", "kills", "kills", "kills", "kills",
+)  # fmt: skip
 
 
 def main() -> None:
@@ -20,7 +30,10 @@ def main() -> None:
     asked.add_argument("--minutes", type=float, default=5)
     asked.add_argument("--seed", type=int, default=int(time.time()))
     words = asked.parse_args()
-    end, seed, counts = time.monotonic() + 60 * words.minutes, words.seed, {"disk": 0, "projects": 0}
+    end, seed = time.monotonic() + 60 * words.minutes, words.seed
+    counts = dict.fromkeys(
+        ("runs on a failing disk", "wild projects", "rounds of edits", "rounds of bytes"), 0
+    )
     slowest = 0.0
     with tempfile.TemporaryDirectory() as name:
         home = Path(name)
@@ -29,21 +42,29 @@ def main() -> None:
         for level in ("pier", "marsh", "quay"):
             project, _made = add_level(project, level, (8, 8))
         folder.save(project)
+        shutil.copytree(home / "master", home / "edited")
+        shutil.copytree(home / "master", home / "killed")
+        game = Folder(home / "edited")
+        base, stock = game.open(), Stock(home / "edited")
+        attacks = {
+            "wild projects": lambda: attack(home / "master", seed),
+            "runs on a failing disk": lambda: disk_fault(home / "small", home, random.Random(seed)),
+            "rounds of edits": lambda: attack_edits(game, base, stock, seed),
+            "rounds of bytes": lambda: attack_bytes(home / "master", home / "small", seed),
+            "kills": lambda: kills(home / "killed", random.Random(seed), 1),
+        }
         while time.monotonic() < end:
+            kind = ORDER[seed % len(ORDER)]
             began = time.monotonic()
             try:
-                if seed % 2:
-                    attack(home / "master", seed)
-                    counts["projects"] += 1
-                else:
-                    disk_fault(home / "small", home, random.Random(seed))
-                    counts["disk"] += 1
+                attacks[kind]()
             except BaseException:
-                print(f"found by --seed {seed}", flush=True)
+                print(f"found by --seed {seed} in {kind}", flush=True)
                 raise
+            counts[kind] += 1
             slowest = max(slowest, time.monotonic() - began)
             seed += 1
-    runs = f"{counts['disk']} runs on a failing disk and {counts['projects']} wild projects"
+    runs = ", ".join(f"{count} {kind}" for kind, count in counts.items())
     print(f"{runs} from seed {words.seed}: nothing lost, no fault, the slowest {slowest:.1f} s.")
 
 

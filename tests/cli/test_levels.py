@@ -12,6 +12,7 @@ from rushweed.core.document.edit import rename_cell
 from rushweed.core.level.chunks import cell_at
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.store.folder import Folder
+from rushweed.core.store.saves import saves_of
 from tests.cli.test_cli import run
 from tests.conftest import named
 
@@ -140,3 +141,14 @@ def test_mistakes_are_one_sentence(game: Path, words: tuple[str, ...]) -> None:
     done = run(*words[:at], game, *words[at:])
     assert done.returncode == 2 and len(done.stderr.strip().splitlines()) == 1, done
     assert {p: p.read_bytes() for p in game.rglob("*.json")} == before
+
+
+def test_a_script_s_saves_can_be_gone_back_to(game: Path) -> None:
+    folder = Folder(game)
+    before = saves_of(folder)
+    assert len(before) >= 3, "gathered, and cut twice"
+    ok("cut", game, "tiles", "--grid", "16")
+    newest = saves_of(folder)[0]
+    assert newest.path not in [save.path for save in before]
+    assert len(named(Folder(newest.path).open(), "tiles.png").cells) == 4
+    assert len(named(Folder(before[0].path).open(), "tiles.png").cells) == 16

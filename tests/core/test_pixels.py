@@ -1,6 +1,8 @@
 """Reading pictures, and what is refused."""
 
 import struct
+import subprocess
+import sys
 import zlib
 from collections.abc import Callable
 from pathlib import Path
@@ -141,3 +143,27 @@ def test_large_pictures_turned_strip_by_strip_are_the_same(
     whole = read_picture(path).rgba
     monkeypatch.setattr("rushweed.core.pixels.read.STRIP_PX", 100)
     assert (read_picture(path).rgba == whole).all()
+
+
+READS = """
+import sys
+from pathlib import Path
+from rushweed.core.pixels.read import read_bytes, decode
+import PIL.Image, PIL.PngImagePlugin, PIL.JpegImagePlugin
+def high() -> int:
+    return int(next(x for x in open("/proc/self/status") if x.startswith("VmHWM")).split()[1]) * 1024
+path = Path(sys.argv[1])
+data = read_bytes(path)
+Path("/proc/self/clear_refs").write_text("5")
+before = high()
+picture = decode(data, path.name)
+print((high() - before) / picture.rgba.nbytes)
+"""
+
+
+@pytest.mark.parametrize(("mode", "form"), [("RGBA", "png"), ("RGB", "png"), ("P", "png"), ("RGB", "jpg")])
+def test_a_large_picture_takes_hardly_more_memory_than_its_px(tmp_path: Path, mode: str, form: str) -> None:
+    path = tmp_path / f"large.{form}"
+    Image.new(mode, (6144, 6144), 7 if mode == "P" else tuple(range(9, 9 + len(mode)))).save(path)
+    ran = subprocess.run([sys.executable, "-c", READS, str(path)], capture_output=True, text=True, check=True)
+    assert float(ran.stdout) < 1.2

@@ -8,6 +8,7 @@ import typer
 
 from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_cells, find_sheet
 from rushweed.core.document.errors import EditError
+from rushweed.core.store.saves import save_and_remember
 
 
 @app.command()
@@ -46,7 +47,7 @@ def animate(
                 value = timeline.set_play(value, one, play)  # type: ignore[arg-type]
         if state:
             value = timeline.set_state(value, home.id, state, made[0])
-        folder.save(value)
+        save_and_remember(folder, value)
     for one in made:
         found = timeline.animation_of(value, one)
         print(f"{found.name}: {len(found.frames)} frames")

@@ -8,6 +8,7 @@ import typer
 
 from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_cells, find_sheet, pair
 from rushweed.core.document.errors import EditError
+from rushweed.core.store.saves import save_and_remember
 
 
 @app.command()
@@ -35,7 +36,7 @@ def autotile(
             value = change_set(value, made.id, by=by)
         begin = find_cells(value, first, home)[0] if first else home.cells[0]
         value = lay_template(value, made.id, home, begin.id, pair(size, "--size") if size else None)
-        folder.save(value)
+        save_and_remember(folder, value)
         made = set_of(value, made.id)
         missing = gaps(made)
     print(f"{made.name}: {len(made.tiles)} tiles, {len(missing)} cases without one.")

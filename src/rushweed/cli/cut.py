@@ -9,6 +9,7 @@ import typer
 from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_sheet, pair
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import CountCut, Cut, GridCut, PiecesCut
+from rushweed.core.store.saves import save_and_remember
 
 
 @app.command()
@@ -50,7 +51,7 @@ def cut(
         else:
             how = choices(pixels).best
         value = cut_sheet(value, found.id, how, pixels)
-        folder.save(value)
+        save_and_remember(folder, value)
         cells = find_sheet(value, found.id).cells
     if not isinstance(how, (GridCut, CountCut)):
         within = how.join if isinstance(how, PiecesCut) else 0

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 import typer
 
 from rushweed.cli.common import AsJson, ProjectPath, app, changing, errors_told
+from rushweed.core.store.saves import save_and_remember
 
 
 @app.command()
@@ -30,7 +31,7 @@ def gather(
         for batch in gathering.batches(files_in(files, results), not apart):
             results += [suited(value, r)._replace(picture=None) for r in gathering.take(batch)]
         value = add_gathered(value, results)
-        folder.save(value)
+        save_and_remember(folder, value)
     faults = [r for r in results if r.fault]
     if as_json:
         report: dict[str, Any] = {

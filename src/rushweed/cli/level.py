@@ -26,6 +26,7 @@ from rushweed.cli.common import (
 )
 from rushweed.core.document.errors import EditError, file_reason
 from rushweed.core.store.folder import Folder
+from rushweed.core.store.saves import save_and_remember
 
 if TYPE_CHECKING:
     from rushweed.core.document.model import Cell, Level, Project
@@ -55,7 +56,7 @@ def new(
             raise EditError(f"{view!r} is no view.", "Use side or top.")
         sides = pair(cell, "--cell"), pair(size, "--size")
         value, made = add_level(value, name, sides[0], view, sides[1])  # type: ignore[arg-type]
-        folder.save(value)
+        save_and_remember(folder, value)
     print(f"Level {find_level(value, made).name}: {sides[1][0]} x {sides[1][1]} cells of {cell} px.")
 
 
@@ -84,7 +85,7 @@ def layer(
         else:
             value, made = add_layer(value, found.id, name)
         value = change_layer(value, found.id, made, name=name, opacity_percent=opacity)
-        folder.save(value)
+        save_and_remember(folder, value)
     print(f"{found.name}: layer {name}.")
 
 
@@ -126,7 +127,7 @@ def paint(
             orientation = turn + (4 if mirror else 0)
             stamp = Stamp((find_tile(value, tile).id,), np.array([[1]]), np.array([[orientation]]))
             value = edit.paint(value, found.id, home.id, stamp, spots)
-        folder.save(value)
+        save_and_remember(folder, value)
     print(f"{found.name}, {home.name}: {len(spots[0])} cells {'erased' if erase else 'painted'}.")
 
 
@@ -185,7 +186,7 @@ def rows(
         found = find_level(value, level)
         home, (x, y) = find_layer(found, layer), pair(at, "--at")
         value = edit.paint(value, found.id, home.id, from_grid(grid), (np.array([x]), np.array([y])))
-        folder.save(value)
+        save_and_remember(folder, value)
     print(f"{found.name}, {home.name}: {wide} x {len(grid)} cells from {file}.")
 
 
@@ -206,7 +207,7 @@ def thing(
         what = find_animation(value, shows).id if known else find_tile(value, shows).id
         home = find_layer(found, layer or found.layers[-1].name)
         value, _made = place_thing(value, found.id, what, (x, y), home.id)
-        folder.save(value)
+        save_and_remember(folder, value)
     print(f"{found.name}: {shows} at {x}, {y} px.")
 
 
@@ -217,7 +218,7 @@ def start(project: ProjectPath, level: str, at: Annotated[str, typer.Option(meta
 
     with errors_told(), changing(project) as (folder, value):
         found, (x, y) = find_level(value, level), pair(at, "--at")
-        folder.save(set_start(value, found.id, x, y))
+        save_and_remember(folder, set_start(value, found.id, x, y))
     print(f"{found.name}: starts at {x}, {y} px.")
 
 

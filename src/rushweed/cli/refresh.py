@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 from rushweed.cli.common import AsJson, ProjectPath, app, changing, errors_told
+from rushweed.core.store.saves import save_and_remember
 
 
 @app.command()
@@ -17,7 +18,7 @@ def refresh(project: ProjectPath, as_json: AsJson = False) -> None:
     with errors_told(), changing(project) as (folder, value):
         stock, before = Stock(folder.path), value
         value, changed = renew(value, stock)
-        folder.save(value)
+        save_and_remember(folder, value)
         stock.seen.keep([s.source for s in value.sheets], stock.to_keep, prune=True)
     rows = []
     for sheet, found in changed:

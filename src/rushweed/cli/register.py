@@ -8,6 +8,7 @@ import typer
 
 from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_animation
 from rushweed.core.document.errors import EditError
+from rushweed.core.store.saves import save_and_remember
 
 MOVES = {"feet": "ground", "sideways": "sideways", "both": "both"}
 
@@ -47,7 +48,7 @@ def register(
             value = as_drawn(value, ids)
         else:
             value = set_shifts(value, shifts_for(held(), by, MOVES[move]))  # type: ignore[arg-type]
-        folder.save(value)
+        save_and_remember(folder, value)
         drifts = [drift_of(pixels, cell) for cell, pixels in held()]
     feet, middle = spread([d.feet for d in drifts]), spread([d.middle for d in drifts])
     print(f"{found.name}: feet drift by {feet:g} px, the middle by {middle:g} px now.")

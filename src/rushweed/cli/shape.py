@@ -8,6 +8,7 @@ import typer
 
 from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_cells, find_sheet, four
 from rushweed.core.document.errors import EditError
+from rushweed.core.store.saves import save_and_remember
 
 if TYPE_CHECKING:
     from rushweed.core.document.model import Cell, Project, Shape, Sheet
@@ -62,7 +63,7 @@ def shape(
             value = _from_pixels(value, home, chosen, stock, fill, (tolerance, threshold, vertices, convex))
             if outline:
                 value = set_role(value, ids, role, stops)  # type: ignore[arg-type]
-        folder.save(value)
+        save_and_remember(folder, value)
         shaped, bare = shaped_counts(value, home.id)
     print(f"{home.name}: {shaped} cells have shapes, {bare} have none.")
 

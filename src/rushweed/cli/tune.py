@@ -8,6 +8,7 @@ import typer
 
 from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_sheet, transfer_named
 from rushweed.core.document.errors import EditError
+from rushweed.core.store.saves import save_and_remember
 
 
 @app.command()
@@ -61,5 +62,5 @@ def tune(
         if transfer:
             fields["transfer"] = transfer_named(transfer)
         value = tune_sheets(value, ids, share, **fields)
-        folder.save(value)
+        save_and_remember(folder, value)
     print(f"Tuned {len(ids)} {'sheet' if len(ids) == 1 else 'sheets'}.")

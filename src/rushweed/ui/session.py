@@ -17,7 +17,7 @@ from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet,
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import ChangedOutside, Folder
 from rushweed.core.store.recovery import Recovered, answer, put_away, recover
-from rushweed.core.store.saves import remember
+from rushweed.core.store.saves import save_and_remember
 from rushweed.ui.gesture import Edit, Gesture
 from rushweed.ui.jobs import Job, JobPool
 from rushweed.ui.textures import Textures
@@ -472,17 +472,13 @@ class Session(QObject):
         project, edits = self.history.project, self.edits
         job = self.jobs.start(
             "Saving",
-            lambda job: self._written_and_remembered(project),
+            lambda _job: save_and_remember(self.folder, project),
             lambda _n: self._after_save(project, edits),
             self._save_failed,
             writes=True,
         )
         self.saved.emit()
         return job
-
-    def _written_and_remembered(self, project: Project) -> None:
-        if self.folder.save(project):
-            remember(self.folder, self.folder.texts())
 
     def _after_save(self, project: Project, edits: int) -> None:
         self.saving = False

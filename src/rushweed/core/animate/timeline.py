@@ -158,7 +158,8 @@ def rate_of(animation: Animation) -> float | None:
 def insert_frames(project: Project, animation_id: str, at: int, cell_ids: Sequence[str]) -> Project:
     """Put cells into an animation before place `at`; a cell may stand in it several times."""
     animation = animation_of(project, animation_id)
-    near = animation.frames[min(at, len(animation.frames)) - 1].ms if animation.frames else 100
+    at = min(max(at, 0), len(animation.frames))
+    near = animation.frames[at - 1].ms if animation.frames else 100
     fresh = tuple(Frame(cell, near) for cell in cell_ids)
     frames = (*animation.frames[:at], *fresh, *animation.frames[at:])
     return put_animation(project, replace(animation, frames=frames))

@@ -13,7 +13,8 @@ from rushweed.core.cut.heirs import Rect, recut
 from rushweed.core.cut.islands import EqualCell, equal_cells, pieces
 from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
-from rushweed.core.document.errors import CutError
+from rushweed.core.document.errors import CutError, EditError
+from rushweed.core.document.limits import MOST_SIDE
 from rushweed.core.document.model import Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
 
 
@@ -59,8 +60,12 @@ def equal_of(sheet: Sheet, cut: PiecesCut, rgba: np.ndarray) -> list[EqualCell]:
 
 
 def cut_as(project: Project, sheet_id: str, rects: Sequence[Rect]) -> Project:
-    """Give a sheet cells, x, y, w, h in px, that count as cut by hand; old ones keep their ids."""
+    """Give a sheet cells, x, y, w, h in px, that count as cut by hand; old ones keep their ids. Raises
+    EditError for one outside the picture."""
     sheet = sheet_of(project, sheet_id)
+    width, height = sheet.source.size
+    if any(x < 0 or y < 0 or w < 1 or h < 1 or x + w > width or y + h > height for x, y, w, h in rects):
+        raise EditError(f"A cell would lie outside {sheet.name}.", "Keep every cell within the picture.")
     return put_sheet(project, replace(sheet, cut=HandCut(), cells=recut(sheet, rects), waste_accepted=False))
 
 
@@ -73,6 +78,8 @@ def leave_out(
     if before is None:
         return project
     chosen = set(spots)
+    if any(min(spot) < 0 or max(spot) > MOST_SIDE for spot in chosen):
+        raise EditError("There is no such place in the grid.", "Choose a cell of the sheet.")
     left_out = set(before.left_out) - chosen
     kept = set(before.kept) - chosen
     if out:

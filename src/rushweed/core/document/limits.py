@@ -8,12 +8,19 @@ import math
 import msgspec
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Level, TileLayer, Tiles
+from rushweed.core.document.model import Animation, Cell, Level, Sheet, Source, TileLayer, Tiles
 
 FARTHEST = 1e9  # px or cells; no number of a project is larger
 LONGEST = 10_000  # letters of a text
 MOST_LOOKED_AT = 100  # parts of one kind that an edit changed: one that changes more gives all alike
 MOST_CELL_SIDE = 4096  # px of a level's cell
+MOST_LEVEL_SIDE = 16_384  # cells
+FARTHEST_CELL = 1 << 20
+FARTHEST_PIVOT = 1e6  # px
+LONGEST_MS = 3_600_000
+MOST_SIDE = 16_384  # px of a prepared picture
+MOST_GUTTER = 32  # px
+MOST_CHECKED = 1000  # cells of a sheet that one edit changed; all of them when it is written
 MOST_LEVEL_CELLS = 1 << 26  # of all tile layers of a level together
 
 
@@ -35,6 +42,7 @@ def check_values(old: object, new: object) -> None:
         same = type(old) is type(new)
         for name in new.__struct_fields__:
             check_values(getattr(old, name) if same else None, getattr(new, name))
+        _check_part(old, new)
     elif isinstance(new, tuple):
         before = old if isinstance(old, tuple) else ()
         if len(before) == len(new):
@@ -47,14 +55,114 @@ def check_values(old: object, new: object) -> None:
 
 
 def check_level(level: Level) -> None:
-    """Raises EditError for a level with more cells than can be held."""
+    """Raises EditError for a level with more cells than can be held, or none that can be."""
     layers = sum(isinstance(layer, TileLayer) for layer in level.layers)
-    cells = level.bounds[2] * level.bounds[3] * max(layers, 1)
+    check_extent(level.name, level.cell, level.bounds, layers)
+
+
+def check_extent(name: str, cell: tuple[int, int], bounds: tuple[int, int, int, int], layers: int) -> None:
+    """Raises EditError where a level's cell, px, or its bounds (left, top, columns, rows) are impossible."""
+    left, top, columns, rows = bounds
+    if min(cell) < 1 or max(cell) > MOST_CELL_SIDE:
+        raise EditError(f"{name} has cells of {cell[0]} x {cell[1]} px.", "Use 1 to 4096.")
+    if not (0 <= columns <= MOST_LEVEL_SIDE and 0 <= rows <= MOST_LEVEL_SIDE):
+        raise EditError(
+            f"{name} has {columns:,} x {rows:,} cells; {MOST_LEVEL_SIDE:,} a side are the most.",
+            "Make it smaller.",
+        )
+    if abs(left) > FARTHEST_CELL or abs(top) > FARTHEST_CELL:
+        raise EditError(f"{name} starts at cell {left}, {top}, too far away.", "Keep nearer to cell 0, 0.")
+    cells = columns * rows * max(layers, 1)
     if cells > MOST_LEVEL_CELLS:
         raise EditError(
-            f"{level.name} would have {cells:,} cells on {layers} layers; {MOST_LEVEL_CELLS:,} are the most.",
+            f"{name} has {cells:,} cells on {layers} layers; {MOST_LEVEL_CELLS:,} are the most.",
             "Make it smaller, or split it into several levels.",
         )
+
+
+def check_animation(animation: Animation) -> None:
+    """Raises EditError for times that cannot be."""
+    wrong = next((frame.ms for frame in animation.frames if not 1 <= frame.ms <= LONGEST_MS), None)
+    if wrong is not None:
+        raise EditError(f"{animation.name} has a frame of {wrong} ms.", "Use 1 ms to an hour.")
+    if animation.path is not None and not 1 <= animation.path.ms <= LONGEST_MS:
+        raise EditError(f"{animation.name} has a path of {animation.path.ms} ms.", "Use 1 ms to an hour.")
+
+
+def check_sheet(sheet: Sheet) -> None:
+    """Raises EditError for a sheet whose cells, source or settings are impossible."""
+    seen: set[str] = set()
+    for cell in (*sheet.cells, *(one.cell for one in sheet.aside)):
+        if cell.id in seen:
+            raise EditError(f"{sheet.name} has two cells with the id {cell.id}.", "Give one another id.")
+        seen.add(cell.id)
+    for cell in sheet.cells:
+        check_cell(cell, sheet.source.size)
+    for one in sheet.aside:
+        x, y, w, h = one.cell.rect
+        if max(abs(x), abs(y), w, h) > FARTHEST_CELL or min(w, h) < 1:
+            raise EditError(f"{one.cell.name}, kept aside, has an impossible place.", "Put its rect right.")
+    _check_source(sheet.source)
+    tune = sheet.tune
+    if not tune.ppu > 0:
+        raise EditError(f"{sheet.name} has {tune.ppu:g} pixels per unit.", "Use a number above 0.")
+    if not (0 <= tune.gutter <= MOST_GUTTER and 0 <= tune.limit <= MOST_SIDE):
+        raise EditError("An impossible gutter or page size.", f"Use 0 to {MOST_GUTTER} px, and 16 to 16384.")
+
+
+def check_cell(cell: Cell, size: tuple[int, int]) -> None:
+    """Raises EditError for a cell that does not lie in its picture of `size` px, or whose pivot or nine-slice
+    cannot be."""
+    x, y, w, h = cell.rect
+    if x < 0 or y < 0 or w < 1 or h < 1 or x + w > size[0] or y + h > size[1]:
+        raise EditError(
+            f"cell {cell.name} at {x}, {y}, {w} x {h} px lies outside its {size[0]} x {size[1]} px picture.",
+            "Put its rect right.",
+        )
+    if max(abs(cell.pivot[0]), abs(cell.pivot[1])) > FARTHEST_PIVOT:
+        raise EditError(f"cell {cell.name} has its pivot far outside.", "Put the pivot right.")
+    s = cell.stretch
+    if s is not None:
+        fits = s.left + s.right <= w and s.top + s.bottom <= h
+        if min(s.left, s.top, s.right, s.bottom) < 0 or not fits:
+            raise EditError(f"cell {cell.name} has nine-slice margins that do not fit.", "Mend them.")
+
+
+def _check_source(source: Source) -> None:
+    crop = source.crop or (0, 0, 1, 1)
+    if source.columns < 0 or min(crop[:2]) < 0 or min(crop[2:]) < 1:
+        raise EditError("Its frames are laid out in an impossible way.", "Gather the pictures again.")
+    if max(crop) > MOST_SIDE or source.columns > MOST_SIDE or not _is_size(source.size):
+        raise EditError("Its picture is of an impossible size.", "Gather the pictures again.")
+    for step in source.steps:
+        numbers = (getattr(step, "factor", 1), *getattr(step, "size", ()))
+        shades = (getattr(step, "tolerance", 0), *getattr(step, "colour", ()))
+        shades += tuple(v for pair in getattr(step, "pairs", ()) for colour in pair for v in colour)
+        turns = (getattr(step, "hue", 0), getattr(step, "saturation", 0), getattr(step, "lightness", 0))
+        wild = min(shades) < 0 or max(shades) > 255 or max(map(abs, turns)) > 360
+        wild = wild or max(map(abs, getattr(step, "start", (0,)))) > MOST_SIDE
+        if wild or min(numbers) < 1 or max(numbers) > MOST_SIDE:
+            raise EditError("A preparation step has an impossible number.", "Put it right.")
+
+
+def _is_size(size: tuple[int, int]) -> bool:
+    return min(size) >= 1 and max(size) <= 1 << 20
+
+
+def _check_part(old: object, new: object) -> None:
+    """A changed part of a project as a whole; of a sheet that stays itself only what changed in it."""
+    if isinstance(new, Level):
+        check_level(new)
+    elif isinstance(new, Animation):
+        check_animation(new)
+    elif isinstance(new, Sheet):
+        if not isinstance(old, Sheet) or len(old.cells) != len(new.cells):
+            check_sheet(new)
+            return
+        fresh = [b for a, b in zip(old.cells, new.cells, strict=True) if a is not b]
+        for cell in fresh if len(fresh) < MOST_CHECKED else fresh[:: len(fresh) // MOST_CHECKED]:
+            check_cell(cell, new.source.size)
+        check_sheet(msgspec.structs.replace(new, cells=()))
 
 
 def _check_text(text: str) -> None:

@@ -8,10 +8,18 @@ from typing import Any, Literal
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id, kept_ids, layer_of, level_of, put_layer, put_level
+from rushweed.core.document.edit import (
+    cells_by_id,
+    kept_ids,
+    layer_of,
+    level_of,
+    put_layer,
+    put_level,
+    sheet_of,
+)
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.limits import MOST_CELL_SIDE
+from rushweed.core.document.limits import FARTHEST_CELL, MOST_CELL_SIDE, MOST_LEVEL_SIDE
 from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, View
 from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.brush import Spots, flood, same
@@ -60,7 +68,7 @@ def add_layer(project: Project, level_id: str, name: str, at: int | None = None)
 def add_backdrop(project: Project, level_id: str, sheet_id: str, parallax: float, top: float) -> Project:
     """Put a sheet behind everything, repeated across."""
     level = level_of(project, level_id)
-    name = next(s.name for s in project.sheets if s.id == sheet_id)
+    name = sheet_of(project, sheet_id).name
     name = unique_name(re.sub(r"\.\w+$", "", name), (item.name for item in level.layers))
     layer = BackdropLayer(new_id(), name, sheet_id, parallax, top)
     return put_level(project, replace(level, layers=(layer, *level.layers)))
@@ -215,7 +223,7 @@ def paint_pattern(
             if share.sum() <= 0:
                 raise EditError("Every weight is 0, so nothing can be scattered.", "Raise one of them.")
             share = share / share.sum()
-        drawn = np.random.default_rng(scatter).choice(len(filled), size=xs.size, p=share)
+        drawn = np.random.default_rng(abs(scatter)).choice(len(filled), size=xs.size, p=share)
         slots = stamp.slots[filled[drawn, 0], filled[drawn, 1]]
         turns = stamp.turns[filled[drawn, 0], filled[drawn, 1]]
     used = slots > 0
@@ -296,6 +304,16 @@ def take(
     return region(layer.tiles, left, top, columns, rows)
 
 
+def _area_of(area: tuple[int, int, int, int]) -> tuple[int, int, int, int]:
+    """The same; raises EditError for one that no level can have."""
+    left, top, columns, rows = area
+    if not (1 <= columns <= MOST_LEVEL_SIDE and 1 <= rows <= MOST_LEVEL_SIDE):
+        raise EditError(f"An area of {columns} x {rows} cells cannot be.", "Select one in the level.")
+    if max(abs(left), abs(top)) > FARTHEST_CELL:
+        raise EditError(f"Cell {left}, {top} is too far away.", "Select an area in the level.")
+    return area
+
+
 def move_region(
     project: Project,
     level_id: str,
@@ -308,7 +326,7 @@ def move_region(
     """Move (or copy) the tiles of an area (left, top, columns, rows) by cells; empty cells of the area
     leave what they land on as it was."""
     level, layer = painted_layer(project, level_id, layer_id)
-    left, top, columns, rows = area
+    left, top, columns, rows = _area_of(area)
     held = region(layer.tiles, left, top, columns, rows)
     ys, xs = np.nonzero(held)
     values = held[ys, xs]
@@ -329,7 +347,7 @@ def rearrange_region(
 ) -> tuple[Project, tuple[int, int, int, int]]:
     """Mirror, flip or turn the tiles of an area in place; returns the project and the new area."""
     level, layer = painted_layer(project, level_id, layer_id)
-    left, top, columns, rows = area
+    left, top, columns, rows = _area_of(area)
     stamp = from_level(level.table, region(layer.tiles, *area))
     stamp = {"mirror": stamp.mirrored, "flip": stamp.flipped, "turn": stamp.turned}[how]()
     ys, xs = np.mgrid[top : top + rows, left : left + columns]

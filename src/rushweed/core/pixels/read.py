@@ -178,8 +178,8 @@ def _in_place(image: Image.Image) -> np.ndarray:
 
     width, height = image.size
     out = np.empty((height, width, 4), np.uint8)
-    if image.format in MAPPED:
-        each = {"1": 1, "L": 1, "P": 1, "I;16": 2}.get(image.mode, 4)
+    if image.format in MAPPED and image.mode != "1":
+        each = {"L": 1, "P": 1, "I;16": 2}.get(image.mode, 4)
         end = out.reshape(-1)[(4 - each) * width * height :]
         image.im = Image.core.map_buffer(end, image.size, "raw", 0, (image.mode, 0, 1))
     image.load()

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import change_cells, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Cell, Project, Role, Shape, Sheet, Side
-from rushweed.core.shape.primitives import check, common, flipped, mirrored, turned
+from rushweed.core.shape.primitives import COMMON, check, common, flipped, mirrored, turned
 
 
 def change_shapes(
@@ -44,7 +44,10 @@ def change_shapes(
 def give_common(
     project: Project, cell_ids: Collection[str], name: str, role: Role = "solid", stops: Side = "top"
 ) -> Project:
-    """Give cells one common shape in place of what they have, each in its own size."""
+    """Give cells one common shape in place of what they have, each in its own size. Raises EditError for a
+    name that no common shape has."""
+    if name not in COMMON:
+        raise EditError(f"There is no common shape {name!r}.", f"Use {', '.join(COMMON)}.")
     return change_shapes(
         project, cell_ids, lambda c: _with(c, (common(name, (c.rect[2], c.rect[3]), role, stops),))
     )

@@ -39,16 +39,26 @@ def trait_of(project: Project, trait_id: str) -> Trait:
 
 
 def add_trait(project: Project, name: str, kind: str, choices: tuple[str, ...] = ()) -> tuple[Project, Trait]:
-    """A trait of the person's own."""
+    """A trait of the person's own. Raises EditError for a kind that there is not."""
+    _check_kind(kind)
     name = unique_name(name.strip() or "trait", {t.name for t in traits_of(project)})
     trait = Trait(new_id(), name, kind, choices if kind == "choice" else ())  # type: ignore[arg-type]
     return replace(project, traits=(*project.traits, trait)), trait
+
+
+KINDS = ("yes-no", "number", "choice", "sides")
+
+
+def _check_kind(kind: str) -> None:
+    if kind not in KINDS:
+        raise EditError(f"There is no trait of the kind {kind!r}.", f"Use {', '.join(KINDS)}.")
 
 
 def change_trait(project: Project, trait_id: str, **fields: Any) -> Project:
     """Rename a trait or change its choices. Raises EditError for a name that is taken."""
     trait = trait_of(project, trait_id)
     new = replace(trait, **fields)
+    _check_kind(new.kind)
     taken = {t.name for t in traits_of(project) if t.id != trait_id}
     if not new.name.strip() or new.name in taken:
         raise EditError(f"A trait cannot be called {new.name!r}.", "Use a name that no other has.")

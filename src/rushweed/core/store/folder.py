@@ -16,7 +16,7 @@ import msgspec
 
 from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
-from rushweed.core.document.limits import check_values
+from rushweed.core.document.limits import check_sheet, check_values
 from rushweed.core.document.model import FORMAT, Animation, Level, Project, Sheet
 from rushweed.core.store.files import (
     PROMISE,
@@ -422,6 +422,8 @@ class Folder:
         check_values(known[0] if known else None, part)  # what could not be opened again is not written
         if isinstance(part, Animation):
             return animation_text(part)
+        if isinstance(part, Sheet):
+            check_sheet(part)
         return sheet_text(part) if isinstance(part, Sheet) else level_text(part)
 
     def _path_of(self, kind: str, part_id: str, name: str) -> str:

@@ -3,25 +3,24 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import Any
 
 import msgspec
 
-from rushweed.core.document.errors import StoreError
-from rushweed.core.document.limits import MOST_CELL_SIDE, MOST_LEVEL_CELLS
+from rushweed.core.document.errors import EditError, StoreError
+from rushweed.core.document.limits import check_animation, check_extent, check_sheet
 from rushweed.core.document.model import (
     FORMAT,
     Animation,
     AutoSet,
     BackdropLayer,
-    Cell,
     Group,
     Layer,
     Level,
     Project,
     Recipe,
     Sheet,
-    Source,
     Thing,
     TileLayer,
     Tiles,
@@ -32,8 +31,6 @@ from rushweed.core.store.level_text import rows_of, tiles_of
 
 MOST_BYTES = 512 * 1024 * 1024
 MOST_DEPTH = 32
-MOST_LEVEL_SIDE = 16_384
-MOST_SIDE = 16_384  # px of a prepared picture
 
 
 class Head(msgspec.Struct, frozen=True):
@@ -120,12 +117,16 @@ def animation_text(animation: Animation) -> bytes:
 
 def read_animation(data: bytes, place: str) -> Animation:
     animation: Animation = decode(data, Animation, place)
-    for frame in animation.frames:
-        if not 1 <= frame.ms <= 3_600_000:
-            raise StoreError(f"{place} has a frame of {frame.ms} ms.", "Use 1 ms to an hour.")
-    if animation.path is not None and not 1 <= animation.path.ms <= 3_600_000:
-        raise StoreError(f"{place} has a path of {animation.path.ms} ms.", "Use 1 ms to an hour.")
+    _within_limits(check_animation, animation, place)
     return animation
+
+
+def _within_limits(check: Callable[[Any], None], part: Any, place: str) -> None:
+    """What may not be in a project may not be in its files. Raises StoreError naming `place`."""
+    try:
+        check(part)
+    except EditError as error:
+        raise StoreError(f"{place}: {error.problem}", error.cure) from None
 
 
 def sheet_text(sheet: Sheet) -> bytes:
@@ -215,72 +216,14 @@ def _depth(data: bytes) -> int:
 
 def read_sheet(data: bytes, place: str) -> Sheet:
     sheet: Sheet = decode(data, Sheet, place)
-    width, height = sheet.source.size
-    seen: set[str] = set()
-    kept_aside = {one.cell.id for one in sheet.aside}
-    for cell in (*sheet.cells, *(one.cell for one in sheet.aside)):
-        x, y, w, h = cell.rect
-        if cell.id in seen:
-            raise StoreError(f"{place} has two cells with the id {cell.id}.", "Give one of them another id.")
-        seen.add(cell.id)
-        far = max(abs(x), abs(y), w, h) > 1 << 20
-        if cell.id in kept_aside and not far and w > 0 and h > 0:
-            continue
-        if x < 0 or y < 0 or w < 1 or h < 1 or x + w > width or y + h > height:
-            raise StoreError(
-                f"{place}: cell {cell.name} at {x}, {y}, {w} x {h} px lies outside its {width} x {height} px "
-                "picture.",
-                "Put its rect right.",
-            )
-        _check_numbers(cell, place)
     for path in sheet.source.files:
         if not _safe(path):
             raise StoreError(
                 f"{place} points to a picture outside the project folder, or to none: {path}.",
                 "Keep pictures under art/.",
             )
-    _check_source(sheet.source, place)
-    if not sheet.tune.ppu > 0:
-        raise StoreError(f"{place} has {sheet.tune.ppu:g} pixels per unit.", "Use a number above 0.")
-    if not (0 <= sheet.tune.gutter <= 32 and 0 <= sheet.tune.limit <= 16_384):
-        raise StoreError(
-            f"{place} has an impossible gutter or page size.", "Use 0 to 32 px, and 16 to 16384."
-        )
+    _within_limits(check_sheet, sheet, place)
     return sheet
-
-
-def _check_source(source: Source, place: str) -> None:
-    crop = source.crop or (0, 0, 1, 1)
-    if source.columns < 0 or min(crop[:2]) < 0 or min(crop[2:]) < 1:
-        raise StoreError(f"{place} lays its frames out in an impossible way.", "Gather the pictures again.")
-    if max(crop) > MOST_SIDE or source.columns > MOST_SIDE or not _is_size(source.size):
-        raise StoreError(f"{place} has a picture of an impossible size.", "Gather the pictures again.")
-    for step in source.steps:
-        numbers = (getattr(step, "factor", 1), *getattr(step, "size", ()))
-        shades = (getattr(step, "tolerance", 0), *getattr(step, "colour", ()))
-        shades += tuple(v for pair in getattr(step, "pairs", ()) for colour in pair for v in colour)
-        turns = (getattr(step, "hue", 0), getattr(step, "saturation", 0), getattr(step, "lightness", 0))
-        wild = min(shades) < 0 or max(shades) > 255 or max(map(abs, turns)) > 360
-        wild = wild or max(map(abs, getattr(step, "start", (0,)))) > MOST_SIDE
-        if wild or min(numbers) < 1 or max(numbers) > MOST_SIDE:
-            raise StoreError(f"{place} has a preparation step with an impossible number.", "Put it right.")
-
-
-def _is_size(size: tuple[int, int]) -> bool:
-    return min(size) >= 1 and max(size) <= 1 << 20
-
-
-def _check_numbers(cell: Cell, place: str) -> None:
-    for number in (*cell.pivot,):
-        if abs(number) > 1e6:
-            raise StoreError(f"{place}: cell {cell.name} has its pivot far outside.", "Put the pivot right.")
-    s = cell.stretch
-    if s is not None:
-        fits = s.left + s.right <= cell.rect[2] and s.top + s.bottom <= cell.rect[3]
-        if min(s.left, s.top, s.right, s.bottom) < 0 or not fits:
-            raise StoreError(
-                f"{place}: cell {cell.name} has nine-slice margins that do not fit.", "Mend them."
-            )
 
 
 def _safe(path: str) -> bool:
@@ -292,22 +235,8 @@ def _safe(path: str) -> bool:
 
 def read_level(data: bytes, place: str) -> Level:
     file: LevelFile = decode(data, LevelFile, place)
-    left, top, columns, rows = file.bounds
-    if min(file.cell) < 1 or max(file.cell) > MOST_CELL_SIDE:
-        raise StoreError(f"{place} has cells of {file.cell[0]} x {file.cell[1]} px.", "Use 1 to 4096.")
-    if not (0 <= columns <= MOST_LEVEL_SIDE and 0 <= rows <= MOST_LEVEL_SIDE):
-        raise StoreError(
-            f"{place} has {columns} x {rows} cells; {MOST_LEVEL_SIDE} a side is the most.",
-            "Put its bounds right.",
-        )
-    held = columns * rows * max(sum(isinstance(layer, TileRows) for layer in file.layers), 1)
-    if held > MOST_LEVEL_CELLS:
-        raise StoreError(
-            f"{place} has {held:,} cells on its layers; {MOST_LEVEL_CELLS:,} are the most.",
-            "Put its bounds right.",
-        )
-    if abs(left) > 1 << 20 or abs(top) > 1 << 20:
-        raise StoreError(f"{place} starts at cell {left}, {top}, too far away.", "Put its bounds right.")
+    layers_held = sum(isinstance(layer, TileRows) for layer in file.layers)
+    _within_limits(lambda f: check_extent(f.name, f.cell, f.bounds, layers_held), file, place)
     if file.view not in ("side", "top"):
         raise StoreError(f"{place} has the view {file.view!r}.", "Use side or top.")
     layers: list[Layer] = []

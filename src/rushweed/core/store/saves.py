@@ -50,6 +50,14 @@ def saves_of(folder: Folder) -> list[Save]:
     return sorted(found, key=lambda save: save.path.name, reverse=True)
 
 
+def save_and_remember(folder: Folder, project: Project) -> int:
+    """Save, and keep the save among the last ten; returns the number of files written. Raises StoreError."""
+    written = folder.save(project)
+    if written:
+        remember(folder, folder.texts())
+    return written
+
+
 def remember(folder: Folder, texts: Mapping[str, bytes], when: float | None = None) -> Save | None:
     """Keep a save beside the project, and drop those beyond ten; `texts` are its files by path. None where
     there is no room for it: the save itself stands without."""

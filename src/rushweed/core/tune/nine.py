@@ -46,7 +46,10 @@ def check_margins(cell: Cell, stretch: Stretch) -> None:
 
 
 def set_fill(project: Project, cell_ids: Collection[str], which: str, fill: Fill) -> Project:
-    """How one of `FILLS` fills its room; a cell without margins gets a third all round first."""
+    """How one of `FILLS` fills its room; a cell without margins gets a third all round first. Raises
+    EditError for a part that there is not."""
+    if which not in FILLS:
+        raise EditError(f"A nine-slice has no {which!r}.", f"Use {', '.join(FILLS)}.")
 
     def change(cell: Cell) -> Cell:
         return replace(cell, stretch=replace(cell.stretch or thirds(cell), **{which: fill}))
@@ -55,8 +58,14 @@ def set_fill(project: Project, cell_ids: Collection[str], which: str, fill: Fill
 
 
 def start(project: Project, cell_ids: Collection[str], margins: dict[str, Stretch]) -> Project:
-    """Give each cell the margins found for it."""
-    return change_cells(project, cell_ids, lambda c: replace(c, stretch=margins.get(c.id) or thirds(c)))
+    """Give each cell the margins found for it. Raises EditError where they do not fit."""
+
+    def change(cell: Cell) -> Cell:
+        stretch = margins.get(cell.id) or thirds(cell)
+        check_margins(cell, stretch)
+        return replace(cell, stretch=stretch)
+
+    return change_cells(project, cell_ids, change)
 
 
 def clear(project: Project, cell_ids: Collection[str]) -> Project:
