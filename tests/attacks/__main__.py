@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import argparse
+import os
 import random
 import shutil
+import subprocess
+import sys
 import tempfile
 import time
 from pathlib import Path
@@ -22,7 +25,17 @@ from tests.attacks.test_kills import kills
 ORDER = (
     "wild projects", "runs on a failing disk", "wild projects", "runs on a failing disk", "wild projects",
     "runs on a failing disk", "rounds of edits", "rounds of bytes", "kills", "kills", "kills", "kills",
+    "monkeys",
 )  # fmt: skip
+
+
+MONKEY = "import sys; from bench.monkey import rows; sys.exit(any(row.ratio for row in rows()))"
+
+
+def monkey(seed: int) -> None:
+    """Some steps at the window on each project, in a process of its own."""
+    steps = {"RUSHWEED_MONKEY_STEPS": "300", "RUSHWEED_MONKEY_SEED": str(seed)}
+    subprocess.run([sys.executable, "-c", MONKEY], env=os.environ | steps, check=True)
 
 
 def main() -> None:
@@ -52,6 +65,7 @@ def main() -> None:
             "rounds of edits": lambda: attack_edits(game, base, stock, seed),
             "rounds of bytes": lambda: attack_bytes(home / "master", home / "small", seed),
             "kills": lambda: kills(home / "killed", random.Random(seed), 1),
+            "monkeys": lambda: monkey(seed),
         }
         while time.monotonic() < end:
             kind = ORDER[seed % len(ORDER)]

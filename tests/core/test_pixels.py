@@ -167,3 +167,16 @@ def test_a_large_picture_takes_hardly_more_memory_than_its_px(tmp_path: Path, mo
     Image.new(mode, (6144, 6144), 7 if mode == "P" else tuple(range(9, 9 + len(mode)))).save(path)
     ran = subprocess.run([sys.executable, "-c", READS, str(path)], capture_output=True, text=True, check=True)
     assert float(ran.stdout) < 1.2
+
+
+def test_a_frame_that_says_it_is_larger_than_its_gif_is_refused(tmp_path: Path) -> None:
+    path = tmp_path / "a.gif"
+    frames = [Image.new("RGB", (20, 12), (90 * n, 20, 200)) for n in range(3)]
+    frames[0].save(path, save_all=True, append_images=frames[1:], duration=100)
+    data = bytearray(path.read_bytes())
+    whole = b"\x2c" + struct.pack("<HHHH", 0, 0, 20, 12)
+    second = data.index(whole, data.index(whole) + 1)
+    struct.pack_into("<HH", data, second + 5, 65_535, 65_535)
+    path.write_bytes(data)
+    with pytest.raises(PictureError, match="a.gif is damaged"):
+        read_picture(path)

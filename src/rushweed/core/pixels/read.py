@@ -145,8 +145,7 @@ def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...],
     skip = 1 if count > 1 and image.info.get("default_image") else 0  # shown only where nothing moves
     count -= skip
     if count <= 1:
-        if skip:
-            image.seek(skip)
+        _seek(image, skip, image.size)
         return _in_place(image), (), 0
     width, height = image.size
     columns = frame_columns(count, width, height)
@@ -160,11 +159,19 @@ def _pixels(image: Image.Image, name: str) -> tuple[np.ndarray, tuple[int, ...],
     sheet = np.zeros((rows * height, columns * width, 4), np.uint8)
     times = []
     for n in range(count):
-        image.seek(n + skip)
+        _seek(image, n + skip, (width, height))
         y, x = n // columns * height, n % columns * width
         sheet[y : y + height, x : x + width] = np.asarray(_rgba(image))
         times.append(round(float(image.info.get("duration") or 100)))
     return sheet, tuple(times), columns
+
+
+def _seek(image: Image.Image, frame: int, size: tuple[int, int]) -> None:
+    """Go to a frame. Raises ValueError where it is larger than the picture: a few bytes can say it has
+    billions of px."""
+    image.seek(frame)
+    if image.size != size:
+        raise ValueError
 
 
 def _in_place(image: Image.Image) -> np.ndarray:
