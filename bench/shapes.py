@@ -68,7 +68,7 @@ def overlay() -> Iterator[Row]:
     from rushweed.core.document.model import Box, Cell, Polygon
     from rushweed.ui.desk.shape_marks import ShapeMarks
     from rushweed.ui.desk.view import View
-    from rushweed.ui.theme import Look
+    from rushweed.ui.kit.theme import Look
 
     _app = QApplication.instance() or QApplication(["bench"])
     kinds = (

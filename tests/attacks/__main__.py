@@ -44,9 +44,7 @@ def main() -> None:
     asked.add_argument("--seed", type=int, default=int(time.time()))
     words = asked.parse_args()
     end, seed = time.monotonic() + 60 * words.minutes, words.seed
-    counts = dict.fromkeys(
-        ("runs on a failing disk", "wild projects", "rounds of edits", "rounds of bytes"), 0
-    )
+    counts = dict.fromkeys(ORDER, 0)
     slowest = 0.0
     with tempfile.TemporaryDirectory() as name:
         home = Path(name)

@@ -16,9 +16,9 @@ from rushweed.core.document.model import Animation
 from rushweed.core.document.model import Path as MovePath
 from rushweed.core.level.render import level_picture
 from rushweed.core.store.folder import Folder
-from rushweed.ui.stages.animate import AnimateStage
-from rushweed.ui.stages.base import cell_title, short
-from rushweed.ui.stages.paint import PaintStage
+from rushweed.ui.kit.text import cell_title, short
+from rushweed.ui.stages.animate.stage import AnimateStage
+from rushweed.ui.stages.paint.stage import PaintStage
 from tests.ui.conftest import LEFT, Hands
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -71,7 +71,7 @@ def test_it_plays_at_its_rate_while_the_desk_is_panned(hands: Hands, monkeypatch
     """Frames come up when the clock says so: ticks that come late skip frames and never slow the whole."""
     made = show(hands, "walk")
     now = 100.0
-    monkeypatch.setattr("rushweed.ui.stages.animate.time.monotonic", lambda: now)
+    monkeypatch.setattr("rushweed.ui.stages.animate.stage.time.monotonic", lambda: now)
     hands.keys("P")
     made._timer.stop()  # the test ticks itself, at odd times
     whole = sum(f.ms for f in animation(hands, "walk").frames)

@@ -11,9 +11,9 @@ from rushweed.core.level.chunks import cell_at
 from rushweed.core.shape import groups, traits
 from rushweed.core.shape.autotile import gaps
 from rushweed.ui.desk.images import array_of
-from rushweed.ui.stages.animate import AnimateStage
-from rushweed.ui.stages.paint import PaintStage
-from rushweed.ui.stages.shape import ShapeStage
+from rushweed.ui.stages.animate.stage import AnimateStage
+from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.shape.stage import ShapeStage
 from tests.joints import wrong_joints
 from tests.ui.conftest import LEFT, RIGHT, Hands
 
@@ -71,7 +71,7 @@ def test_a_trait_of_ones_own_is_made_and_given_to_the_selected(hands: Hands) -> 
 
 
 def _chip(stage: ShapeStage):  # type: ignore[no-untyped-def]
-    from rushweed.ui.controls import Chip
+    from rushweed.ui.kit.controls import Chip
 
     return stage.traits.findChildren(Chip)[0]
 

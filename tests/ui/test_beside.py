@@ -7,14 +7,14 @@ import pytest
 from rushweed.core.document.edit import rename
 from rushweed.core.document.model import Mirror, PiecesCut, Recolour
 from rushweed.core.shape.primitives import corners
-from rushweed.ui.controls import label, plain_tip
+from rushweed.ui.kit.controls import label, plain_tip
 from rushweed.ui.window import Window
 from tests.ui.conftest import Hands
 
 
 @pytest.fixture
 def all_long(monkeypatch: pytest.MonkeyPatch) -> None:
-    for stage in ("gather", "cut", "shape_pixels"):
+    for stage in ("gather.stage", "cut.stage", "shape.pixels"):
         monkeypatch.setattr(f"rushweed.ui.stages.{stage}.AT_ONCE", 0)
 
 

@@ -12,9 +12,9 @@ from PyQt6.QtCore import QPoint, Qt
 from bench.kinds import draw
 from rushweed.core.cut.take import Choices, Ranked
 from rushweed.core.document.model import CountCut, GridCut, HandCut, PiecesCut
-from rushweed.ui.controls import Chip
-from rushweed.ui.stages.cut import CutStage
-from rushweed.ui.stages.cut_proposals import Found
+from rushweed.ui.kit.controls import Chip
+from rushweed.ui.stages.cut.proposals import Found
+from rushweed.ui.stages.cut.stage import CutStage
 from tests.ui.conftest import Hands
 
 

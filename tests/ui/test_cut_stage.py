@@ -7,8 +7,8 @@ from PIL import Image
 from PyQt6.QtCore import Qt
 
 from rushweed.core.document.model import GridCut, GuidesCut, HandCut, PiecesCut
-from rushweed.ui.controls import Chip
-from rushweed.ui.stages.cut import CutStage
+from rushweed.ui.kit.controls import Chip
+from rushweed.ui.stages.cut.stage import CutStage
 from tests.ui.conftest import RIGHT, Hands
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier

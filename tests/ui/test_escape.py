@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.tune.edit import tune_sheets
-from rushweed.ui.fields import NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.window import Window
 from tests.ui.conftest import Hands
 

@@ -11,8 +11,8 @@ from PyQt6.QtGui import QGuiApplication, QImage
 
 from rushweed.core.document.model import Exchange, GridCut, KeyColour, Mirror, Recolour, Reduce, Turn
 from rushweed.core.store.folder import Folder
-from rushweed.ui.controls import Chip
-from rushweed.ui.stages.gather import GatherStage
+from rushweed.ui.kit.controls import Chip
+from rushweed.ui.stages.gather.stage import GatherStage
 from tests.core.test_gather import art, encoded, lit, moving
 from tests.ui.conftest import Hands
 

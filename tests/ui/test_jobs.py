@@ -7,8 +7,8 @@ import threading
 
 from pytestqt.qtbot import QtBot
 
-from rushweed.ui.garbage import GarbageTimer, collect_due
-from rushweed.ui.jobs import JobPool
+from rushweed.ui.session.garbage import GarbageTimer, collect_due
+from rushweed.ui.session.jobs import JobPool
 
 
 def test_the_end_of_a_job_whose_pool_is_gone_does_no_harm(qtbot: QtBot) -> None:

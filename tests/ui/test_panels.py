@@ -16,9 +16,9 @@ from rushweed.core.tune.edit import set_pivot_px
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.shape_marks import ShapeMarks, comb
 from rushweed.ui.desk.view import View
-from rushweed.ui.shelf import stage_states
-from rushweed.ui.stages.paint import PaintStage
-from rushweed.ui.theme import DAY, Look
+from rushweed.ui.kit.theme import DAY, Look
+from rushweed.ui.panels.shelf import stage_states
+from rushweed.ui.stages.paint.stage import PaintStage
 from tests.ui.conftest import Hands
 
 CTRL = Qt.KeyboardModifier.ControlModifier

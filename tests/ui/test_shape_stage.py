@@ -4,7 +4,7 @@ from PyQt6.QtCore import Qt
 
 from rushweed.core.document.model import Box, Circle, Polygon
 from rushweed.core.shape.primitives import area, corners
-from rushweed.ui.stages.shape import ShapeStage
+from rushweed.ui.stages.shape.stage import ShapeStage
 from tests.ui.conftest import Hands
 
 CTRL = Qt.KeyboardModifier.ControlModifier

@@ -12,12 +12,12 @@ from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.desk.images import array_of
-from rushweed.ui.stages.cut import CutStage
-from rushweed.ui.stages.gather import GatherStage
-from rushweed.ui.stages.paint import PaintStage
-from rushweed.ui.stages.shape import ShapeStage
-from rushweed.ui.stages.ship import ShipStage
-from rushweed.ui.stages.tune import TuneStage
+from rushweed.ui.stages.cut.stage import CutStage
+from rushweed.ui.stages.gather.stage import GatherStage
+from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.shape.stage import ShapeStage
+from rushweed.ui.stages.ship.stage import ShipStage
+from rushweed.ui.stages.tune.stage import TuneStage
 from tests.ui.conftest import RIGHT, Hands
 
 CTRL = Qt.KeyboardModifier.ControlModifier

@@ -12,9 +12,9 @@ from rushweed.core.document.model import Cell, Sheet, Source, Tune
 from rushweed.core.tune.sample import Placed, Texture, draw, texture_of
 from rushweed.core.tune.scene import Staging
 from rushweed.ui.desk.images import array_of
-from rushweed.ui.proof import DRIFT_PX, DRIFT_S, Proof, drift_at
-from rushweed.ui.stages.tune import TuneStage
-from rushweed.ui.textures import Textures
+from rushweed.ui.panels.proof import DRIFT_PX, DRIFT_S, Proof, drift_at
+from rushweed.ui.session.textures import Textures
+from rushweed.ui.stages.tune.stage import TuneStage
 from tests.ui.conftest import LEFT, Hands
 
 
@@ -71,8 +71,8 @@ def test_settings_are_kept_as_a_recipe_named_changed_and_taken_away(hands: Hands
     assert stage.tool == "recipes" and hands.session.project.recipes[0].gutter == 3
     own = hands.session.project.recipes[0]
     assert hands.sheet("wren.png").tune.recipe == own.id == stage.recipes.open
-    from rushweed.ui.controls import Check, IconButton
-    from rushweed.ui.fields import TextField
+    from rushweed.ui.kit.controls import Check, IconButton
+    from rushweed.ui.kit.fields import TextField
 
     card = stage.recipes
     name = next(f for f in card.findChildren(TextField) if f.text() == own.name)
@@ -344,7 +344,7 @@ def test_the_figure_and_the_backdrop_are_found_again(hands: Hands, proof: Proof)
     hands.type(proof.controls.figure, "1.75")
     proof.controls.set(backdrop="light")
     hands.window._remember()
-    from rushweed.ui.proof_controls import ProofControls
+    from rushweed.ui.panels.proof_controls import ProofControls
 
     other = ProofControls(hands.window.look, hands.window.icons)
     other.restore(hands.window.settings)

@@ -13,11 +13,11 @@ from rushweed.app.excepthook import FaultKeeper
 from rushweed.app.log import start_log
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.store.folder import Folder
-from rushweed.ui.garbage import GarbageTimer
-from rushweed.ui.icons import Icons
-from rushweed.ui.jobs import JobPool
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import open_session
-from rushweed.ui.theme import Look
+from rushweed.ui.session.garbage import GarbageTimer
+from rushweed.ui.session.jobs import JobPool
 from rushweed.ui.window import Window
 
 

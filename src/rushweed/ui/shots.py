@@ -65,7 +65,7 @@ def _cell(window: Window, sheet: str, *names: str) -> None:
 def _gather(window: Window) -> None:
     """The eel, half as its file is and half with its key colour made clear."""
     from rushweed.core.document.model import KeyColour
-    from rushweed.ui.stages.gather import GatherStage
+    from rushweed.ui.stages.gather.stage import GatherStage
 
     _cell(window, "eel.bmp")
     window.session.go("gather")
@@ -118,7 +118,7 @@ def _texture(window: Window) -> None:
 
 
 def _nine(window: Window) -> None:
-    from rushweed.ui.stages.tune import TuneStage
+    from rushweed.ui.stages.tune.stage import TuneStage
 
     window.proof.controls.compare = False
     window.proof.controls.set(backdrop="scene")

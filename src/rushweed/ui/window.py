@@ -23,28 +23,28 @@ from PyQt6.QtWidgets import (
 )
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.ui.actions import Commands
-from rushweed.ui.autosave import Autosave
-from rushweed.ui.controls import Splitter
+from rushweed.ui.commands.command import Commands
+from rushweed.ui.commands.finder import Finder
 from rushweed.ui.desk.canvas import Desk, ZoomControl
+from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tools import ToolColumn
-from rushweed.ui.earlier import EarlierSaves
-from rushweed.ui.finder import Finder
-from rushweed.ui.findings_bar import FindingsBar
-from rushweed.ui.icons import Icons
-from rushweed.ui.notice import NoticeStrip
-from rushweed.ui.outside import Outside
-from rushweed.ui.proof import Proof
-from rushweed.ui.rail import Rail
-from rushweed.ui.recovery import RecoveryStrip
+from rushweed.ui.kit.controls import Splitter
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.earlier import EarlierSaves
+from rushweed.ui.panels.findings_bar import FindingsBar
+from rushweed.ui.panels.notice import NoticeStrip
+from rushweed.ui.panels.proof import Proof
+from rushweed.ui.panels.rail import Rail
+from rushweed.ui.panels.recovery import RecoveryStrip
+from rushweed.ui.panels.shelf import Shelf
+from rushweed.ui.panels.strip import Strip
+from rushweed.ui.panels.timeline import Timeline
+from rushweed.ui.panels.tray import Tray
 from rushweed.ui.session import STAGES, TITLES, Session
-from rushweed.ui.shelf import Shelf
-from rushweed.ui.stages.base import Stage
-from rushweed.ui.strip import Strip
-from rushweed.ui.theme import Look
-from rushweed.ui.timeline import Timeline
-from rushweed.ui.tray import Tray
-from rushweed.ui.watch import Watch
+from rushweed.ui.session.autosave import Autosave
+from rushweed.ui.session.outside import Outside
+from rushweed.ui.session.watch import Watch
 from rushweed.ui.window_commands import window_commands
 
 
@@ -74,7 +74,7 @@ class Window(QMainWindow):
         """A stage, made when it is first wanted, so that the window opens with only the one it shows."""
         made = self._stages.get(key)
         if made is None:
-            module = importlib.import_module(f"rushweed.ui.stages.{key}")
+            module = importlib.import_module(f"rushweed.ui.stages.{key}.stage")
             made = getattr(module, f"{TITLES[key]}Stage")(self.session, self.look, self.icons)
             assert isinstance(made, Stage)
             made.desk = self.desk
@@ -264,7 +264,7 @@ class Window(QMainWindow):
             )
 
     def same_cut(self) -> None:
-        from rushweed.ui.stages.cut import CutStage
+        from rushweed.ui.stages.cut.stage import CutStage
 
         sheet, cut = self.session.sheet, self.stage("cut")
         assert isinstance(cut, CutStage)
@@ -342,7 +342,7 @@ class Window(QMainWindow):
         data = event.mimeData()
         urls = data.urls() if data is not None else []
         paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-        from rushweed.ui.stages.gather import GatherStage
+        from rushweed.ui.stages.gather.stage import GatherStage
 
         gather = self.stage("gather")
         assert isinstance(gather, GatherStage)

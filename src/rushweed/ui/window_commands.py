@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from rushweed.ui.actions import Command
+from rushweed.ui.commands.command import Command
 
 if TYPE_CHECKING:
     from rushweed.ui.window import Window

@@ -8,18 +8,18 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.ui.controls import HIGH, IconButton
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.desk.level_paint import LevelPainter
 from rushweed.ui.desk.rulers import THICK, Band
 from rushweed.ui.desk.sheet_paint import CellIndex, SheetPainter
 from rushweed.ui.desk.view import View
-from rushweed.ui.icons import Icons
+from rushweed.ui.kit.controls import HIGH, IconButton
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
-from rushweed.ui.theme import Look
 
 if TYPE_CHECKING:
-    from rushweed.ui.stages.base import Stage
+    from rushweed.ui.desk.stage import Stage
 
 
 class DeskEvent(NamedTuple):

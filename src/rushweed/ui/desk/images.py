@@ -9,7 +9,7 @@ from PyQt6.QtGui import QBrush, QImage, QPainter, QPixmap
 
 from rushweed.core.document.model import Sheet
 from rushweed.core.pixels.stock import Stock
-from rushweed.ui.theme import Look
+from rushweed.ui.kit.theme import Look
 
 KEPT = 48
 

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 from rushweed.core.cut.grid import Grid
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.desk.view import View
-from rushweed.ui.theme import Look
+from rushweed.ui.kit.theme import Look
 
 MOST_SMOOTH = 400  # plumb marks that are drawn with smooth edges
 MOST_CROSSES = 4000

@@ -13,7 +13,7 @@ from PyQt6.QtGui import QColor, QPainter, QPolygonF
 from rushweed.core.cut.grid import Grid
 from rushweed.core.tune.units import plain
 from rushweed.ui.desk.view import View
-from rushweed.ui.theme import Look
+from rushweed.ui.kit.theme import Look
 
 THICK = 24
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop

@@ -15,7 +15,7 @@ from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.marks import draw_lines
 from rushweed.ui.desk.paths import rings_path
 from rushweed.ui.desk.view import View
-from rushweed.ui.theme import Look
+from rushweed.ui.kit.theme import Look
 
 MANY = 500  # cells from which shapes are laid down as stamps
 MOST_STAMPS = 300  # different ones

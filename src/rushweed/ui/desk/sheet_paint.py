@@ -34,7 +34,7 @@ from rushweed.ui.desk.marks import (
     same_places,
 )
 from rushweed.ui.desk.view import View
-from rushweed.ui.theme import Look
+from rushweed.ui.kit.theme import Look
 
 WASTE = 0.74
 MOST_MARKED = 600  # selected cells that get marks of their own; more get a wash

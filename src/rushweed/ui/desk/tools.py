@@ -6,10 +6,10 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.ui.controls import IconButton, Rule, emptied
-from rushweed.ui.icons import Icons
-from rushweed.ui.stages.base import Stage
-from rushweed.ui.theme import Look
+from rushweed.ui.desk.stage import Stage
+from rushweed.ui.kit.controls import IconButton, Rule, emptied
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
 
 
 class ToolColumn(QWidget):

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.tune.edit import PLACES
-from rushweed.ui.fields import PickBox
-from rushweed.ui.theme import Look
+from rushweed.ui.kit.fields import PickBox
+from rushweed.ui.kit.theme import Look
 
 
 class PlaceBox(PickBox):

@@ -1,0 +1,115 @@
+"""What the Desk asks of the step of the work that it shows, and the tools it is worked with."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from PyQt6.QtCore import QObject, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtWidgets import QWidget
+
+from rushweed.ui.commands.command import Command
+from rushweed.ui.desk.rulers import Band
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
+from rushweed.ui.session import Session
+
+if TYPE_CHECKING:
+    from rushweed.ui.desk.canvas import Desk, DeskEvent
+
+
+class Tool(NamedTuple):
+    """A tool of a stage; `group` puts a rule between kinds."""
+
+    id: str
+    words: str
+    icon: str
+    key: str
+    help: str
+    group: int = 0
+
+
+class Stage(QObject):
+    """One step of the work. The Desk calls press, drag, release and hover; everything else is shown."""
+
+    key = ""
+    title = ""
+    tools: tuple[Tool, ...] = ()
+    ruler_unit = "px"
+    strip = "cells"  # what stands under the Desk: cells or tray
+    tool_changed = pyqtSignal()
+
+    def __init__(self, session: Session, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.session, self.look, self.icons = session, look, icons
+        self.desk: Desk
+        self.tool = self.tools[0].id if self.tools else ""
+        self.option_line = QWidget()
+        self.proposal_line: QWidget | None = None
+        self.card = QWidget()
+
+    def build(self) -> None:
+        """Make the option line and the card; called once, when the Desk is there."""
+
+    def refresh(self) -> None:
+        """Show the project and the selection as they are now."""
+
+    def commands(self) -> list[Command]:
+        return []
+
+    def entered(self) -> None:
+        """The stage has come into view."""
+
+    # -- what the Desk asks --------------------------------------------------------------------------
+
+    def view_key(self) -> str:
+        """Names what is shown, or is empty when there is nothing."""
+        return ""
+
+    def content(self) -> QRectF:
+        return QRectF(0, 0, 1, 1)
+
+    def empty_words(self) -> tuple[str, str]:
+        return "", ""
+
+    def paint(self, painter: QPainter, room: QRectF) -> None: ...
+
+    def ruler(self, band: Band) -> None: ...
+
+    def describe(self, at: DeskEvent) -> str:
+        return ""
+
+    def dirty(self, old: object, new: object) -> QRectF | None:
+        """The part of the Desk an edit changes, screen px, or None for all of it."""
+        return None
+
+    def hover_region(self) -> QRectF | None:
+        """The part of the Desk the last pointer move changes, or None for all of it."""
+        return None
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ArrowCursor if self.tool == "point" else Qt.CursorShape.CrossCursor
+
+    def press(self, at: DeskEvent) -> None: ...
+
+    def drag(self, at: DeskEvent) -> None: ...
+
+    def release(self, at: DeskEvent) -> None: ...
+
+    def hover(self, at: DeskEvent) -> None: ...
+
+    def leave(self) -> None: ...
+
+    def cancel(self) -> None:
+        self.session.preview(None)
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        return False
+
+    def use(self, tool: str) -> None:
+        if tool != self.tool:
+            self.cancel()
+            self.tool = tool
+            self.tool_changed.emit()
+            self.desk.setCursor(self.cursor())
+            self.desk.update()

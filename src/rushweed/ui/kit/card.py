@@ -1,0 +1,61 @@
+"""A panel of rows under a head, and how it scrolls."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from rushweed.ui.kit.controls import label, row
+from rushweed.ui.kit.fields import ChoiceRow
+from rushweed.ui.kit.theme import Look
+
+
+class Card(QWidget):
+    """A panel of rows under a head: a label column of 72 px and fields."""
+
+    def __init__(self, look: Look, title: str) -> None:
+        super().__init__()
+        self.look = look
+        self.head = label(title, "head")
+        self.what = label("", "quiet")
+        self.where = label("", "mono")
+        self.rows = QVBoxLayout(self)
+        self.rows.setContentsMargins(8, 0, 8, 8)
+        self.rows.setSpacing(8)
+        top = QWidget()
+        top.setFixedHeight(32)
+        top.setLayout(row(self.head, self.what, None, self.where))
+        self.rows.addWidget(top)
+
+    def field(self, words: str, *parts: QWidget) -> QWidget:
+        """A row: its label, then the fields."""
+        name = label(words)
+        name.setFixedWidth(64)
+        for part in parts:
+            if isinstance(part, QLabel):
+                part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        holder = QWidget()
+        holder.setFixedHeight(24)
+        ends = isinstance(parts[-1], ChoiceRow)  # which keeps its own width
+        holder.setLayout(row(name, *parts, None) if ends else row(name, *parts))
+        self.rows.addWidget(holder)
+        return holder
+
+    def add(self, widget: QWidget) -> None:
+        self.rows.addWidget(widget)
+
+    def gap(self, px: int = 4) -> None:
+        self.rows.addSpacing(px)
+
+    def end(self) -> None:
+        self.rows.addStretch(1)
+
+
+def scrolled(card: QWidget) -> QScrollArea:
+    """A card that scrolls where the window is too low for it."""
+    area = QScrollArea()
+    area.setWidget(card)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area

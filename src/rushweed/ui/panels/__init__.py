@@ -1,0 +1,1 @@
+"""The parts around the Desk; none knows a stage."""

@@ -1,0 +1,238 @@
+"""The bar at the bottom: faults and hints by number, one of them in words with its cure, the pointer."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QWidget
+
+from rushweed.core.findings.finding import Finding
+from rushweed.ui.kit.controls import button, elided
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
+from rushweed.ui.session import Session
+
+
+class _Counts(QWidget):
+    pressed = pyqtSignal()
+
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self.faults = self.hints = 0
+        self.checked = False
+        self.setFixedWidth(168)
+        self.setToolTip("All findings")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        painter.setFont(look.font(12))
+        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        x = 6.0
+        if not self.checked:
+            painter.setPen(look.colour("quiet"))
+            painter.drawText(QRectF(x + 24, 0, 130, 32), left, "Checking ...")
+            return
+        if not self.faults and not self.hints:
+            self.icons.paint(painter, QRectF(x, 0, 20, 32), "check-circle", look.colour("reed"), 16)
+            painter.setPen(look.colour("ink"))
+            painter.drawText(QRectF(x + 24, 0, 130, 32), left, "Nothing found")
+            return
+        for number, word, role in ((self.faults, "fault", "fault"), (self.hints, "hint", "straw_deep")):
+            glyph = "warning-circle-fill" if word == "fault" else "info-fill"
+            self.icons.paint(
+                painter, QRectF(x, 0, 18, 32), glyph, look.colour(role if number else "rule_deep"), 16
+            )
+            painter.setPen(look.colour("ink" if number else "quiet"))
+            words = f"{number} {word}" + ("" if number == 1 else "s")
+            painter.drawText(QRectF(x + 23, 0, 60, 32), left, words)
+            x += 78
+
+
+class _Line(QWidget):
+    """One finding in words, cut short where there is no room."""
+
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self.finding: Finding | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+
+    def sizeHint(self) -> QSize:
+        if self.finding is None:
+            return QSize(0, 32)
+        return QSize(self.fontMetrics().horizontalAdvance(self.finding.text) + 36, 32)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(80 if self.finding else 0, 32)
+
+    def show_finding(self, finding: Finding | None) -> None:
+        self.finding = finding
+        self.setToolTip(finding.text if finding else "")
+        self.updateGeometry()
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.finding is None:
+            return
+        look, painter = self.look, QPainter(self)
+        fault = self.finding.weight == "fault"
+        self.icons.paint(
+            painter, QRectF(4, 0, 18, 32), "warning-circle-fill" if fault else "info-fill",
+            look.colour("fault" if fault else "straw_deep"), 16,
+        )  # fmt: skip
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("ink"))
+        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        box = QRectF(28, 0, self.width() - 30, 32)
+        painter.drawText(box, left, elided(painter, self.finding.text, box.width()))
+
+
+class _Pointer(QWidget):
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self.look = look
+        self.text = ""
+        self.setMinimumWidth(250)
+
+    def show_text(self, text: str) -> None:
+        if text != self.text:
+            self.text = text
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.look.mono(11))
+        painter.setPen(self.look.colour("ink"))
+        right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        painter.drawText(QRectF(0, 0, self.width() - 8, 32), right, self.text)
+
+
+class _SaveState(QWidget):
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self.safe, self.text = True, ""
+        self.setFixedWidth(272)
+
+    def show_state(self, safe: bool, text: str) -> None:
+        self.safe, self.text = safe, text
+        self.setToolTip(text)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        painter.fillRect(QRectF(0, 0, 1, 32), look.colour("rule"))
+        glyph = "check-circle" if self.safe else "warning-circle-fill"
+        self.icons.paint(
+            painter, QRectF(6, 0, 20, 32), glyph, look.colour("reed" if self.safe else "fault"), 16
+        )
+        painter.setFont(look.font(12))
+        painter.setPen(look.colour("ink"))
+        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        painter.drawText(QRectF(30, 0, 238, 32), left, elided(painter, self.text, 236))
+
+
+class FindingsBar(QWidget):
+    """Follows the session: findings, pointer, save state."""
+
+    def __init__(self, look: Look, icons: Icons, session: Session) -> None:
+        super().__init__()
+        self.look, self.session = look, session
+        self.setFixedHeight(32)
+        self._counts = _Counts(look, icons)
+        self._line = _Line(look, icons)
+        self.show_button = button("Show")
+        self.fix_button = button("", fix=True)
+        self._pointer = _Pointer(look)
+        self._state = _SaveState(look, icons)
+        self._at = 0
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(8)
+        for part in (self._counts, self._line, self.show_button, self.fix_button):
+            layout.addWidget(part)
+        layout.addStretch(1)
+        layout.addWidget(self._pointer, 1)
+        layout.addWidget(self._state)
+        self._counts.pressed.connect(self.open_list)
+        self.show_button.clicked.connect(self.show_place)
+        self.fix_button.clicked.connect(self.fix)
+        session.found.connect(self._found)
+        session.focused.connect(self._refresh)
+        session.staged.connect(self._refresh)
+        session.saved.connect(self._state_changed)
+        session.pointed.connect(self._pointer.show_text)
+        self._refresh()
+        self._state_changed()
+
+    @property
+    def finding(self) -> Finding | None:
+        return self._line.finding
+
+    def _found(self) -> None:
+        self._counts.checked = True
+        self._refresh()
+
+    def _refresh(self, *_: object) -> None:
+        """Show the finding that matters most here: this sheet's or level's first, faults before hints."""
+        found = self.session.findings
+        self._counts.faults = sum(f.weight == "fault" for f in found)
+        self._counts.hints = len(found) - self._counts.faults
+        self._counts.update()
+        here = {self.session.sheet_id, self.session.level_id}
+        ranked = sorted(
+            found,
+            key=lambda f: (
+                f.weight != "fault",
+                not ({f.place.sheet, f.place.level} & here),
+                f.place.stage != self.session.stage,
+            ),
+        )  # fmt: skip
+        self._show(ranked[0] if ranked else None)
+
+    def _show(self, finding: Finding | None) -> None:
+        self._line.show_finding(finding)
+        self.show_button.setVisible(finding is not None)
+        self.fix_button.setVisible(finding is not None and finding.fix is not None)
+        if finding and finding.fix:
+            self.fix_button.setText(finding.fix.label)
+
+    def open_list(self) -> None:
+        """All findings in a list above the bar; choosing one brings it into words."""
+        menu = QMenu(self)
+        for finding in self.session.findings:
+            action = menu.addAction(f"{finding.weight.capitalize()}: {finding.text}")
+            assert action is not None
+            action.triggered.connect(lambda _c=False, f=finding: self._go(f))
+        if not self.session.findings:
+            action = menu.addAction("Nothing found")
+            assert action is not None
+            action.setEnabled(False)
+        corner = self.mapToGlobal(self._counts.pos())
+        menu.exec(QPoint(corner.x(), corner.y() - menu.sizeHint().height()))
+
+    def _go(self, finding: Finding) -> None:
+        self.session.show(finding.place)
+        self._show(finding)
+
+    def show_place(self) -> None:
+        if self.finding:
+            self.session.show(self.finding.place)
+
+    def fix(self) -> None:
+        finding = self.finding
+        if finding and finding.fix:
+            self.session.edit(finding.fix.label, finding.fix.edit)
+
+    def _state_changed(self) -> None:
+        self._state.show_state(*self.session.save_state())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.look.colour("paper"))
+        painter.fillRect(QRectF(0, 0, self.width(), 1), self.look.colour("rule"))
+        painter.fillRect(QRectF(167, 0, 1, 32), self.look.colour("rule"))

@@ -1,0 +1,338 @@
+"""The Proof: the selection as the game will draw it, at true size beside the yardstick. Never off."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import msgspec
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.pixels.read import read_picture
+from rushweed.core.tune.nine import stretched
+from rushweed.core.tune.sample import Placed, Texture, draw, premultiply, straighten, texture_of
+from rushweed.core.tune.scene import Kept, Props, Scene, Staging, Subject, compose, is_floor
+from rushweed.core.tune.texture import Rect
+from rushweed.core.tune.units import plain
+from rushweed.demo import ART
+from rushweed.ui.desk.images import image_of
+from rushweed.ui.kit.controls import IconButton, label, row
+from rushweed.ui.kit.fields import ChoiceRow
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.proof_controls import MOST_ZOOM, ProofControls
+from rushweed.ui.panels.proof_picture import ProofPicture
+from rushweed.ui.session import Session, later
+
+FRAME_MS = 16
+TURN_A_SECOND = 24.0  # degrees
+DRIFT_PX, DRIFT_S = 6.0, 9.0  # how far, in px of the art, and how long there and back
+
+
+def scene_props() -> Props:
+    """The sky, the floor and the figure that every Proof is set with."""
+    sky = read_picture(ART / "sky.png").rgba
+    floor = read_picture(ART / "boardwalk.png").rgba[1:17, 18:34]
+    figure = read_picture(ART / "wren.png").rgba[0:32, 0:24]
+    return Props(sky, floor, figure)
+
+
+def drift_at(seconds: float) -> tuple[float, float]:
+    """How far the drifting art is from its place, px: slowly there and back, by less than a px a frame."""
+    share = (seconds / DRIFT_S) % 1
+    there = 2 * share if share < 0.5 else 2 - 2 * share
+    return (there - 0.5) * DRIFT_PX, (0.5 - there) * DRIFT_PX / 3
+
+
+class Proof(QWidget):
+    """Draws with the core's sampler, which reads as a graphics card does."""
+
+    def __init__(self, look: Look, icons: Icons, session: Session) -> None:
+        super().__init__()
+        self.look, self.session = look, session
+        self._props: Props | None = None
+        self._behind: Kept = {}
+        self._behind_before: Kept = {}
+        self._key: object = None
+        self.clock: Callable[[], float] = time.monotonic
+        self.mode = ChoiceRow(look, [("still", "Still"), ("turn", "Turns"), ("drift", "Drifts")])
+        self.mode.setToolTip("As it stands, turning about its pivot, or drifting by parts of a px")
+        self.mode.edited.connect(self._set_moving)
+        self.fold = IconButton(look, icons, "sliders-horizontal", "How the Proof is set")
+        self.fold.pressed.connect(self._fold)
+        self.controls = ProofControls(look, icons)
+        self.controls.edited.connect(self.refresh)
+        self.controls.hide()
+        self.picture = ProofPicture(look)
+        self.picture.lamp_moved.connect(self._move_lamp)
+        self.picture.divided.connect(self._divide)
+        self.picture.zoomed.connect(self._zoom)
+        self.picture.fitted.connect(lambda: self.controls.set(zoom=0.0))
+        self.picture.corner_moved.connect(self._move_corner)
+        self._lamp = (0.78, 0.3)  # shares of the picture's width and height
+        self._nine: tuple[int, int] | None = None  # size in px of the art
+        self._foot = [label("", "mono") for _ in range(4)]
+        top, foot = QWidget(), QWidget()
+        top.setFixedHeight(32)
+        foot.setFixedHeight(32)
+        top.setLayout(row(label("Proof", "head"), None, self.mode, self.fold, spacing=4))
+        foot.setLayout(row(self._foot[0], None, self._foot[1], None, self._foot[2], None, self._foot[3]))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 0, 8, 0)
+        layout.setSpacing(0)
+        layout.addWidget(top)
+        layout.addWidget(self.picture, 1)
+        layout.addWidget(foot)
+        layout.addWidget(self.controls)
+        self._soon = later(self, 60, self.refresh)
+        self._ticks = QTimer(self)
+        self._ticks.setTimerType(Qt.TimerType.PreciseTimer)
+        self._ticks.setInterval(FRAME_MS)
+        self._ticks.timeout.connect(self.refresh)
+        session.changed.connect(self._changed)
+        session.focused.connect(self.refresh)
+        session.played.connect(self.refresh)
+        session.staged.connect(lambda _s: self.refresh())
+        session.textures.ready.connect(self.refresh)
+
+    def resizeEvent(self, event: object) -> None:
+        self._soon.start()
+
+    def _changed(self, old: object, new: object) -> None:
+        """The scene follows at once; a level that is being painted, after each stroke."""
+        if self.session.stage != "paint":
+            self.refresh()
+        elif not self.session.gesturing:
+            self._soon.start()
+
+    # -- how it is set ---------------------------------------------------------------------------------
+
+    def _fold(self) -> None:
+        self.controls.setVisible(self.controls.isHidden())
+        self.fold.show_active(not self.controls.isHidden())
+
+    def _set_moving(self, mode: str) -> None:
+        if mode == "still":
+            self._ticks.stop()
+        else:
+            self._ticks.start()
+        self.refresh()
+
+    def _zoom(self, factor: float) -> None:
+        scene = self.picture.scene
+        if scene is not None:
+            now = self.controls.staging.zoom or scene.enlarged / self.devicePixelRatioF()
+            self.controls.set(zoom=round(min(max(now * factor, 0.05), MOST_ZOOM), 2))
+
+    def _divide(self, share: float) -> None:
+        self.picture.divider = share
+        self.picture.update()
+
+    def staging(self) -> Staging:
+        """As set by hand, and moved by the clock."""
+        staging = self.controls.staging
+        if self.mode.value == "turn":
+            return staging._replace(turn=(staging.turn + self.clock() * TURN_A_SECOND) % 360)
+        if self.mode.value == "drift":
+            return staging._replace(drift=drift_at(self.clock()))
+        return staging
+
+    # -- drawing ---------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Draw again if anything that shows has changed."""
+        ratio = self.devicePixelRatioF()
+        size = (round(self.picture.width() * ratio), round(self.picture.height() * ratio))
+        if not self.isVisible() or min(size) < 8:
+            return
+        self.session.picture_size = size
+        paints = self.session.stage == "paint" and self.session.level is not None
+        self.mode.setVisible(not paints)
+        self.fold.setVisible(not paints)
+        if self._props is None:
+            self._props = scene_props()
+        if paints:
+            self._show_level(size)
+        else:
+            self._show_scene(size, ratio)
+
+    def _subject(self) -> tuple[Sheet | None, Cell | None]:
+        sheet = self.session.sheet
+        cell = self.session.cell or (sheet.cells[0] if sheet and sheet.cells else None)
+        if self.session.stage == "animate" and self.session.played_cell:
+            found = self.session.cells_by_id.get(self.session.played_cell)
+            if found is not None:
+                sheet, cell = found
+        if cell is not None and cell.shift != (0, 0):
+            dx, dy = cell.shift
+            cell = msgspec.structs.replace(cell, pivot=(cell.pivot[0] - dx, cell.pivot[1] - dy))
+        return sheet, cell
+
+    def _show_scene(self, size: tuple[int, int], ratio: float) -> None:
+        sheet, cell = self._subject()
+        staging, textures = self.staging(), self.session.textures
+        nine = self.session.proofs_nine and cell is not None and cell.stretch is not None
+        texture, rect, waiting = None, (0, 0, 0, 0), False
+        if sheet is not None and cell is not None:
+            texture, rect, waiting = textures.of(sheet, cell)
+        normals = self.session.stock.normals(sheet) if sheet and cell else None
+        lamp = self._lamp if normals is not None else None
+        key = (sheet.tune if sheet else None, cell, sheet.source if sheet else None, size, staging, lamp,
+               id(texture), waiting, self.controls.compare, nine, self._nine)  # fmt: skip
+        if key == self._key:
+            return
+        self._key = key
+        picture = self.picture
+        picture.lamp = picture.box = picture.before = None
+        picture.words = "compressing …" if waiting else ""
+        if sheet is None or cell is None or texture is None:
+            scene = self._composed(Subject(sheet) if sheet else None, size, staging, ratio)
+        elif nine:
+            scene = self._stretched(sheet, cell, texture, rect, size, staging, ratio)
+        else:
+            rgba = self.session.stock.pixels_or_blank(sheet)
+            floor = is_floor(cell, rgba)
+            if normals is not None:
+                lit = self._lit(sheet, cell, rgba, normals, size, staging, ratio, floor)
+                texture, rect = texture_of(lit, sheet.tune.filter), (0, 0, *cell.rect[2:])
+            scene = self._composed(Subject(sheet, cell, texture, rect, floor), size, staging, ratio)
+            if self.controls.compare:
+                drawn, part = textures.plain(sheet, cell)
+                before = compose(
+                    self.props,
+                    Subject(sheet, cell, drawn, part, floor),
+                    size,
+                    staging,
+                    ratio,
+                    self._behind_before,
+                )
+                picture.before = image_of(before.picture)
+        picture.scene = scene
+        self._put(scene.picture)
+        self._tell(self._words(sheet, cell, scene, ratio))
+
+    @property
+    def props(self) -> Props:
+        assert self._props is not None
+        return self._props
+
+    def _composed(
+        self, subject: Subject | None, size: tuple[int, int], staging: Staging, ratio: float
+    ) -> Scene:
+        return compose(self.props, subject, size, staging, ratio, self._behind)
+
+    def _words(self, sheet: Sheet | None, cell: Cell | None, scene: Scene, ratio: float) -> list[str]:
+        words = ["", "", "", ""]
+        if sheet:
+            words[0] = sheet.tune.filter
+            words[2] = f"{plain(sheet.tune.ppu, 3)} PPU"
+            words[3] = f"×{plain(scene.enlarged / ratio, 2)}"
+            if cell:
+                words[1] = f"{cell.rect[2] / sheet.tune.ppu:.2f} × {cell.rect[3] / sheet.tune.ppu:.2f} u"
+        return words
+
+    def _lit(
+        self, sheet: Sheet, cell: Cell, rgba: np.ndarray, normals: np.ndarray, size: tuple[int, int],
+        staging: Staging, ratio: float, floor: bool,
+    ) -> np.ndarray:  # fmt: skip
+        """The px of the cell under the lamp of the Proof."""
+        from rushweed.core.tune.light import lit
+
+        at = (self._lamp[0] * size[0], self._lamp[1] * size[1])
+        self.picture.lamp = QPointF(at[0] / ratio, at[1] / ratio)
+        x, y, w, h = cell.rect
+        part = (slice(y, y + h), slice(x, x + w))
+        # Where the pivot will stand is known once the scene is set without the cell.
+        scene = self._composed(Subject(sheet, cell, None, (0, 0, w, h), floor), size, staging, ratio)
+        lamp = tuple(cell.pivot[i] + (at[i] - scene.pivot[i]) / scene.enlarged for i in (0, 1))
+        return lit(rgba[part], normals[part], (lamp[0], lamp[1]))
+
+    def _move_lamp(self, at: QPointF) -> None:
+        box = self.picture.rect()
+        across, down = at.x() / max(box.width(), 1), at.y() / max(box.height(), 1)
+        self._lamp = (min(max(across, 0.0), 1.0), min(max(down, 0.0), 1.0))
+        self.refresh()
+
+    # -- nine-slice ------------------------------------------------------------------------------------
+
+    def _stretched(
+        self, sheet: Sheet, cell: Cell, texture: Texture, rect: Rect, size: tuple[int, int],
+        staging: Staging, ratio: float,
+    ) -> Scene:  # fmt: skip
+        """The cell at any size, from the upper left of the picture; its corner can be dragged."""
+        assert cell.stretch is not None
+        behind = self._composed(Subject(sheet, cell), size, staging, ratio)
+        scale = behind.enlarged
+        most = (int((size[0] / ratio - 16) * ratio / scale), int((size[1] / ratio - 16) * ratio / scale))
+        wanted = self._nine or (cell.rect[2] * 2, cell.rect[3])
+        made_size = (max(min(wanted[0], most[0]), 1), max(min(wanted[1], most[1]), 1))
+        made = stretched(texture, rect, cell.stretch, made_size, scale)
+        picture = premultiply(behind.picture)
+        left = top = round(8 * ratio)
+        part = picture[top : top + made.shape[0], left : left + made.shape[1]]
+        made = made[: part.shape[0], : part.shape[1]]
+        part *= 1 - made[..., 3:] / 255
+        part += made
+        self.picture.box = QRectF(8, 8, made.shape[1] / ratio, made.shape[0] / ratio)
+        units = " × ".join(f"{side / sheet.tune.ppu:.2f}" for side in made_size)
+        self.picture.words = f"{made_size[0]} × {made_size[1]} px  {units} u"
+        return behind._replace(picture=straighten(picture))
+
+    def _move_corner(self, at: QPointF) -> None:
+        scene = self.picture.scene
+        if scene is not None:
+            scale = scene.enlarged / self.devicePixelRatioF()
+            self._nine = (max(round((at.x() - 8) / scale), 1), max(round((at.y() - 8) / scale), 1))
+            self.refresh()
+
+    # -- a level ---------------------------------------------------------------------------------------
+
+    def _show_level(self, size: tuple[int, int]) -> None:
+        project, level = self.session.project, self.session.level
+        assert level is not None
+        key = (project.sheets, level, size)
+        if self._key is not None and isinstance(self._key, tuple) and len(self._key) == 3:
+            if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
+                return
+        self._key = key
+        from rushweed.core.level.render import level_picture
+
+        left, top, width, height = area = picture_area(level.start, size)
+        picture = level_picture(
+            project, level, self.session.stock.pixels_or_blank, area, self.session.tiles(level)
+        )
+        _stand(picture, self.props.figure, level.start[0] - left, level.start[1] - top)
+        self.picture.scene = self.picture.lamp = self.picture.before = self.picture.box = None
+        self.picture.words = "at the start"
+        self._put(picture)
+        ppu = next((s.tune.ppu for s in project.sheets if any(c.id in level.table for c in s.cells)), 16)
+        self._tell(["nearest", f"{width} × {height} px", f"{width / ppu:g} × {height / ppu:g} u", "×1"])
+
+    def _put(self, rgba: np.ndarray) -> None:
+        self.picture.image = image_of(rgba)
+        self.picture.update()
+
+    def _tell(self, words: list[str]) -> None:
+        for made, text in zip(self._foot, words, strict=True):
+            made.setText(text)
+
+
+def picture_area(start: tuple[float, float], size: tuple[int, int]) -> tuple[int, int, int, int]:
+    """The part of a level that the game's picture shows at the start: the feet a little below the middle."""
+    width, height = size
+    return round(start[0] - width * 0.4), round(start[1] - height * 0.66), width, height
+
+
+def _stand(picture: np.ndarray, figure: np.ndarray, x: float, y: float) -> None:
+    """Put the figure's feet at (x, y)."""
+    high, wide = figure.shape[:2]
+    left, top = max(round(x) - wide, 0), max(round(y) - high, 0)
+    part = picture[top : round(y) + 1, left : round(x) + wide]
+    if part.size:
+        canvas = premultiply(part)
+        at = (round(x) - left, round(y) - top)
+        draw(canvas, Placed(texture_of(figure), (0, 0, wide, high), (wide / 2, high), at, 1))
+        part[:] = straighten(canvas)

@@ -1,0 +1,210 @@
+"""The stage rail along the top: the name, the stages with how far the sheets are, undo, the finder."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
+
+from rushweed.ui.kit.controls import IconButton, dots, plain_tip
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
+
+NAME_WIDE, STAGE_WIDE = 168, 88
+
+
+class NamePlate(QWidget):
+    """The mark and the name; a press opens the menu of the project."""
+
+    pressed = pyqtSignal(QPointF)
+
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self.setFixedSize(NAME_WIDE, 40)
+        self.setToolTip("Open, save and choose the theme")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit(QPointF(8, 38))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        paint_mark(painter, look, 8, 8)
+        painter.setFont(look.font(16, True))
+        painter.setPen(look.colour("ink"))
+        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        painter.drawText(QRectF(40, 0, 110, 40), left, "Rushweed")
+        self.icons.paint(painter, QRectF(142, 0, 22, 40), "caret-down", look.colour("quiet"), 14)
+
+
+def paint_mark(painter: QPainter, look: Look, x: float, y: float) -> None:
+    """Three rushes over a line of rust, 24 px."""
+    for dx, top, high in ((5, 5, 13), (11, 1, 17), (17, 7, 11)):
+        painter.fillRect(QRectF(x + dx, y + top, 3, high), look.colour("reed"))
+    painter.fillRect(QRectF(x + 10, y + 3, 5, 7), look.colour("ink"))
+    painter.fillRect(QRectF(x, y + 20, 24, 2), look.colour("rust"))
+
+
+class StageTabs(QWidget):
+    """The stages in order; under each name a dot for every sheet, or a bar when there are many."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, look: Look, stages: list[tuple[str, str]]) -> None:
+        super().__init__()
+        self.look, self.stages = look, stages
+        self._now = ""
+        self._hover = -1
+        self._states: dict[str, list[str]] = {}
+        self.setMouseTracking(True)
+        self.setFixedHeight(40)
+
+    def sizeHint(self) -> QSize:
+        return QSize(STAGE_WIDE * len(self.stages), 40)
+
+    def show_stage(self, key: str) -> None:
+        self._now = key
+        self.update()
+
+    def show_states(self, states: dict[str, list[str]]) -> None:
+        if states != self._states:
+            self._states = states
+            self.update()
+
+    def _at(self, x: float) -> int:
+        index = int(x // STAGE_WIDE)
+        return index if 0 <= index < len(self.stages) else -1
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        index = self._at(event.position().x())
+        if index >= 0:
+            self.chosen.emit(self.stages[index][0])
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        index = self._at(event.position().x())
+        if index != self._hover:
+            self._hover = index
+            self.update()
+            states = self._states.get(self.stages[index][0], []) if index >= 0 else []
+            if states:
+                faults = states.count("fault")
+                tail = f", {faults} with faults" if faults else ""
+                self.setToolTip(
+                    f"{self.stages[index][1]}: {states.count('done')} of {len(states)} sheets{tail}"
+                )
+
+    def leaveEvent(self, event: object) -> None:
+        self._hover = -1
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        for i, (key, words) in enumerate(self.stages):
+            box = QRectF(i * STAGE_WIDE, 0, STAGE_WIDE, 40)
+            chosen = key == self._now
+            if chosen:
+                painter.fillRect(box, look.colour("raised"))
+                painter.fillRect(QRectF(box.left(), 37, STAGE_WIDE, 3), look.colour("reed"))
+                for x in (box.left(), box.right() - 1):
+                    painter.fillRect(QRectF(x, 0, 1, 40), look.colour("rule"))
+            elif i == self._hover:
+                painter.fillRect(box, look.colour("straw_wash"))
+            painter.setFont(look.font(11))
+            number = str(i + 1)
+            bold = look.font(13, chosen)
+            wide = QFontMetricsF(bold).horizontalAdvance(words)
+            start = box.left() + (STAGE_WIDE - wide - 12) / 2
+            painter.setPen(look.colour("quiet"))
+            line = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+            painter.drawText(QRectF(start, 3, 12, 22), line, number)
+            painter.setFont(bold)
+            painter.setPen(look.colour("reed" if chosen else "ink"))
+            painter.drawText(QRectF(start + 12, 3, wide + 4, 22), line, words)
+            self._progress(painter, box, self._states.get(key, []))
+
+    def _progress(self, painter: QPainter, box: QRectF, states: list[str]) -> None:
+        if not states:
+            return
+        if len(states) <= 10:
+            wide = len(states) * 6 - 2
+            dots(painter, self.look, round(box.center().x() - wide / 2), 27, states)
+            return
+        bar = QRectF(round(box.center().x()) - 30, 27, 60, 4)
+        painter.fillRect(bar, self.look.colour("rule"))
+        done = bar.width() * states.count("done") / len(states)
+        fault = bar.width() * states.count("fault") / len(states)
+        painter.fillRect(QRectF(bar.left(), bar.top(), done, 4), self.look.colour("reed"))
+        painter.fillRect(QRectF(bar.left() + done, bar.top(), fault, 4), self.look.colour("fault"))
+
+
+class FinderField(QWidget):
+    """Looks like a field; a press opens the command finder."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self.setMinimumWidth(170)
+        self.setMaximumWidth(256)
+        self.setFixedHeight(24)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+
+    def sizeHint(self) -> QSize:
+        return QSize(256, 24)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        look, painter = self.look, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(look.colour("rule"))
+        painter.setBrush(look.colour("raised"))
+        painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, 23), 3, 3)
+        self.icons.paint(painter, QRectF(5, 0, 20, 24), "magnifying-glass", look.colour("quiet"), 15)
+        painter.setPen(look.colour("quiet"))
+        painter.setFont(look.font(12))
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(29, 0, 150, 24), middle | Qt.AlignmentFlag.AlignLeft, "Find a command")
+        if self.width() > 220:
+            painter.setFont(look.mono(10))
+            keys = QRectF(0, 0, self.width() - 8, 24)
+            painter.drawText(keys, middle | Qt.AlignmentFlag.AlignRight, "Ctrl+Shift+F")
+
+
+class Rail(QWidget):
+    """The whole top line, 40 px."""
+
+    def __init__(self, look: Look, icons: Icons, stages: list[tuple[str, str]]) -> None:
+        super().__init__()
+        self.look = look
+        self.setFixedHeight(40)
+        self.plate = NamePlate(look, icons)
+        self.tabs = StageTabs(look, stages)
+        self.undo = IconButton(look, icons, "arrow-u-up-left", "Undo  (Ctrl+Z)", 32)
+        self.redo = IconButton(look, icons, "arrow-u-up-right", "Redo  (Ctrl+Shift+Z)", 32)
+        self.finder = FinderField(look, icons)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 8, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.plate)
+        layout.addWidget(self.tabs)
+        layout.addStretch(1)
+        layout.addWidget(self.undo)
+        layout.addWidget(self.redo)
+        layout.addSpacing(16)
+        layout.addWidget(self.finder, 1)
+
+    def show_history(self, undo: str | None, redo: str | None) -> None:
+        self.undo.setEnabled(undo is not None)
+        self.redo.setEnabled(redo is not None)
+        self.undo.setToolTip(plain_tip(f"Undo: {undo}  (Ctrl+Z)") if undo else "Nothing to undo")
+        self.redo.setToolTip(plain_tip(f"Redo: {redo}  (Ctrl+Shift+Z)") if redo else "Nothing to redo")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.look.colour("paper"))
+        painter.fillRect(QRectF(0, 39, self.width(), 1), self.look.colour("rule"))

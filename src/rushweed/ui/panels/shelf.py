@@ -1,0 +1,398 @@
+"""The Shelf: every sheet and level with a thumbnail and a dot for each stage."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+
+from rushweed.core.document.edit import animated_sheets, painted_sheets
+from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, Tune
+from rushweed.core.document.remembered import Remembered
+from rushweed.ui.desk.images import SheetImages, checker, image_of
+from rushweed.ui.kit.controls import IconButton, dots, elided, label, plain_tip, row
+from rushweed.ui.kit.fields import TextField
+from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.theme import Look
+from rushweed.ui.session import STAGES, Session, later
+
+if TYPE_CHECKING:
+    from rushweed.core.findings.finding import Finding
+
+Part = Sheet | Level | Animation
+ROW, HEAD, THUMB = 32, 24, 24
+
+
+has_shapes: Remembered[tuple[Cell, ...], bool] = Remembered(lambda cells: any(c.shapes for c in cells))
+
+
+def stage_states(
+    project: Project, findings: list[Finding], shipped: frozenset[str]
+) -> dict[str, dict[str, str]]:
+    """For each sheet, each stage as done, fault or open."""
+    painted, animated = painted_sheets(project), animated_sheets(project)
+    faults = {(f.place.sheet, f.place.stage) for f in findings if f.weight == "fault"}
+    states: dict[str, dict[str, str]] = {}
+    for sheet in project.sheets:
+        done = {
+            "gather": bool(sheet.credit.licence),
+            "cut": bool(sheet.cells),
+            "animate": sheet.id in animated,
+            "tune": sheet.tune != Tune() or sheet.id in shipped,
+            "shape": has_shapes(sheet.cells),
+            "paint": sheet.id in painted,
+            "ship": sheet.id in shipped,
+        }
+        states[sheet.id] = {
+            stage: "fault" if (sheet.id, stage) in faults else "done" if done[stage] else "open"
+            for stage in STAGES
+        }
+    return states
+
+
+class _List(QWidget):
+    """Rows of sheets and levels, drawn at once."""
+
+    wants_level = pyqtSignal()
+
+    def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
+        super().__init__()
+        self.look, self.icons, self.session, self.images = look, icons, session, images
+        self.states: dict[str, dict[str, str]] = {}
+        self.filter = ""
+        self._thumbs: OrderedDict[str, tuple[object, QImage]] = OrderedDict()
+        self._hover = -1.0
+        self._wanted: list[str] = []
+        self._idle = later(self, 10, self._draw_wanted)
+        self._blank = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
+        self._blank.fill(look.colour("rule"))
+        self.setMouseTracking(True)
+
+    def entries(self) -> list[tuple[str, str | Part, int]]:
+        """(kind, part, y): heads and rows from the top."""
+        project, y = self.session.project, 0
+        found: list[tuple[str, str | Part, int]] = []
+        wanted = [s for s in project.sheets if self.filter in f"{s.name} {s.group}".casefold()]
+        groups = {"": [s for s in wanted if not s.group]}
+        for sheet in wanted:
+            if sheet.group:
+                groups.setdefault(sheet.group, []).append(sheet)
+        levels = [v for v in project.levels if self.filter in v.name.casefold()]
+        kinds: list[tuple[str, Sequence[Part], int]] = [("Sheets", groups.pop(""), len(wanted))]
+        kinds += [(f"\x01{name}", sheets, len(sheets)) for name, sheets in sorted(groups.items())]
+        animations = [a for a in project.animations if self.filter in a.name.casefold()]
+        if project.animations:
+            kinds.append(("Animations", animations, len(animations)))
+        kinds.append(("Levels", levels, len(levels)))
+        for words, parts, number in kinds:
+            found.append(("head", f"{words}\t{number}", y))
+            y += HEAD
+            for part in parts:
+                found.append(("row", part, y))
+                y += ROW
+            y += 4
+        return found
+
+    def relayout(self) -> None:
+        entries = self.entries()
+        self.setMinimumHeight(entries[-1][2] + ROW + 8)
+        self.update()
+
+    def _row_at(self, y: float) -> Part | None:
+        for kind, part, top in self.entries():
+            if kind == "row" and top <= y < top + ROW and not isinstance(part, str):
+                return part
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        part = self._row_at(event.position().y())
+        if self._on_plus(event.position().x(), event.position().y()):
+            self.wants_level.emit()
+            return
+        session, keys = self.session, event.modifiers()
+        if isinstance(part, Sheet):
+            order = [s.id for s in session.project.sheets]
+            if keys & Qt.KeyboardModifier.ControlModifier:
+                rest = tuple(i for i in session.sheet_ids if i != part.id)
+                session.choose_sheets(rest if part.id in session.sheet_ids and rest else (*rest, part.id))
+            elif keys & Qt.KeyboardModifier.ShiftModifier and session.sheet_id in order:
+                a, b = order.index(session.sheet_id), order.index(part.id)
+                session.choose_sheets(tuple(order[min(a, b) : max(a, b) + 1]))
+            else:
+                session.choose_sheet(part.id)
+                if session.stage in ("paint", "animate"):
+                    session.go("cut")
+        elif isinstance(part, Animation):
+            session.choose_animation(part.id)
+            session.go("animate")
+        elif isinstance(part, Level):
+            session.choose_level(part.id)
+            session.go("paint")
+
+    def _on_plus(self, x: float, y: float) -> bool:
+        """Whether a point is on the plus beside the head of the levels."""
+        heads = [t for kind, part, t in self.entries() if kind == "head" and str(part).startswith("Levels\t")]
+        top = heads[-1]
+        return top <= y < top + HEAD and x > self.width() - 28
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._hover = event.position().y()
+        part = self._row_at(self._hover)
+        if self._on_plus(event.position().x(), self._hover):
+            self.setToolTip("New level  (Ctrl+L)")
+            return
+        if isinstance(part, Sheet):
+            states = self.states.get(part.id, {})
+            done = ", ".join(s for s in STAGES if states.get(s) == "done") or "nothing yet"
+            words = f"{part.name}\n{part.source.size[0]} × {part.source.size[1]} px\nDone: {done}"
+            self.setToolTip(plain_tip(words))
+        elif part is not None:
+            self.setToolTip(part.name)
+        else:
+            self.setToolTip("")
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self._hover = -1
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        assert event is not None
+        painter, look = QPainter(self), self.look
+        top, bottom = event.rect().top() - ROW, event.rect().bottom()
+        for kind, part, y in self.entries():
+            if not top <= y <= bottom:
+                continue
+            if kind == "head" and isinstance(part, str):
+                words, number = part.rsplit("\t", 1)
+                grouped = words.startswith("\x01")
+                words = words.lstrip("\x01")
+                if y and not grouped:
+                    painter.fillRect(QRectF(0, y, self.width(), 1), look.colour("rule"))
+                painter.setFont(look.font(12, grouped))
+                painter.setPen(look.colour("ink" if grouped else "quiet"))
+                words = elided(painter, words, self.width() - 44)
+                painter.drawText(QRectF(8, y, self.width(), HEAD), Qt.AlignmentFlag.AlignVCenter, words)
+                right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+                painter.setFont(look.mono(11))
+                levels = words == "Levels" and not grouped
+                edge = self.width() - (30 if levels else 8)
+                painter.drawText(QRectF(0, y, edge, HEAD), right, number)
+                if levels:
+                    plus = QRectF(self.width() - 28, y, 24, HEAD)
+                    self.icons.paint(painter, plus, "plus", look.colour("ink"), 16)
+            elif not isinstance(part, str):
+                self._row(painter, part, y)
+
+    def _row(self, painter: QPainter, part: Part, y: int) -> None:
+        look, session = self.look, self.session
+        box = QRectF(0, y, self.width(), ROW)
+        shown = {"paint": session.level_id, "animate": session.animation_id}
+        now = part.id == shown.get(session.stage, session.sheet_id)
+        also = isinstance(part, Sheet) and session.stage not in shown and part.id in session.sheet_ids
+        if now or also:
+            painter.fillRect(box, look.colour("raised"))
+            painter.fillRect(QRectF(0, y, 3, ROW), look.colour("rust" if now else "straw"))
+        elif box.contains(1, self._hover):
+            painter.fillRect(box, look.colour("straw_wash"))
+        painter.drawImage(QRectF(8, y + 4, THUMB, THUMB), self._thumb(part))
+        painter.setFont(look.font(12, now))
+        painter.setPen(look.colour("ink"))
+        name = elided(painter, part.name, self.width() - 44)
+        painter.drawText(QRectF(40, y + 2, self.width() - 42, 17), Qt.AlignmentFlag.AlignVCenter, name)
+        if isinstance(part, Sheet):
+            states = self.states.get(part.id, {})
+            dots(painter, look, 40, y + 22, [states.get(s, "open") for s in STAGES])
+        else:
+            painter.setFont(look.font(11))
+            painter.setPen(look.colour("quiet"))
+            words = (
+                f"{len(part.frames)} frames, {part.play.replace('-', ' ')}"
+                if isinstance(part, Animation)
+                else ""
+            )
+            if isinstance(part, Level):
+                words = f"{part.view}, {part.bounds[2]} × {part.bounds[3]} cells"
+            painter.drawText(QRectF(40, y + 16, self.width() - 42, 15), Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _thumb(self, part: Part) -> QImage:
+        """The thumbnail as last drawn; a new one is drawn when the window is idle."""
+        key: object = (part.source, part.cells[:1]) if isinstance(part, Sheet) else part
+        known = self._thumbs.get(part.id)
+        if known is None or not (known[0] is key or known[0] == key):
+            if part.id not in self._wanted:
+                self._wanted.append(part.id)
+            if self.images.ready:
+                self._idle.start()
+        return known[1] if known else self._blank
+
+    def _draw_wanted(self) -> None:
+        """Draw one thumbnail, then let the window breathe."""
+        part_id = self._wanted.pop(0)
+        project = self.session.project
+        parts: list[Part] = [*project.sheets, *project.levels, *project.animations]
+        part = next((p for p in parts if p.id == part_id), None)
+        if isinstance(part, Sheet):
+            self._thumbs[part.id] = ((part.source, part.cells[:1]), self._sheet_thumb(part))
+        elif isinstance(part, Animation):
+            self._thumbs[part.id] = (part, self._animation_thumb(part))
+        elif part is not None:
+            self._thumbs[part.id] = (part, self._level_thumb(part))
+        while len(self._thumbs) > 600:
+            self._thumbs.popitem(last=False)
+        if self._wanted:
+            self._idle.start()
+        self.update()
+
+    def _sheet_thumb(self, sheet: Sheet) -> QImage:
+        thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
+        painter = QPainter(thumb)
+        painter.fillRect(0, 0, THUMB, THUMB, checker(self.look, 6))
+        image = self.images.image(sheet)
+        side = min(24, image.width(), image.height())
+        if sheet.cells:
+            x, y, w, h = sheet.cells[0].rect
+            wide = max(min(w, h, 24), 8)
+            if w > 48:
+                wide = min(w, h)
+            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image, QRectF(x + (w - wide) // 2, y, wide, wide))
+        elif image.width() > 64:
+            scaled = image.scaled(QSize(48, 48), Qt.AspectRatioMode.KeepAspectRatioByExpanding)
+            painter.drawImage(QRectF(0, 0, THUMB, THUMB), scaled, QRectF(0, 0, 32, 32))
+        else:
+            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image, QRectF(0, 0, side, side))
+        painter.end()
+        return thumb
+
+    def _animation_thumb(self, animation: Animation) -> QImage:
+        thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
+        painter = QPainter(thumb)
+        painter.fillRect(0, 0, THUMB, THUMB, checker(self.look, 6))
+        found = self.session.cells_by_id.get(animation.frames[0].cell) if animation.frames else None
+        if found is not None:
+            sheet, cell = found
+            w, h = cell.rect[2:]
+            scale = min(THUMB / w, THUMB / h, 2)
+            box = QRectF((THUMB - w * scale) / 2, (THUMB - h * scale) / 2, w * scale, h * scale)
+            painter.drawImage(box, self.images.image(sheet), QRectF(*cell.rect))
+        painter.end()
+        return thumb
+
+    def _level_thumb(self, level: Level) -> QImage:
+        from rushweed.core.level.render import level_picture
+
+        x, y = round(level.start[0]) - 36, round(level.start[1]) - 48
+        pixels = level_picture(
+            self.session.project, level, self.session.stock.pixels_or_blank, (x, y, 72, 72)
+        )
+        return image_of(pixels).scaled(QSize(THUMB, THUMB))
+
+
+class DropHint(QWidget):
+    """The foot of the Shelf: what can be dropped."""
+
+    pressed = pyqtSignal()
+
+    def __init__(self, look: Look, icons: Icons) -> None:
+        super().__init__()
+        self.look, self.icons = look, icons
+        self.setFixedHeight(80)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, look = QPainter(self), self.look
+        painter.setPen(QPen(look.colour("rule_deep"), 1, Qt.PenStyle.DashLine))
+        painter.drawRect(QRectF(8.5, 8.5, self.width() - 17, 62))
+        self.icons.paint(
+            painter, QRectF(0, 12, self.width(), 22), "download-simple", look.colour("quiet"), 17
+        )
+        painter.setFont(look.font(11))
+        painter.setPen(look.colour("quiet"))
+        flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
+        painter.drawText(QRectF(0, 36, self.width(), 34), flags, "Drop pictures or a\nfolder here")
+
+
+class Shelf(QWidget):
+    """Head, list, and the hint at the foot; `opened` emits states for the rail when they change."""
+
+    wants_pictures = pyqtSignal()
+    wants_level = pyqtSignal()
+    states_changed = pyqtSignal(dict)
+
+    def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
+        super().__init__()
+        self.look, self.session = look, session
+        self._name = label("", "quiet")
+        find = IconButton(look, icons, "magnifying-glass", "Find on the Shelf", px=16)
+        add = IconButton(look, icons, "plus", "Add pictures  (Ctrl+I)", px=16)
+        add.pressed.connect(self.wants_pictures)
+        head = QWidget()
+        head.setFixedHeight(32)
+        head.setLayout(row(label("Shelf", "head"), self._name, None, find, add, spacing=2))
+        layout = head.layout()
+        assert layout is not None
+        layout.setContentsMargins(8, 0, 4, 0)
+        self._find = TextField("name of a sheet or level")
+        self._find.hide()
+        self._find.textChanged.connect(self._filter)
+        find.pressed.connect(self._toggle_find)
+        self.list = _List(look, icons, session, images)
+        self.list.wants_level.connect(self.wants_level)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.list)
+        hint = DropHint(look, icons)
+        hint.pressed.connect(self.wants_pictures)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(head)
+        box.addWidget(self._find)
+        box.addWidget(scroll, 1)
+        box.addWidget(hint)
+        self.setMinimumWidth(120)
+        self._soon = later(self, 100, self.refresh)
+        session.changed.connect(self._changed)
+        session.focused.connect(self.list.update)
+        session.staged.connect(lambda _s: self.list.update())
+        session.found.connect(self.refresh)
+        session.shipped.connect(self.refresh)
+        self.refresh()
+
+    def _toggle_find(self) -> None:
+        self._find.setVisible(not self._find.isVisible())
+        self._find.clear()
+        if self._find.isVisible():
+            self._find.setFocus()
+
+    def _filter(self, text: str) -> None:
+        self.list.filter = text.casefold()
+        self.list.relayout()
+
+    def _changed(self, old: Project, new: Project) -> None:
+        """Sheets are followed at once; a level that is being painted, after each stroke."""
+        animated = old.animations is not new.animations
+        if old.sheets is not new.sheets or animated or len(old.levels) != len(new.levels):
+            self.refresh()
+        elif not self.session.gesturing:
+            self._soon.start()
+
+    def refresh(self) -> None:
+        project = self.session.project
+        self._name.setText(project.name)
+        held = self.session.shipped_sheets
+        shipped = frozenset(s.id for s in project.sheets if held.get(s.id) is s)
+        states = stage_states(project, self.session.findings, shipped)
+        self.list.states = states
+        self.list.relayout()
+        self.states_changed.emit({stage: [states[s.id][stage] for s in project.sheets] for stage in STAGES})

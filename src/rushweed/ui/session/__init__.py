@@ -1,0 +1,5 @@
+"""An open project as the window holds it: its history, selection, files and work beside the window."""
+
+from rushweed.ui.session.session import STAGES, TITLES, Notice, Question, Session, later, open_session
+
+__all__ = ["STAGES", "TITLES", "Notice", "Question", "Session", "later", "open_session"]

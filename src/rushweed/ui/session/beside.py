@@ -1,0 +1,34 @@
+"""Edits that take long are worked out beside the window, and made when they are done."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from rushweed.core.document.model import Project
+from rushweed.ui.session import Session
+from rushweed.ui.session.jobs import Job
+
+Change = Callable[[Project], Project]
+
+
+def worked_out(
+    session: Session, label: str, change: Change, then: Callable[[Change], object], long: bool
+) -> Job | None:
+    """Call `then` with an edit that does what `change` does: at once, or where it takes `long`, once a job
+    has worked it out, so that it costs nothing any more unless the project was edited meanwhile. Returns
+    that job, which may be cancelled."""
+    if not long:
+        then(change)
+        return None
+    base = session.history.project
+
+    def work(job: Job) -> Project:
+        job.tell(0.0, label)
+        return change(base)
+
+    def done(made: Project) -> None:
+        then(lambda project: made if project is base else change(project))
+
+    job = session.jobs.start(label, work, done)
+    session.working.emit(job)
+    return job

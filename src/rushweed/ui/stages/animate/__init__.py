@@ -1,0 +1,1 @@
+"""Animate: frames become motion."""

@@ -1,0 +1,55 @@
+"""The commands of Animate, one row each."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from rushweed.core.animate import timeline
+from rushweed.ui.commands.command import Command
+from rushweed.ui.stages.animate.words import WAYS
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.animate.stage import AnimateStage
+
+
+def commands(stage: AnimateStage) -> list[Command]:
+    session = stage.session
+
+    def shown() -> str:
+        return "" if session.animation else "There is no animation yet."
+
+    def cells() -> str:
+        return "" if session.cells else "No cell is selected."
+
+    def cut() -> str:
+        return "" if session.sheet and session.sheet.cells else "The sheet has no cells."
+
+    def frames() -> str:
+        return "" if session.frames else "No frame is selected."
+
+    def row(name, words, keys, help, run, needs=shown, everywhere=False):  # type: ignore[no-untyped-def]
+        stages = () if everywhere else ("animate",)
+        return Command(f"animate.{name}", words, keys, help, run, needs, stages, "Animate")
+
+    return [
+        row("make", "Make an animation of the selected cells", ("Ctrl+M",), "In the order selected.",
+            partial(stage.make, "cells"), cells, True),
+        row("rows", "Make an animation of each row", (), "Of the sheet shown.", 
+            partial(stage.make, "rows"), cut, True),
+        row("stems", "Make animations by names", (), "walk_0, walk_1 ... become walk.",
+            partial(stage.make, "stems"), cut, True),
+        row("play", "Play or stop", ("P",), "At the speed chosen.", stage.toggle),
+        row("back", "One frame back", (",",), "And stop.", partial(stage.step, -1)),
+        row("on", "One frame on", (".",), "And stop.", partial(stage.step, 1)),
+        *[row(f"by_{how}", f"Register by {words.lower()}", (), tip + ".", partial(stage.register, how))
+          for how, words, tip in WAYS],
+        row("drawn", "Frames as drawn", (), "Take every shift away.", stage.as_drawn),
+        row("trim", "Trim the frames alike", ("T",), "Padding that none of them needs goes.", stage.trim),
+        row("out", "Take the frames out", ("Delete",), "The cells stay.", stage.remove_frames, frames),
+        row("reverse", "Turn the order round", (), "Last frame first.",
+            partial(stage.change, "Turn round", timeline.reverse_frames)),
+        row("copy", "Copy the animation", ("Ctrl+D",), "Under another name.", stage.copy),
+        row("remove", "Remove the animation", (), "Its cells stay.",
+            partial(stage.change, "Remove", timeline.remove_animation)),
+    ]  # fmt: skip

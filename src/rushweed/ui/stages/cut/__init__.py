@@ -1,0 +1,1 @@
+"""Cut: sheets become cells."""

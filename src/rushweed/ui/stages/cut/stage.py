@@ -1,0 +1,504 @@
+"""Cut: a sheet into cells by grid, guides, pieces or hand, live while its numbers change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtWidgets import QWidget
+
+from rushweed.core.cut import guides, hand
+from rushweed.core.cut.edit import cut_sheet, leave_out, pulled_in, remove_cells, spots_of
+from rushweed.core.cut.grid import even_cut, grid_of
+from rushweed.core.cut.propose import ink_of
+from rushweed.core.document.edit import put_sheet, sheet_of
+from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
+from rushweed.core.level.losses import loss_words, lost
+from rushweed.ui.commands.command import Command
+from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.stage import Tool
+from rushweed.ui.kit.controls import Check, button, label, row
+from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.text import many
+from rushweed.ui.session.beside import worked_out
+from rushweed.ui.stages.cut.card import CutCard
+from rushweed.ui.stages.cut.commands import HandCommands, commands
+from rushweed.ui.stages.cut.hand import HandGestures
+from rushweed.ui.stages.cut.proposals import CutProposals
+from rushweed.ui.stages.sheet_stage import ARROWS, POINT, SheetStage
+
+METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
+BY_HAND = ("box", "split", "guide")
+LIVE_CELLS = 1200  # up to so many cells everything follows while a number is typed; beyond it, the marks
+
+
+AT_ONCE = 4 << 20  # px of the sheets that are cut without leaving the window's thread
+
+
+class CutStage(SheetStage):
+    key, title = "cut", "Cut"
+    tools = (
+        POINT,
+        Tool("box", "Draw and move cells", "bounding-box", "B",
+             "Drag a new cell, or one that is selected by its inside or its edges; arrows nudge it", 1),
+        Tool("split", "Split cells", "knife", "K", "Press where the cell parts; Shift: upper and lower", 1),
+        Tool("guide", "Guides", "columns", "G",
+             "Drag a guide; press beside one to add another, Shift for a row; right click removes", 2),
+        Tool("out", "Leave out or keep", "x-square", "X", "Press a place of the grid to toggle it", 2),
+    )  # fmt: skip
+
+    def build(self) -> None:
+        self.gestures = HandGestures(self)
+        self.by_hand = HandCommands(self)
+        self._method = ChoiceRow(self.look, METHODS)
+        self._cell = NumbersField(2, least=1, most=16384, look=self.look)
+        self._counts = NumbersField(2, unit="", least=1, most=4096, look=self.look)
+        self._margin = NumbersField(2, most=4096, look=self.look)
+        self._spacing = NumbersField(2, most=4096, look=self.look)
+        self._join = NumbersField(1, least=0, most=256, look=self.look)
+        self._least = NumbersField(1, least=1, most=4096, look=self.look)
+        self._fit = ChoiceRow(self.look, [("tight", "Tight"), ("centre", "Centred"), ("feet", "On its feet")])
+        self._fit.setToolTip("Tight boxes, or equal cells so that pivots do not wander")
+        self._fit.edited.connect(lambda _v: self._apply())
+        self._join.setToolTip("Parts at most this far apart are one piece")
+        self._least.setToolTip("Pieces of fewer px are dropped")
+        self._join.show_value(0)
+        self._least.show_value(1)
+        for field in (self._join, self._least):
+            field.setFixedWidth(64)
+            field.edited.connect(lambda _v: self._try())
+            field.settled.connect(self._apply)
+            field.escaped.connect(self._take_typed_back)
+        self._empty = Check(self.look, self.icons, "Skip empty")
+        for field, wide in ((self._cell, 88), (self._counts, 72), (self._margin, 70), (self._spacing, 70)):
+            field.setFixedWidth(wide)
+            field.edited.connect(lambda _v: self._try())
+            field.settled.connect(self._apply)
+            field.escaped.connect(self._take_typed_back)
+        self._cell.setToolTip("Size of a cell: width × height")
+        self._counts.setToolTip("Columns × rows; the cell size comes out by division")
+        self._margin.setToolTip("Px before the first cell: left × top")
+        self._spacing.setToolTip("Px between cells: across × down")
+        self._parts = self._option_parts()
+        self._method.edited.connect(self._method_chosen)
+        self._empty.edited.connect(lambda _v: self._apply())
+        self.option_line.setLayout(row(self._method, *self._parts.values(), None))
+        self.proposals = CutProposals(self)
+        self.proposal_line = self.proposals.line
+        self.card: CutCard = CutCard(self)
+        self.desk.sheet_painter.trial = None
+
+    def _option_parts(self) -> dict[str, QWidget]:
+        """The fields of the option line, in groups that are shown for some methods."""
+        follow = button("Follow the art")
+        follow.setToolTip("Each guide moves to the nearest gap  (Shift+G)")
+        follow.clicked.connect(self.follow_art)
+        self._split_into = NumbersField(2, unit="", least=1, most=64, look=self.look)
+        self._split_into.show_value((2, 1))
+        self._split_into.setFixedWidth(64)
+        self._split_into.setToolTip("Columns × rows each selected cell is split into")
+        acts = []
+        for words, tip, call in (
+            ("Trim", "Shrink the selected cells to what they hold  (T)", self.by_hand.trim),
+            ("Join", "The selected cells become one  (J)", self.by_hand.join),
+            ("Double", "A copy beside each selected cell  (Ctrl+D)", self.by_hand.double),
+            ("Split into", "Split the selected cells evenly; by a line with K", self._split_evenly),
+        ):
+            act = button(words)
+            act.setToolTip(tip)
+            act.clicked.connect(call)
+            acts.append(act)
+        layouts = {
+            "size": row(label("Cell"), self._cell),
+            "count": row(label("Columns, rows"), self._counts),
+            "guides": row(follow),
+            "margin": row(label("Margin"), self._margin),
+            "spacing": row(label("Spacing"), self._spacing),
+            "empty": row(self._empty),
+            "pieces": row(
+                label("Join within"), self._join, label("Drop under"), self._least, label("As"), self._fit
+            ),
+            "hand": row(*acts, self._split_into),
+        }
+        parts = {}
+        for name, layout in layouts.items():
+            parts[name] = QWidget()
+            parts[name].setLayout(layout)
+        return parts
+
+    # -- showing ---------------------------------------------------------------------------------------
+
+    def entered(self) -> None:
+        self.proposals.looked_at = True
+        self.proposals.refresh()
+
+    def refresh(self) -> None:
+        sheet = self.session.sheet
+        self.hovered = None
+        cut = sheet.cut if sheet else None
+        if self.tool == "guide" and not isinstance(cut, GuidesCut):
+            self.use("point")
+        self.option_line.setEnabled(sheet is not None)
+        if isinstance(cut, PiecesCut):
+            self._method.show_value("pieces")
+            self._join.show_value(cut.join)
+            self._least.show_value(cut.least)
+            self._fit.show_value(cut.fit)
+        elif isinstance(cut, GuidesCut):
+            self._method.show_value("guides")
+            self._spacing.show_value(cut.spacing)
+            self._empty.show_value(cut.leave_out_empty)
+        elif isinstance(cut, (GridCut, CountCut)):
+            self._method.show_value("count" if isinstance(cut, CountCut) else "size")
+            self._margin.show_value(cut.margin)
+            self._spacing.show_value(cut.spacing)
+            self._empty.show_value(cut.leave_out_empty)
+        elif isinstance(cut, HandCut):
+            self._method.show_value("hand")
+        else:
+            if cut is None and self._method.value in ("hand", "guides"):
+                self._method.show_value("size")
+            self._empty.show_value(True)
+            self._margin.show_value((0, 0))
+            self._spacing.show_value((0, 0))
+        self._show_method()
+        if sheet is not None:
+            grid = self.desk.sheet_painter.grid(sheet)
+            self._cell.show_value(grid.cell if grid else (16, 16))
+            self._counts.show_value((grid.columns, grid.rows) if grid else (1, 1))
+        self.proposals.refresh()
+        self.card.show_sheet(sheet)
+
+    def _show_method(self) -> None:
+        method = self._method.value
+        shown = {
+            "size": ("size", "margin", "spacing", "empty"), "count": ("count", "margin", "spacing", "empty"),
+            "guides": ("guides", "spacing", "empty"), "pieces": ("pieces",), "hand": ("hand",),
+        }[method or "size"]  # fmt: skip
+        for name, part in self._parts.items():
+            part.setVisible(name in shown)
+
+    def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        self.gestures.paint(painter, room, sheet)
+        self.proposals.paint(painter, room, sheet)
+
+    def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        self.desk.sheet_painter.grid_faults(painter, self.desk.view, room, sheet)
+
+    # -- editing ---------------------------------------------------------------------------------------
+
+    def _method_chosen(self, key: str) -> None:
+        self._show_method()
+        sheet = self.session.sheet
+        found = self.proposals.of(sheet)
+        if key == "pieces" and found is not None and not isinstance(self.cut_before(), PiecesCut):
+            self._join.show_value(found.choices.join)
+        if sheet is None:
+            return
+        if key == "guides":
+            self.use("guide")
+        elif key == "hand":
+            self.session.edit(f"Cut {sheet.name} by hand", partial(_to_hand, sheet_id=sheet.id))
+            self.use("box")
+        elif sheet.cut is not None or key == "pieces":
+            if self.tool in BY_HAND:
+                self.use("point")
+            self._apply()
+
+    def start_guides(self) -> None:
+        """Guides from the grid the sheet has, or from the best one proposed, or one around all of it."""
+        sheet = self.session.sheet
+        if sheet is None or isinstance(sheet.cut, GuidesCut):
+            return
+        grid = self.desk.sheet_painter.grid(sheet)
+        if grid is None:
+            found = self.proposals.of(sheet)
+            grids = found.choices.grids if found is not None else []
+            first = grids[0].cut() if grids else CountCut(1, 1)
+            grid = grid_of(first, sheet.source.size, sheet.name)
+        self.take(guides.guides_of(grid), f"Guides on {sheet.name}")
+
+    def follow_art(self) -> None:
+        sheet = self.session.sheet
+        if sheet is not None and isinstance(sheet.cut, GuidesCut):
+            mask = ink_of(self.session.stock.pixels_or_blank(sheet))[0]
+            self.take(guides.follow_art(sheet.cut, mask), "Let the guides follow the art")
+
+    def pull_edges(self, by: int) -> None:
+        """Pull the edges of the cells in by px: on a grid those of all cells, else of those selected."""
+        sheet, ids = self.session.sheet, self.session.cell_ids
+        if sheet is None:
+            return
+        words = f"{'Pull edges in' if by > 0 else 'Push edges out'} by {abs(by)} px"
+        grid = self.desk.sheet_painter.grid(sheet)
+        if grid is not None and even_cut(sheet) is not None:
+            old = even_cut(sheet)
+            assert old is not None
+            start = GridCut(grid.cell, grid.margin, grid.spacing, old.leave_out_empty, old.left_out, old.kept)
+
+            def change(project: Project) -> Project:
+                cut = pulled_in(start, by)
+                return cut_sheet(project, sheet.id, cut, self.session.stock.pixels_or_blank(sheet))
+
+            self.session.edit(words, change)
+            return
+        if not ids:
+            self.session.tell("told", "No cell is selected.", "Select those whose edges to move.")
+            return
+        grown = {
+            c.id: (c.rect[0] + by, c.rect[1] + by, max(c.rect[2] - 2 * by, 1), max(c.rect[3] - 2 * by, 1))
+            for c in self.session.cells
+        }
+        self.session.edit(words, partial(hand.set_rects, sheet_id=sheet.id, rects=grown))
+
+    def _split_evenly(self) -> None:
+        columns, rows = (int(v) for v in self._split_into.values)
+        self.by_hand.split(columns, rows)
+
+    def _typed(self) -> Cut | None:
+        def two(field: NumbersField) -> tuple[int, int]:
+            return int(field.values[0]), int(field.values[1])
+
+        sheet = self.session.sheet
+        if sheet is None:
+            return None
+        if self._method.value == "pieces":
+            join, least = int(self._join.values[0]), int(self._least.values[0])
+            large_too = isinstance(sheet.cut, PiecesCut) and sheet.cut.any_size
+            fit = self._fit.value or "tight"
+            return PiecesCut(join, least, any_size=large_too, fit=fit)  # type: ignore[arg-type]
+        old = self.cut_before()
+        if self._method.value == "hand":
+            return HandCut()
+        if self._method.value == "guides":
+            if not isinstance(old, GuidesCut):
+                return None
+            return replace(old, spacing=two(self._spacing), leave_out_empty=self._empty.on)
+        places = {
+            "margin": two(self._margin), "spacing": two(self._spacing), "leave_out_empty": self._empty.on,
+        }  # fmt: skip
+        if self._method.value == "count":
+            columns, rows = two(self._counts)
+            cut: Cut = CountCut(columns, rows, **places)  # type: ignore[arg-type]
+            same = isinstance(old, CountCut) and (old.columns, old.rows) == (columns, rows)
+        else:
+            cut = GridCut(two(self._cell), **places)  # type: ignore[arg-type]
+            same = isinstance(old, GridCut) and old.cell == cut.cell
+        if same and isinstance(old, (GridCut, CountCut)):
+            cut = replace(cut, left_out=old.left_out, kept=old.kept)
+        return cut
+
+    def _try(self) -> None:
+        """Show the cut of the numbers as they stand; it is made when the field is left, so that a number
+        half typed loses no cell."""
+        cut = self._typed()
+        if cut is not None:
+            self.try_cut(cut)
+
+    def try_cut(self, cut: Cut) -> None:
+        """Show a cut that is not made yet: everything follows, or only the marks where cells are many."""
+        sheet = self.session.sheet
+        if sheet is not None and isinstance(cut, (GridCut, CountCut)):
+            shown = self.desk.sheet_painter.show_trial(sheet, cut, LIVE_CELLS)
+            if shown:
+                self.desk.update()
+                return
+        self.session.preview(partial(self._cut_all, sheets=self.session.sheets, cut=cut))
+
+    def _apply(self) -> None:
+        cut, sheet = self._typed(), self.session.sheet
+        if cut is not None and sheet is not None and cut != self.cut_before():
+            self.take(cut)
+        elif self.desk.sheet_painter.trial is not None:
+            self._end_trial()
+
+    def _take_typed_back(self) -> None:
+        self._end_trial()
+        self.session.preview(None)
+        self.refresh()
+
+    def _end_trial(self) -> None:
+        self.desk.sheet_painter.trial = None
+        self.desk.update()
+
+    def cut_before(self) -> Cut | None:
+        """The cut of the sheet without the preview."""
+        sheets = self.session.history.project.sheets
+        return next((s.cut for s in sheets if s.id == self.session.sheet_id), None)
+
+    def _cut_all(self, project: Project, sheets: list[Sheet], cut: Cut) -> Project:
+        for sheet in sheets:
+            project = cut_sheet(project, sheet.id, cut, self.session.stock.pixels(sheet))
+        return project
+
+    def take(self, cut: Cut, words: str = "") -> None:
+        """Cut every sheet selected; what that would lose is told first."""
+        sheets = self.session.sheets
+        names = sheets[0].name if len(sheets) == 1 else many(len(sheets), "sheet")
+        words = words or f"Cut {names}"
+        pixels = sum(s.source.size[0] * s.source.size[1] for s in sheets)
+
+        def make(change: Callable[[Project], Project]) -> None:
+            self.attempt(words, change)
+            if len(sheets) == 1 and isinstance(cut, GridCut) and self.cut_before() == cut:
+                self._offer_alike(sheets[0], cut)
+
+        worked_out(
+            self.session, words, partial(self._cut_all, sheets=sheets, cut=cut), make, pixels > AT_ONCE
+        )
+
+    def _offer_alike(self, sheet: Sheet, cut: GridCut) -> None:
+        """After a cut that was not the first proposal: offer it to the uncut sheets of the same size."""
+        project = self.session.history.project
+        alike = [s.id for s in project.sheets
+                 if s.id != sheet.id and s.cut is None and s.source.size == sheet.source.size]  # fmt: skip
+        if not alike or self.proposals.best() == cut:
+            return
+
+        def all_alike(project: Project) -> Project:
+            for sheet_id in alike:
+                pixels = self.session.stock.pixels(sheet_of(project, sheet_id))
+                project = cut_sheet(project, sheet_id, replace(cut, left_out=(), kept=()), pixels)
+            return project
+
+        words = "has" if len(alike) == 1 else "have"
+        self.session.ask(
+            f"{many(len(alike), 'other sheet')} {words} the same size as {sheet.name} and no cut yet.",
+            [("Cut alike", lambda: self.session.edit(f"Cut {many(len(alike), 'sheet')} alike", all_alike))],
+            lambda: None,
+        )
+
+    def attempt(self, words: str, change: Callable[[Project], Project]) -> None:
+        """Make an edit that may lose cells: if it does, show it and ask before it happens."""
+        session = self.session
+        self.desk.sheet_painter.trial = None
+        before = session.history.project
+        if not session.preview(change):
+            session.preview(None)
+            return
+        after = session.project
+
+        def make(project: Project) -> Project:
+            return after if project is before else change(project)
+
+        losses = lost(before, after)
+        if not losses:
+            session.edit(words, make)
+            return
+
+        def keep() -> None:
+            session.preview(None)
+            self.refresh()
+
+        session.ask(
+            loss_words(losses), [("Do it", lambda: session.edit(words, make)), ("Keep them", keep)], keep
+        )
+
+    def edit_choosing(self, words: str, change: Callable[[Project], tuple[Project, tuple[str, ...]]]) -> None:
+        """Make an edit and select the cells it names."""
+        made: tuple[str, ...] = ()
+
+        def run(project: Project) -> Project:
+            nonlocal made
+            project, made = change(project)
+            return project
+
+        if self.session.edit(words, run):
+            self.session.choose_cells(made)
+
+    # -- pointer and keys --------------------------------------------------------------------------
+
+    def use(self, tool: str) -> None:
+        if tool == "guide":
+            self.start_guides()
+        super().use(tool)
+
+    def cursor(self) -> Qt.CursorShape:
+        return self.gestures.cursor() if self.tool in BY_HAND else super().cursor()
+
+    def drag(self, at: DeskEvent) -> None:
+        if self.tool in BY_HAND:
+            self.gestures.drag(at)
+        else:
+            super().drag(at)
+
+    def release(self, at: DeskEvent) -> None:
+        if self.tool in BY_HAND:
+            self.gestures.release(at)
+        else:
+            super().release(at)
+
+    def hover(self, at: DeskEvent) -> None:
+        super().hover(at)
+        self.gestures.hover(at)
+
+    def cancel(self) -> None:
+        self.gestures.cancel()
+        super().cancel()
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """Enter takes the cut that is shown. With the box tool arrows nudge the cells by a px, with Shift by
+        ten; with Ctrl their far edges."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.proposals.take_shown():
+            return True
+        step = ARROWS.get(Qt.Key(event.key()))
+        if self.tool != "box" or step is None or not self.session.cells:
+            return super().key_pressed(event)
+        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        sides = "rb" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else ""
+        self.by_hand.nudge(step[0] * far, step[1] * far, sides)
+        return True
+
+    def press(self, at: DeskEvent) -> None:
+        if self.tool == "out":
+            self._toggle(at)
+        elif self.tool in BY_HAND:
+            self.gestures.press(at)
+        else:
+            super().press(at)
+
+    def _toggle(self, at: DeskEvent) -> None:
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        grid = self.desk.sheet_painter.grid(sheet)
+        if isinstance(sheet.cut, GuidesCut):
+            spot = guides.guide_spot(sheet.cut, at.x, at.y)
+            rect = guides.guide_rect(sheet.cut, *spot) if spot else None
+        elif grid is not None:
+            spot = grid.spot(at.x, at.y)
+            rect = grid.rect(*spot) if spot else None
+        else:
+            return
+        if spot is not None:
+            self._leave([spot], any(c.rect == rect for c in sheet.cells))
+
+    def _leave(self, spots: list[tuple[int, int]], out: bool) -> None:
+        sheet = self.session.sheet
+        if sheet is not None and spots:
+            pixels = self.session.stock.pixels_or_blank(sheet)
+            words = "Leave out" if out else "Keep"
+            self.attempt(
+                f"{words} {many(len(spots), 'cell')}", lambda p: leave_out(p, sheet.id, spots, out, pixels)
+            )
+
+    def leave_out_selected(self) -> None:
+        sheet, ids = self.session.sheet, self.session.cell_ids
+        if sheet is None:
+            return
+        if even_cut(sheet) is not None or isinstance(sheet.cut, GuidesCut):
+            self._leave(spots_of(sheet, ids), True)
+        else:
+            self.attempt(f"Leave out {many(len(ids), 'cell')}", lambda p: remove_cells(p, sheet.id, ids))
+
+    def commands(self) -> list[Command]:
+        return commands(self)
+
+
+def _to_hand(project: Project, sheet_id: str) -> Project:
+    """The cells stay as they are, by hand from now on."""
+    sheet = sheet_of(project, sheet_id)
+    return put_sheet(project, replace(sheet, cut=HandCut()))

@@ -1,0 +1,1 @@
+"""Gather: pictures come in and are prepared."""

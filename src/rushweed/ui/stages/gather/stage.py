@@ -1,0 +1,548 @@
+"""Gather: the pictures of the project, how they are prepared and where they come from."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from functools import partial
+from typing import NamedTuple
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, QUrl
+from PyQt6.QtGui import QDesktopServices, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
+
+from rushweed.core.cut.follow import set_steps
+from rushweed.core.document.edit import set_credit, set_group, uses_of_sheet
+from rushweed.core.document.model import Colour, Exchange, KeyColour, Project, Recolour, Reduce, Sheet, Step
+from rushweed.core.pixels.copies import recoloured_copy
+from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
+from rushweed.core.pixels.licence import licence_fault
+from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
+from rushweed.ui.commands.command import Command
+from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.images import image_of
+from rushweed.ui.desk.stage import Tool
+from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row, tag
+from rushweed.ui.kit.fields import ChoiceRow, PickBox, TextField
+from rushweed.ui.kit.text import many, short
+from rushweed.ui.session.beside import worked_out
+from rushweed.ui.session.jobs import Job
+from rushweed.ui.stages.gather.bringing import Bringing, Report
+from rushweed.ui.stages.gather.removing import take_off, take_off_unused
+from rushweed.ui.stages.gather.steps import FRESH, StepList, hex_of
+from rushweed.ui.stages.sheet_stage import POINT, SheetStage
+
+FIELDS = (
+    ("author", "Author", "who drew it"),
+    ("title", "Title", "what they call it"),
+    ("link", "Link", "where it is found"),
+    ("licence", "Licence", "SPDX, such as CC0-1.0"),
+    ("attribution", "Credit line", "the words its author asks for"),
+    ("changes", "Changes", "besides the preparation"),
+)
+
+
+OFFERED = 0.1  # chance from which a key colour is offered
+RESULT = 240  # px of a side of the small picture of what a key colour makes of a sheet
+
+
+class Seen(NamedTuple):
+    """What a picture seems to need: its key colours, likeliest first, with a picture of the result of each,
+    and its true px size if it was enlarged."""
+
+    keys: list[KeyProposal]
+    pictures: list[np.ndarray]
+    true: TruePixel | None
+
+
+def _result(raw: np.ndarray, key: KeyProposal) -> np.ndarray:
+    """A small picture of a sheet with its key colour made clear."""
+    step = max(-(-max(raw.shape[:2]) // RESULT), 1)
+    return keyed(np.ascontiguousarray(raw[::step, ::step]), key.colour, key.tolerance)
+
+
+def _cleaning(steps: tuple[Step, ...]) -> int:
+    """How many steps clean soft edges because that was asked."""
+    return sum(isinstance(s, KeyColour) and s.on and s.fringe is True for s in steps)
+
+
+AT_ONCE = 1 << 20  # px of a picture that is prepared without leaving the window's thread
+
+
+class GatherStage(SheetStage):
+    key, title = "gather", "Gather"
+    dims_waste = False
+    tools = (
+        POINT,
+        Tool("wipe", "Before and after", "circle-half", "W", "Drag the line; left of it is the file", 1),
+        Tool("pick", "Pick a colour", "eyedropper", "P", "The key colour, or one to exchange", 1),
+    )  # fmt: skip
+
+    def build(self) -> None:
+        self.bringing = Bringing(self)
+        add, folder = button("Add pictures ..."), button("Add a folder ...")
+        add.clicked.connect(self.bringing.choose_files)
+        folder.clicked.connect(self.bringing.choose_folder)
+        self.as_one = Check(self.look, self.icons, "Numbered ones together")
+        self.as_one.show_value(True)
+        self.as_one.setToolTip("run_1, run_2 ... become one sheet with its frames and an animation")
+        self._add_step = PickBox(self.look, ["Add a step", *FRESH])
+        self._add_step.setFixedWidth(120)
+        self._add_step.picked.connect(self._step_chosen)
+        copy = button("Recoloured copy")
+        copy.setToolTip("The same picture in other colours: its cells share the shapes of this one")
+        copy.clicked.connect(self.recoloured)
+        self.option_line.setLayout(row(add, folder, self.as_one, None, self._add_step, copy))
+        self.proposal_line = QWidget()
+        self._chips = QHBoxLayout(self.proposal_line)
+        self._chips.setContentsMargins(8, 0, 8, 8)
+        self._chips.setSpacing(8)
+        self._chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
+        self._chip_key: object = None
+        self._found: dict[str, Seen] = {}
+        self._asked: set[str] = set()
+        self._looked = False
+        self._wipe = 0.5  # share of the picture's width at which the line stands
+        self._picking: int | None = None
+        self._preparing: Job | None = None
+        self._before: tuple[object, object] = (None, None)
+        self._build_card()
+
+    def _build_card(self) -> None:
+        card = Card(self.look, "Card")
+        self.card: Card = card
+        self._facts = {}
+        for name in ("Picture", "Size", "Used by"):
+            value = label("", "value" if name == "Size" else "text")
+            value.setWordWrap(False)
+            card.field(name, value)
+            self._facts[name] = value
+        self._group = TextField("a head on the Shelf")
+        self._group.edited.connect(self._set_group)
+        card.field("Group", self._group)
+        self._tab = ChoiceRow(
+            self.look, [("steps", "Preparation"), ("credit", "Credit"), ("report", "Report")]
+        )
+        self._tab.edited.connect(lambda _v: self._show_tab())
+        card.add(self._tab)
+        self.steps = StepList(self.look, self.icons)
+        self.steps.edited.connect(self._steps_edited)
+        self.session.follow(self.steps)
+        self.steps.escaped.connect(self._leave_preparing)
+        self.steps.picking.connect(self._pick_for)
+        card.add(self.steps)
+        credit = Card(self.look, "")
+        credit.rows.setContentsMargins(0, 0, 0, 0)
+        credit.head.parentWidget().hide()  # type: ignore[union-attr]
+        self.credit: dict[str, TextField] = {}
+        for field, words, hint in FIELDS:
+            made = TextField(hint)
+            made.edited.connect(lambda text, f=field: self._set(f, text))
+            credit.field(words, made)
+            self.credit[field] = made
+        self._licence = label("", "caption")
+        self._licence.setWordWrap(True)
+        credit.add(self._licence)
+        self._credit_page = credit
+        card.add(credit)
+        self.report = Report(self.look)
+        self.report.other_way.connect(self.bringing.other_way)
+        card.add(self.report)
+        card.add(Rule(self.look))
+        self._open, self._remove = button("Open in editor"), button("Off the Shelf")
+        self._open.setToolTip("In the program your desktop opens pictures with; it is read again when saved")
+        self._open.clicked.connect(self.open_outside)
+        self._remove.setToolTip("Take the sheet off the Shelf; undo brings it back")
+        self._remove.clicked.connect(self.remove)
+        holder = QWidget()
+        holder.setLayout(row(self._open, self._remove, None))
+        card.add(holder)
+        card.end()
+        self._tab.show_value("steps")
+        self._show_tab()
+
+    # -- showing -----------------------------------------------------------------------------------
+
+    def entered(self) -> None:
+        self._looked = True
+        self._ask()
+
+    def _ask(self) -> None:
+        """Look for a key colour and the true px of the picture shown, once."""
+        sheet = self.session.sheet
+        if sheet is None or sheet.source.sha256 in self._asked:
+            return
+        self._asked.add(sheet.source.sha256)
+
+        def work(job: Job) -> Seen:
+            raw = self.session.stock.raw(sheet)
+            keys = [key for key in key_candidates(raw) if key.sure or key.chance >= OFFERED][:2]
+            return Seen(keys, [_result(raw, key) for key in keys], true_pixel(raw))
+
+        self.session.jobs.start("Looking at the picture", work, lambda found: self._seen_now(sheet, found))
+
+    def _seen_now(self, sheet: Sheet, found: Seen) -> None:
+        self._found[sheet.source.sha256] = found
+        self._show_chips()
+
+    def refresh(self) -> None:
+        sheets, sheet = self.session.sheets, self.session.sheet
+        if self.session.stage == "gather" and self._looked:
+            self._ask()
+        self.card.what.setText(many(len(sheets), "sheet") if sheets else "nothing selected")
+        self.card.where.setText(short(sheet.name) if sheet else "")
+        for name, text in zip(self._facts, self._texts(), strict=True):
+            self._facts[name].setText(text)
+            self._facts[name].setToolTip(text)
+        for part in (self._group, self.steps, self._credit_page, self._open, self._remove, self._add_step):
+            part.setEnabled(sheet is not None)
+        groups = {s.group for s in sheets}
+        self._group.show_value(groups.pop() if len(groups) == 1 else "")
+        self._group.setPlaceholderText("mixed" if groups else "a head on the Shelf")
+        for field, made in self.credit.items():
+            values = {getattr(s.credit, field) for s in sheets}
+            made.show_value(values.pop() if len(values) == 1 else "")
+            made.setPlaceholderText("mixed" if values else next(h for f, _w, h in FIELDS if f == field))
+        fault = licence_fault(sheet.credit.licence) if sheet and self._looked else ""
+        self._licence.setText(f"{fault}." if fault else "")
+        self.steps.show_value(sheet.source.steps if sheet else (), self._picking)
+        self._show_chips()
+
+    def _texts(self) -> tuple[str, str, str]:
+        sheet = self.session.sheet
+        if sheet is None:
+            return "", "", ""
+        used = uses_of_sheet(self.session.project, sheet.id)
+        source = sheet.source
+        extra = [f"{v.scale}x" for v in source.variants] + (["normal map"] if source.normal else [])
+        size = f"{source.size[0]} × {source.size[1]} px"
+        if source.raw and source.raw != source.size:
+            size += f" of {source.raw[0]} × {source.raw[1]}"
+        many_parts = f"{len(source.parts)} in {source.path}" if source.parts else source.path
+        return many_parts, ", ".join([size, *extra]), ", ".join(used) or "nothing yet"
+
+    def _show_tab(self) -> None:
+        value = self._tab.value
+        self.steps.setVisible(value == "steps")
+        self._credit_page.setVisible(value == "credit")
+        self.report.setVisible(value == "report")
+
+    def show_tab(self, name: str) -> None:
+        self._tab.show_value(name)
+        self._show_tab()
+
+    def _show_chips(self) -> None:
+        sheet = self.session.sheet
+        found = self._found.get(sheet.source.sha256) if sheet else None
+        shown = (sheet.source if sheet else None, id(found))
+        if shown == self._chip_key:
+            return
+        self._chip_key = shown
+        emptied(self._chips)
+        if sheet is None:
+            self._chips.addWidget(label("Drop pictures anywhere in the window.", "quiet"))
+        elif found is None:
+            self._chips.addWidget(label("Looking at the picture ...", "quiet"))
+        else:
+            keys, pictures, true = found
+            self._chips.addWidget(label("Proposed" if keys or true else "Ready to be cut as it is.", "quiet"))
+            for key, picture in zip(keys, pictures, strict=True):
+                step: Step = KeyColour(key.colour, key.tolerance)
+                chosen = any(isinstance(s, KeyColour) and s.colour == key.colour for s in sheet.source.steps)
+                words = f"Key colour {hex_of(key.colour)}"
+                evidence = key.evidence[8:] if key.sure else f"perhaps, {key.evidence[8:]}"
+                self._chip(words, evidence, chosen, step, picture)
+            if true:
+                step = Reduce(true.factor, true.start)
+                chosen = any(isinstance(s, Reduce) for s in sheet.source.steps)
+                self._chip(f"Reduce to 1/{true.factor}", true.evidence, chosen, step)
+        self._chips.addStretch(1)
+
+    def _chip(
+        self, words: str, evidence: str, chosen: bool, step: Step, picture: np.ndarray | None = None
+    ) -> None:
+        tip = f"{words}: {evidence}. Press to do it."
+        image = image_of(picture) if picture is not None else None
+        chip = Chip(self.look, words, evidence, chosen, tip if image is None else picture_tip(tip, image))
+        chip.picture = image
+        if not chosen:
+            chip.pressed.connect(partial(self.add_step, step))
+        self._chips.addWidget(chip)
+
+    # -- preparation -------------------------------------------------------------------------------
+
+    def _step_chosen(self, words: str) -> None:
+        self._add_step.setCurrentIndex(0)
+        if words in FRESH:
+            sheet = self.session.sheet
+            step = FRESH[words]
+            found = self._found.get(sheet.source.sha256) if sheet else None
+            if isinstance(step, KeyColour) and found and found.keys:
+                step = KeyColour(found.keys[0].colour, found.keys[0].tolerance)
+            if isinstance(step, Reduce) and found and found.true:
+                step = Reduce(found.true.factor, found.true.start)
+            if words == "Fit to" and sheet is not None:
+                step = replace(step, size=sheet.source.size)
+            self.add_step(step)
+            if isinstance(step, Exchange) or (isinstance(step, KeyColour) and not (found and found.keys)):
+                self._pick_for(len(self.session.sheet.source.steps) - 1 if self.session.sheet else 0)
+
+    def add_step(self, step: Step) -> None:
+        """Put a step at the end of the list of every sheet selected; reducing comes before all others."""
+
+        def longer(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+            return (step, *steps) if isinstance(step, Reduce) else (*steps, step)
+
+        self._edit_steps("Add a preparation step", longer)
+        self.show_tab("steps")
+
+    def _edit_steps(self, words: str, change, merge: object = None) -> None:  # type: ignore[no-untyped-def]
+        ids = [s.id for s in self.session.sheets]
+
+        def edit(project: Project) -> Project:
+            for sheet in project.sheets:
+                if sheet.id in ids:
+                    steps = change(sheet.source.steps)
+                    project = set_steps(project, sheet.id, steps, self.session.stock)
+            return project
+
+        self._prepared_edit(words, edit, merge)
+
+    def _prepared_edit(
+        self, words: str, edit: Callable[[Project], Project], merge: object = None,
+        then: Callable[[], object] = lambda: None,
+    ) -> None:  # fmt: skip
+        """Make an edit of the steps: at once where the pictures are small, else once they have been prepared
+        in the background. A later one takes the place of one that is not yet made."""
+        session, stock = self.session, self.session.stock
+        self._leave_preparing()
+
+        def change(project: Project) -> Project:
+            made = edit(project)
+            for sheet in made.sheets:
+                if all(sheet is not old for old in project.sheets):
+                    stock.pixels_or_blank(sheet)
+            return made
+
+        def make(ready: Callable[[Project], Project]) -> None:
+            self._preparing = None
+            if session.edit(words, ready, merge):
+                then()
+            else:
+                self.refresh()
+
+        sizes = [s.source.raw or s.source.size for s in session.sheets]
+        long = any(math.prod(size) > AT_ONCE for size in sizes)
+        self._preparing = worked_out(session, "Preparing", change if long else edit, make, long)
+
+    def _leave_preparing(self) -> None:
+        if self._preparing is not None:
+            self._preparing.cancel()
+            self._preparing = None
+
+    def _steps_edited(self, steps: tuple[Step, ...], words: str) -> None:
+        """The list of the sheet shown, changed; a run of changes of one number is one step to undo."""
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        asked = _cleaning(steps) > _cleaning(sheet.source.steps)
+        self._prepared_edit(
+            words, lambda p: set_steps(p, sheet.id, steps, self.session.stock), ("steps", words, sheet.id),
+            (lambda: self._tell_cleaned(sheet)) if asked else (lambda: None),
+        )  # fmt: skip
+
+    def _tell_cleaned(self, before: Sheet) -> None:
+        """Say what cleaning the edges has done, also where it was nothing."""
+        now = self.session.sheet
+        old, new = (
+            self.session.stock.pixels_or_blank(before),
+            self.session.stock.pixels_or_blank(now or before),
+        )
+        changed = int(np.count_nonzero((old != new).any(axis=-1))) if old.shape == new.shape else 0
+        if changed:
+            self.session.tell("told", f"{many(changed, 'px')} on soft edges lost the key's tint.")
+        else:
+            self.session.tell("told", "No soft edges were found: the edges of this art are hard.")
+
+    def _pick_for(self, number: int) -> None:
+        self.use("pick")
+        self._picking = number  # after the change of tools, which ends any picking before
+        self.refresh()
+
+    def _take_colour(self, colour: Colour) -> None:
+        """A colour was picked on the Desk: it is the key, or one to exchange."""
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        steps = sheet.source.steps
+        number = self._picking
+        if number is None or number >= len(steps):
+            number = next((n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange))), None)
+        if number is None:
+            self.add_step(KeyColour(colour))
+        else:
+            step = steps[number]
+            if isinstance(step, Exchange):
+                if all(old != colour for old, _new in step.pairs):
+                    step = replace(step, pairs=(*step.pairs, (colour, colour)))
+            elif isinstance(step, KeyColour):
+                step = replace(step, colour=colour)
+            self._steps_edited((*steps[:number], step, *steps[number + 1 :]), "Pick a colour")
+        self._picking = None
+        self.use("point")
+        self.refresh()
+
+    def recoloured(self) -> None:
+        """Copy the sheet, or its selected cells, to be recoloured by the fields of its new step."""
+        sheet, ids = self.session.sheet, self.session.cell_ids
+        if sheet is None:
+            return
+        made = ""
+
+        def change(project: Project) -> Project:
+            nonlocal made
+            project, made = recoloured_copy(project, sheet.id, set(ids), Recolour(hue=180))
+            return project
+
+        if self.session.edit(f"Copy {sheet.name} to recolour it", change):
+            self.session.choose_sheet(made)
+            self.show_tab("steps")
+
+    # -- the Desk ----------------------------------------------------------------------------------
+
+    def press(self, at: DeskEvent) -> None:
+        if self.tool == "wipe":
+            self.drag(at)
+        elif self.tool == "pick":
+            sheet = self.session.sheet
+            if sheet is not None and 0 <= at.x < sheet.source.size[0] and 0 <= at.y < sheet.source.size[1]:
+                r, g, b, alpha = self._pickable(sheet)[int(at.y), int(at.x)].tolist()
+                if alpha:
+                    self._take_colour((r, g, b))
+                else:
+                    self.session.tell("told", "That place is clear.", "Press a colour of the art.")
+        else:
+            super().press(at)
+
+    def _pickable(self, sheet: Sheet) -> np.ndarray:
+        """The picture that colours are picked from: as the step to be filled finds it."""
+        steps = sheet.source.steps
+        colours = (n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange)))
+        last = self._picking if self._picking is not None else next(colours, len(steps))
+        without = tuple(
+            replace(s, on=False) if n >= last and isinstance(s, (KeyColour, Exchange)) else s
+            for n, s in enumerate(steps)
+        )
+        bare = replace(sheet, source=replace(sheet.source, steps=without))
+        return self.session.stock.pixels_or_blank(bare)
+
+    def drag(self, at: DeskEvent) -> None:
+        sheet = self.session.sheet
+        if self.tool == "wipe" and sheet is not None:
+            self._wipe = min(max(at.x / sheet.source.size[0], 0.0), 1.0)
+        elif self.tool == "point":
+            super().drag(at)
+
+    def release(self, at: DeskEvent) -> None:
+        if self.tool == "point":
+            super().release(at)
+
+    def cancel(self) -> None:
+        self._picking = None
+        super().cancel()
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.SplitHCursor if self.tool == "wipe" else super().cursor()
+
+    def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        if self.tool != "wipe":
+            return
+        view, look = self.desk.view, self.look
+        box = view.rect(0, 0, *sheet.source.size)
+        line = round(box.left() + self._wipe * box.width())
+        left = QRectF(box.left(), box.top(), line - box.left(), box.height()).intersected(room)
+        if self._before[0] != sheet.source.sha256:
+            self._before = (sheet.source.sha256, image_of(self._raw(sheet)))
+        image = self._before[1]
+        painter.save()
+        painter.setClipRect(left, Qt.ClipOperation.IntersectClip)
+        painter.fillRect(left, look.colour("desk"))
+        painter.drawImage(box, image)  # type: ignore[call-overload]
+        painter.restore()
+        painter.setPen(QPen(look.colour("art_casing", 0.8), 4))
+        painter.drawLine(QLineF(line, box.top() - 8, line, box.bottom() + 8))
+        painter.setPen(QPen(look.colour("art_paper"), 2))
+        painter.drawLine(QLineF(line, box.top() - 8, line, box.bottom() + 8))
+        painter.setBrush(look.colour("art_rust"))
+        painter.setPen(QPen(look.colour("art_paper"), 1.5))
+        middle = box.center().y()
+        grip = [(line - 7, middle), (line, middle - 7), (line + 7, middle), (line, middle + 7)]
+        painter.drawPolygon(QPolygonF([QPointF(*p) for p in grip]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        tag(painter, look, max(box.left(), room.left()) + 4, box.top() + 4, "file")
+        tag(painter, look, min(box.right(), room.right()) - 62, box.top() + 4, "prepared")
+
+    def _raw(self, sheet: Sheet) -> np.ndarray:
+        bare = replace(
+            sheet, source=replace(sheet.source, steps=(), size=sheet.source.raw or sheet.source.size)
+        )
+        return self.session.stock.pixels_or_blank(bare)
+
+    # -- credit and order ----------------------------------------------------------------------------
+
+    def _set(self, field: str, text: str) -> None:
+        ids = list(self.session.sheet_ids)
+        words = next(w for f, w, _h in FIELDS if f == field).lower()
+        self.session.edit(
+            f"Set the {words} of {many(len(ids), 'sheet')}", lambda p: set_credit(p, ids, **{field: text})
+        )
+
+    def _set_group(self, text: str) -> None:
+        ids = list(self.session.sheet_ids)
+        self.session.edit(f"Group {many(len(ids), 'sheet')}", lambda p: set_group(p, ids, text))
+
+    def open_outside(self) -> None:
+        sheet = self.session.sheet
+        if sheet is not None:
+            path = self.session.folder.path / (sheet.source.parts or (sheet.source.path,))[0]
+            if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))):
+                self.session.tell(
+                    "fault", "No program for pictures is set on this desktop.", f"Open {path} by hand."
+                )
+
+    def remove(self) -> None:
+        """Take the selected sheets off the Shelf; what would break is named first."""
+        take_off(self.session, list(self.session.sheets))
+
+    def commands(self) -> list[Command]:
+        def sheet() -> str:
+            return "" if self.session.sheet else "No sheet is selected."
+
+        def row_of(name, words, keys, help, run, needs=lambda: ""):  # type: ignore[no-untyped-def]
+            return Command(f"gather.{name}", words, keys, help, run, needs, group="Gather")
+
+        turns = [(words, step) for words, step in FRESH.items() if words not in ("Exchange",)]
+        return [
+            row_of("add", "Add pictures", ("Ctrl+I",), "Choose picture files to bring in.",
+                   self.bringing.choose_files),
+            row_of("folder", "Add a folder of pictures", ("Ctrl+Shift+I",), "Every picture of a folder.",
+                   self.bringing.choose_folder),
+            row_of("paste", "Paste a picture", ("Ctrl+V",), "A picture, or files, from the clipboard.",
+                   self.bringing.paste),
+            row_of("copy", "Make a recoloured copy", (), "Of the sheet, or of its selected cells.",
+                   self.recoloured, sheet),
+            row_of("open", "Open the picture in its editor", (), "It is read again when it is saved there.",
+                   self.open_outside, sheet),
+            row_of("remove", "Take the sheet off the Shelf", (), "Undo brings it back.", self.remove, sheet),
+            row_of("unused", "Take off what nothing uses", (), "Sheets of no level and no animation.",
+                   partial(take_off_unused, self.session)),
+            *[
+                row_of(f"step_{words.lower().replace(' ', '_')}", f"Prepare: {words.lower()}", (),
+                       "A step that is kept on the sheet, never burned in.",
+                       partial(self._step_chosen, words), sheet)
+                for words, _step in turns
+            ],
+        ]  # fmt: skip

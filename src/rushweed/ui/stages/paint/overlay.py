@@ -1,0 +1,222 @@
+"""What Paint draws on the Desk: the level, its shapes, the picture's edge, the stamp at the pointer."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
+from PyQt6.QtGui import QImage, QPainter, QPen
+
+from rushweed.core.document.model import Level, Project, TileLayer
+from rushweed.core.level.chunks import changed_chunks
+from rushweed.core.level.stamp import Stamp
+from rushweed.ui.desk import rulers
+from rushweed.ui.desk.images import image_of
+from rushweed.ui.desk.level_paint import draw_cell
+from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
+from rushweed.ui.kit.controls import tag
+from rushweed.ui.panels.proof import picture_area, scene_props
+from rushweed.ui.stages.paint.shape_layer import ShapeLayer, changed_box
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint.stage import PaintStage
+
+SHAPES_FROM = 1.0  # zoom below which shapes would only be a blur
+DRAGGED = ("line", "box", "take", "point")  # tools whose gesture spans a rectangle
+
+
+class PaintOverlay:
+    """Draws for one PaintStage; `boxes` are the last places of the pointer's marks, screen px."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        self.stage = stage
+        self.boxes: list[QRectF] = []
+        self.shapes = ShapeLayer(stage)
+        self._figure: QImage | None = None
+        self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        level, project, view = self.stage.session.level, self.stage.session.project, self.stage.desk.view
+        if level is None:
+            return
+        ground = view.rect(*self.stage.content().getRect())
+        painter.save()
+        painter.setClipRect(ground.intersected(room), Qt.ClipOperation.IntersectClip)
+        painter.setBrushOrigin(ground.topLeft())
+        painter.fillRect(ground.intersected(room), self.stage.desk.sheet_painter._checker)
+        desk = self.stage.desk
+        desk.level_painter.paint(painter, view, desk.room, project, level)
+        if desk.level_painter.unfinished:
+            QTimer.singleShot(0, desk.update)
+        painter.restore()
+        self.stage.desk.sheet_painter.pixel_grid(painter, view, room, self.stage.content())
+        if self.stage.grid.on:
+            self._cells(painter, room, level)
+        if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
+            self.shapes.paint(painter, room, level)
+        self._edges(painter, ground, level)
+        if self.stage.area is not None:
+            self._area(painter, level)
+        self.stage.things.paint(painter, room)
+        self._pointer(painter, level)
+
+    def _cells(self, painter: QPainter, room: QRectF, level: Level) -> None:
+        """Crosses where cells meet, as on a sheet."""
+        view, (cw, ch) = self.stage.desk.view, level.cell
+        if min(cw, ch) * view.zoom < 12:
+            return
+        x, y, columns, rows = level.bounds
+        xs, ys = np.meshgrid(np.arange(x, x + columns + 1) * cw, np.arange(y, y + rows + 1) * ch)
+        points = np.stack((xs.ravel(), ys.ravel()), axis=1)
+        paint_crosses(painter, view, room, points, self.stage.look.colour("art_paper", 0.55))
+
+    def _edges(self, painter: QPainter, ground: QRectF, level: Level) -> None:
+        paint_corners(
+            painter, ground, 21, self.stage.look.colour("art_ink"), self.stage.look.colour("art_paper", 0.7)
+        )
+        if not self.stage.edge.on:
+            return
+        view = self.stage.desk.view
+        left, top, width, height = picture_area(level.start, self.stage.session.picture_size)
+        box = view.rect(left, top, width, height)
+        paint_corners(
+            painter, box, 27, self.stage.look.colour("art_paper"), self.stage.look.colour("art_casing", 0.7)
+        )
+        tag(painter, self.stage.look, box.left() + 6, box.top() + 6, f"picture {width} × {height}")
+        flag = view.to_screen(*level.start)
+        figure = self._figure_image()
+        high, wide = figure.height() * view.zoom, figure.width() * view.zoom
+        painter.drawImage(QRectF(round(flag.x() - wide / 2), flag.y() - high, wide, high), figure)
+        paint_plumb(painter, flag, flag.y() - 30, self.stage.look, self.stage.tool == "start")
+
+    def _figure_image(self) -> QImage:
+        """The reference figure, who stands where the player starts."""
+        if self._figure is None:
+            self._figure = image_of(scene_props().figure)
+        return self._figure
+
+    def _area(self, painter: QPainter, level: Level) -> None:
+        assert self.stage.area is not None
+        cw, ch = level.cell
+        x, y, columns, rows = self.stage.area
+        box = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
+        paint_corners(
+            painter, box, 16, self.stage.look.colour("art_rust"), self.stage.look.colour("art_paper")
+        )
+        painter.setPen(QPen(self.stage.look.colour("art_paper", 0.8), 1, Qt.PenStyle.DashLine))
+        painter.drawRect(box)
+        tag(painter, self.stage.look, box.left(), box.top() - 20, f"{columns} × {rows} cells")
+
+    def _pointer(self, painter: QPainter, level: Level) -> None:
+        """Where the stamp would land, and on which layer."""
+        if (
+            self.stage.at is None
+            or self.stage.tool in ("point", "start", "thing")
+            and self.stage.began is None
+        ):
+            self.boxes = self.boxes[-1:]
+            return
+        view, (cw, ch) = self.stage.desk.view, level.cell
+        x, y, columns, rows = self.stage.reach()
+        box = view.rect(x * cw, y * ch, columns * cw, rows * ch)
+        stamp = self.stage.session.stamp
+        if (
+            stamp is not None
+            and self.stage.tool == "brush"
+            and self.stage.began is None
+            and not self.stage.erasing
+        ):
+            self._ghost(painter, level, stamp, box)
+        paint_corners(
+            painter,
+            box,
+            min(14, box.width() * 0.3),
+            self.stage.look.colour("art_rust"),
+            self.stage.look.colour("art_paper"),
+        )
+        layer = self.stage.session.layer
+        words = f"{layer.name} {self.stage.at[0]}, {self.stage.at[1]}" if layer else "a backdrop"
+        if self.stage.began is not None and self.stage.tool in DRAGGED:
+            words = f"{columns} × {rows} cells"
+        elif self.stage.warned:
+            words = f"{words}, {self.stage.warned.short}"
+        made = tag(painter, self.stage.look, box.left(), box.top() - 22, words, rust=True)
+        self.boxes = [*self.boxes[-1:], box.united(made).adjusted(-8, -8, 8, 8)]
+
+    def _ghost(self, painter: QPainter, level: Level, stamp: Stamp, box: QRectF) -> None:
+        known = self.stage.session.cells_by_id
+        painter.setOpacity(0.7)
+        cw, ch = level.cell
+        for j in range(stamp.size[1]):
+            for i in range(stamp.size[0]):
+                slot = int(stamp.slots[j, i])
+                found = known.get(stamp.cells[slot - 1]) if slot else None
+                if found is None:
+                    continue
+                sheet, cell = found
+                target = QRectF(
+                    box.left() + i * cw * self.stage.desk.view.zoom,
+                    box.top() + j * ch * self.stage.desk.view.zoom,
+                    cw * self.stage.desk.view.zoom,
+                    ch * self.stage.desk.view.zoom,
+                )
+                turns = int(stamp.turns[j, i])
+                painter.save()
+                painter.translate(target.center())
+                painter.rotate((turns & 3) * 90)
+                if turns & 4:
+                    painter.scale(-1, 1)
+                half = target.width() / 2
+                place = QRectF(-half, -half, target.width(), target.height())
+                draw_cell(painter, place, self.stage.desk.images.image(sheet), cell)
+                painter.restore()
+        painter.setOpacity(1)
+
+    def changed_region(self, old: Project, new: Project) -> QRectF | None:
+        """Only the cells that differ, where nothing but tiles of this level changed."""
+        if old.sheets is not new.sheets or len(old.levels) != len(new.levels):
+            return None
+        pair = next(((a, b) for a, b in zip(old.levels, new.levels, strict=True) if a is not b), None)
+        if pair is None or pair[1].id != self.stage.session.level_id:
+            return None
+        a, b = pair
+        if (a.bounds, a.start, a.things) != (b.bounds, b.start, b.things) or len(a.layers) != len(b.layers):
+            return None
+        boxes = QRect()
+        for one, two in zip(a.layers, b.layers, strict=True):
+            if one is two:
+                continue
+            if not (isinstance(one, TileLayer) and isinstance(two, TileLayer)):
+                return None
+            if (one.id, one.shown, one.opacity_percent) != (two.id, two.shown, two.opacity_percent):
+                return None
+            for cx, cy in changed_chunks(one.tiles, two.tiles):
+                boxes = boxes.united(changed_box(one, two, cx, cy))
+        if boxes.isNull():
+            return QRectF()
+        cw, ch = b.cell
+        box = self.stage.desk.view.rect(
+            boxes.x() * cw, boxes.y() * ch, boxes.width() * cw, boxes.height() * ch
+        )
+        return box.adjusted(-10, -10, 10, 10)
+
+    def pointer_region(self) -> QRectF | None:
+        """The marks of the pointer before and after the move, and the rulers."""
+        if self.stage.began is not None and self.stage.tool in DRAGGED or not self.boxes:
+            return None
+        level = self.stage.session.level
+        if level is None or self.stage.at is None:
+            return None
+        cw, ch = level.cell
+        x, y, columns, rows = self.stage.reach()
+        now = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch).adjusted(-10, -32, 180, 10)
+        for place in {self._ruled, self.stage.at}:
+            if place is not None:
+                cell = self.stage.desk.view.rect(place[0] * cw, place[1] * ch, cw, ch).toAlignedRect()
+                self.stage.desk.repaint_part(QRect(cell.x() - 1, 0, cell.width() + 2, rulers.THICK))
+                self.stage.desk.repaint_part(QRect(0, cell.y() - 1, rulers.THICK, cell.height() + 2))
+        self._ruled = self.stage.at
+        for box in self.boxes:
+            now = now.united(box)
+        return now

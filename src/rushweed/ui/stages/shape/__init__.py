@@ -1,0 +1,1 @@
+"""Shape: what is solid."""

@@ -1,0 +1,148 @@
+"""The Card of Shape: common shapes, the shapes of a cell in numbers, what they are made of, outlines."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, get_args
+
+from msgspec.structs import replace
+from PyQt6.QtWidgets import QWidget
+
+from rushweed.core.document.model import Box, Circle, Polygon, Role, Shape
+from rushweed.core.shape.edit import put_shape, role_counts, shaped_counts
+from rushweed.core.shape.primitives import area, bounds, corners
+from rushweed.core.tune.units import plain
+from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.controls import IconButton, Rule, button, label, row
+from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.text import cell_title, many
+from rushweed.ui.stages.shape.board import CommonBoard, ShapeList
+from rushweed.ui.stages.shape.material import Material
+from rushweed.ui.stages.shape.pixels import FromPixels
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.shape.stage import ShapeStage
+
+
+class ShapeCard(Card):
+    def __init__(self, stage: ShapeStage) -> None:
+        super().__init__(stage.look, "Card")
+        self.stage, self.session = stage, stage.session
+        self.board = CommonBoard(self.look)
+        self.board.edited.connect(stage.give)
+        self.add(self.board)
+        tools = QWidget()
+        buttons = []
+        for glyph, tip, call in (
+            ("arrows-left-right", "Mirror left and right  (M)", lambda: stage.rearrange("mirror")),
+            ("arrows-down-up", "Exchange top and bottom  (Shift+M)", lambda: stage.rearrange("flip")),
+            ("arrow-clockwise", "Turn a quarter  (U)", lambda: stage.rearrange("turn")),
+            ("trash", "Take the shapes away  (Delete)", stage.remove),
+        ):
+            made = IconButton(self.look, stage.icons, glyph, tip, framed=True)
+            made.pressed.connect(call)
+            buttons.append(made)
+        self._copy = button("Copy to the selected")
+        self._copy.setToolTip("Give the shapes of the cell selected last to all selected cells")
+        self._copy.clicked.connect(stage.copy)
+        tools.setLayout(row(*buttons, self._copy, None, spacing=4))
+        self.add(tools)
+        self.add(Rule(self.look))
+        self._list = ShapeList(self.look, stage.marks)
+        self._list.chosen.connect(lambda i: self.session.choose_cells(self.session.cell_ids, i))
+        self.add(self._list)
+        self.place = NumbersField(2, "px", -4096, 4096, whole=False, look=self.look, between=", ")
+        self.extent = NumbersField(2, "px", 0.001, 4096, whole=False, look=self.look)
+        for field in (self.place, self.extent):
+            field.edited.connect(lambda _v: self._typed())
+            self.session.follow(field)
+        self._numbers = [self.field("Position", self.place), self.field("Size", self.extent)]
+        self.points = TextField("x,y x,y x,y", mono=True)
+        self.points.setToolTip("The vertices of a polygon in px of the cell, one after another")
+        self.points.edited.connect(self._points_typed)
+        self._points_line = self.field("Vertices", self.points)
+        self._facts = label("", "mono")
+        self.add(self._facts)
+        self.material = Material(stage)
+        self.add(self.material)
+        self.add(Rule(self.look))
+        self.pixels = FromPixels(stage)
+        self.add(self.pixels)
+        self.add(Rule(self.look))
+        self.counts = label("", "quiet")
+        self.counts.setWordWrap(True)
+        self.add(self.counts)
+        self.end()
+
+    def refresh(self, shapes: list[Shape]) -> None:
+        """Show the selected cells and these shapes of theirs."""
+        sheet, cells, cell = self.session.sheet, self.session.cells, self.session.cell
+        self.setEnabled(sheet is not None)
+        self.pixels.follow(sheet.id if sheet else "")
+        what, where = cell_title(sheet, cells)
+        self.what.setText(what)
+        self.where.setText(where)
+        self.material.refresh(shapes)
+        self._copy.setEnabled(len(cells) > 1)
+        self._list.show_cell(cell if len(cells) == 1 else None, self.session.shape_index)
+        shape = self.stage.shape()
+        for holder in (*self._numbers, self._facts):
+            holder.setVisible(shape is not None)
+        if sheet is None:
+            return
+        self._points_line.setVisible(isinstance(shape, Polygon))
+        if isinstance(shape, Polygon):
+            self.points.show_value(" ".join(f"{plain(x, 3)},{plain(y, 3)}" for x, y in shape.points))
+        if shape is not None:
+            left, top, right, bottom = bounds(shape)
+            self.place.show_value((left, top))
+            self.extent.show_value((right - left, bottom - top))
+            size, ppu = area(shape), sheet.tune.ppu
+            self._facts.setText(
+                f"{plain(size, 1)} px²  {plain(size / ppu**2, 2)} u²   {many(len(corners(shape)), 'corner')}"
+            )
+        shaped, bare = shaped_counts(self.session.project, sheet.id)
+        counts = role_counts(sheet)
+        words = ", ".join(f"{counts[role]} {role}" for role in get_args(Role) if counts[role])
+        self.counts.setText(
+            f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape ({words}), {bare} have none."
+            if shaped else f"None of {many(len(sheet.cells), 'cell')} has a shape."
+        )  # fmt: skip
+
+    def _points_typed(self, text: str) -> None:
+        """Vertices as typed: pairs of numbers, each pair after a blank."""
+        cell, shape, index = self.session.cell, self.stage.shape(), self.session.shape_index or 0
+        if cell is None or not isinstance(shape, Polygon):
+            return
+        try:
+            points = tuple((float(x), float(y)) for x, y in (pair.split(",") for pair in text.split()))
+        except ValueError:
+            self.session.tell("fault", f"{text!r} is no list of vertices.", "Write them as 0,16 16,0 16,16.")
+            self.stage.refresh()
+            return
+        new = replace(shape, points=points)
+        if not self.session.edit(
+            f"Set the vertices of {cell.name}", lambda p: put_shape(p, cell.id, index, new)
+        ):
+            self.stage.refresh()
+
+    def _typed(self) -> None:
+        cell, shape, index = self.session.cell, self.stage.shape(), self.session.shape_index or 0
+        if cell is None or shape is None:
+            return
+        (x, y), (w, h) = self.place.values, self.extent.values
+        left, top, right, bottom = bounds(shape)
+        if isinstance(shape, Box):
+            new: Shape = replace(shape, x=x, y=y, w=w, h=h)
+        elif isinstance(shape, Circle):
+            radius = (w if w != right - left else h) / 2
+            new = replace(shape, x=x + radius, y=y + radius, radius=radius)
+        else:
+            sx, sy = w / (right - left), h / (bottom - top)
+            new = replace(
+                shape, points=tuple((x + (a - left) * sx, y + (b - top) * sy) for a, b in shape.points)
+            )
+        self.session.edit(
+            f"Set a shape of {cell.name}",
+            lambda p: put_shape(p, cell.id, index, new),
+            ("shape", cell.id, index),
+        )

@@ -1,0 +1,186 @@
+"""Drawing polygons point by point and circles, and the vertices of a polygon that is there."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
+
+from rushweed.core.document.errors import RushweedError
+from rushweed.core.document.model import Cell, Circle, Polygon, Shape
+from rushweed.core.shape.drag import with_vertex, without_vertex
+from rushweed.core.shape.edit import add_shape, put_shape
+from rushweed.core.shape.primitives import crossings
+from rushweed.core.tune.units import plain
+from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.shape_marks import diamond
+from rushweed.ui.kit.controls import tag
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.shape.stage import ShapeStage
+
+NEAR = 7  # screen px within which a vertex or the first point is caught
+
+
+class Drawing:
+    """A ring being drawn: its cell and points, and where the next one would be, cell px."""
+
+    def __init__(self, stage: ShapeStage) -> None:
+        self.stage, self.session = stage, stage.session
+        self.cell: Cell | None = None
+        self.points: list[tuple[float, float]] = []
+        self._next: tuple[float, float] | None = None
+
+    # -- point by point ------------------------------------------------------------------------------
+
+    def press(self, at: DeskEvent) -> None:
+        """Put a point; on the first one again it closes."""
+        if self.cell is None:
+            cell = self.stage.cell_under(at)
+            if cell is None:
+                return
+            self.session.choose_cells((cell.id,))
+            self.cell, self.points = cell, []
+        point = self.stage.snapped_in(self.cell, at)
+        if len(self.points) > 2 and self._is_first(at):
+            self.close()
+        elif not self.points or point != self.points[-1]:
+            self.points.append(point)
+        self._next = point
+
+    def _is_first(self, at: DeskEvent) -> bool:
+        assert self.cell is not None
+        x, y = self.cell.rect[:2]
+        first = self.stage.desk.view.to_screen(x + self.points[0][0], y + self.points[0][1])
+        return abs(first.x() - at.screen.x()) <= NEAR and abs(first.y() - at.screen.y()) <= NEAR
+
+    def hover(self, at: DeskEvent) -> None:
+        cell = self.cell or self.stage.cell_under(at)
+        self._next = self.stage.snapped_in(cell, at) if cell is not None else None
+
+    def close(self) -> None:
+        """Make the ring a shape of its cell; with fewer than three points nothing is made."""
+        cell, points = self.cell, tuple(self.points)
+        self.leave()
+        if cell is None or len(points) < 3:
+            return
+        role, side = self.stage.role_now()
+        shape = Polygon(points, role, side)
+        number = len(cell.shapes)
+        if self.session.edit(f"Draw a polygon in {cell.name}", lambda p: add_shape(p, [cell.id], shape)):
+            self.session.choose_cells((cell.id,), number)
+
+    def back(self) -> None:
+        """Take the last point back."""
+        if self.points:
+            self.points.pop()
+        if not self.points:
+            self.cell = None
+
+    def leave(self) -> None:
+        self.cell, self.points = None, []
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """Enter closes, Backspace takes the last point back; Escape is told by the Desk."""
+        if self.cell is None:
+            return False
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.close()
+        elif event.key() == Qt.Key.Key_Backspace:
+            self.back()
+        else:
+            return False
+        self.stage.desk.update()
+        return True
+
+    def paint(self, painter: QPainter) -> None:
+        """The ring so far, the next point as a target, and where edges cross."""
+        view, look = self.stage.desk.view, self.stage.look
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        cell = self.cell
+        if cell is not None and self.points:
+            x, y = cell.rect[:2]
+            points = [*self.points, *([self._next] if self._next and self._next != self.points[-1] else [])]
+            ring = QPolygonF([view.to_screen(x + px, y + py) for px, py in points])
+            crossing = len(points) > 3 and bool(crossings(tuple(points)))
+            for colour, wide in ((look.colour("art_paper"), 4), (look.colour("art_rust"), 2)):
+                if wide == 2 and crossing:
+                    colour = look.colour("art_fault")
+                painter.setPen(QPen(colour, wide))
+                painter.drawPolyline(ring)
+            if len(points) > 2:
+                painter.setPen(QPen(look.colour("art_rust"), 1, Qt.PenStyle.DashLine))
+                painter.drawLine(ring[len(points) - 1], ring[0])
+            for n, (px, py) in enumerate(self.points):
+                at = view.to_screen(x + px, y + py)
+                diamond(
+                    painter, at, 7 if n == 0 else 5, look.colour("art_paper"), look.colour("art_ink"), 1.5
+                )
+            paint_crossings(painter, self.stage, cell, tuple(points))
+        elif self._next is not None and self.stage.hovered is not None:
+            cell = self.stage.hovered
+        if self._next is not None and cell is not None:
+            at = view.to_screen(cell.rect[0] + self._next[0], cell.rect[1] + self._next[1])
+            painter.setPen(QPen(look.colour("art_casing", 0.8), 3))
+            painter.drawEllipse(at, 5, 5)
+            painter.setPen(QPen(look.colour("art_straw"), 1.5))
+            painter.drawEllipse(at, 5, 5)
+            words = f"{plain(self._next[0], 2)}, {plain(self._next[1], 2)}"
+            tag(painter, look, at.x() + 10, at.y() + 8, words, rust=True)
+        painter.restore()
+
+
+def circle_of(start: tuple[float, float], end: tuple[float, float], stage: ShapeStage) -> Circle | None:
+    """The circle drawn from its middle outwards, its radius on whole or half px as the snap is."""
+    radius = math.hypot(end[0] - start[0], end[1] - start[1])
+    step = {"px": 1.0, "half": 0.5}.get(stage.snap_now(), 0.0)
+    radius = round(radius / step) * step if step else round(radius, 3)
+    role, side = stage.role_now()
+    return Circle(start[0], start[1], radius, role, side) if radius > 0 else None
+
+
+def edge_middles(shape: Shape) -> list[tuple[int, float, float]]:
+    """For each edge of a polygon its number and its middle, cell px: where a vertex can be added."""
+    if not isinstance(shape, Polygon):
+        return []
+    points = shape.points
+    return [
+        (n, (a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        for n, (a, b) in enumerate(zip(points, (*points[1:], points[0]), strict=True))
+    ]
+
+
+def insert_vertex(stage: ShapeStage, cell: Cell, index: int, edge: int, at: tuple[float, float]) -> None:
+    shape = cell.shapes[index]
+    assert isinstance(shape, Polygon)
+    more = with_vertex(shape, edge, at)
+    stage.session.edit(f"Add a vertex to {cell.name}", lambda p: put_shape(p, cell.id, index, more))
+
+
+def remove_vertex(stage: ShapeStage, cell: Cell, index: int, vertex: int) -> None:
+    shape = cell.shapes[index]
+    assert isinstance(shape, Polygon)
+    try:
+        fewer = without_vertex(shape, vertex)
+    except RushweedError as error:
+        stage.session.tell("fault", error.problem, error.cure)
+        return
+    stage.session.edit(f"Remove a vertex of {cell.name}", lambda p: put_shape(p, cell.id, index, fewer))
+
+
+def paint_crossings(
+    painter: QPainter, stage: ShapeStage, cell: Cell, points: tuple[tuple[float, float], ...]
+) -> None:
+    """A cross where edges of a ring cross one another."""
+    view, look = stage.desk.view, stage.look
+    if len(points) < 4:
+        return
+    for px, py in crossings(points):
+        at = view.to_screen(cell.rect[0] + px, cell.rect[1] + py)
+        for colour, wide in ((look.colour("art_paper"), 5), (look.colour("art_fault"), 2.5)):
+            painter.setPen(QPen(colour, wide))
+            painter.drawLine(at + QPointF(-7, -7), at + QPointF(7, 7))
+            painter.drawLine(at + QPointF(-7, 7), at + QPointF(7, -7))

@@ -1,0 +1,331 @@
+"""Shapes from the pixels on the card of Shape: outlines live while the tolerance changes, and the rest of the
+sheet filled from twins and pixels, shown before it is taken."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPainterPath, QPen
+from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
+
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.shape.budget import trace_vertices
+from rushweed.core.shape.edit import give_each, set_shapes
+from rushweed.core.shape.primitives import corners
+from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
+from rushweed.core.shape.trace import Traced, trace_masks
+from rushweed.ui.desk.paths import rings_path
+from rushweed.ui.kit.controls import Check, button, label, row
+from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.text import many
+from rushweed.ui.session.beside import worked_out
+from rushweed.ui.session.jobs import Job
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.shape.stage import ShapeStage
+
+AT_ONCE = 64  # cells that are outlined without leaving the window's thread
+STEPS = 4  # of the slider to a px
+MOST = 6  # px
+MOST_DASHED = 10_000  # corners of proposals that are drawn dashed and wide
+
+
+class Outlined(NamedTuple):
+    """What outlining cells makes: the edit that gives them their shapes, worked out already for the project
+    as it was; how far they are off the border at most in px, and their vertices."""
+
+    change: Callable[[Project], Project]
+    error: float
+    vertices: int
+    refused: int = 0  # cells whose parts need more vertices than are allowed
+
+
+def _within(alpha: np.ndarray, vertices: int, threshold: int, each: bool) -> Traced | None:
+    """The outline within a number of vertices; empty where nothing is solid, None where it is refused."""
+    if not (alpha >= threshold).any():
+        return Traced((), 0.0)
+    try:
+        return trace_vertices(alpha, vertices, threshold, each)
+    except EditError:
+        return None
+
+
+class FromPixels(QWidget):
+    """The rows of the card; it keeps what is proposed until it is taken or left."""
+
+    def __init__(self, stage: ShapeStage) -> None:
+        super().__init__()
+        self.stage, self.session = stage, stage.session
+        self.proposed: dict[str, Proposed] = {}
+        self.tolerance = NumbersField(1, least=0, most=64, whole=False, step=0.25, places=2, look=stage.look)
+        self.tolerance.setFixedWidth(72)
+        self.tolerance.show_value(1)
+        self.tolerance.setToolTip("How far the outline may be from the border of the pixels")
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, MOST * STEPS)
+        self.slider.setValue(STEPS)
+        self.slider.valueChanged.connect(self._slid)
+        self.slider.sliderReleased.connect(self.settle)
+        self.tolerance.edited.connect(lambda v: self._typed(v[0]))
+        self.tolerance.settled.connect(self.settle)
+        self.tolerance.escaped.connect(self._take_typed_back)
+        self.convex = Check(stage.look, stage.icons, "Convex")
+        self.convex.setToolTip("In convex parts, on the outline's own vertices")
+        self.convex.edited.connect(lambda _on: self._again())
+        self.threshold = NumbersField(1, unit="", least=1, most=255, look=stage.look)
+        self.threshold.setFixedWidth(48)
+        self.threshold.show_value(SOLID)
+        self.threshold.setToolTip("Alpha from which a px is solid")
+        self.vertices = NumbersField(1, unit="", least=0, most=4096, look=stage.look)
+        self.vertices.setFixedWidth(48)
+        self.vertices.show_value(0)
+        self.vertices.setToolTip(
+            "So many vertices at most, as near to the border as they allow; 0 is any number"
+        )
+        self.each = Check(stage.look, stage.icons, "each")
+        self.each.setToolTip("The number holds for each part by itself, not for all parts of a cell together")
+        for field in (self.threshold, self.vertices):
+            field.edited.connect(lambda _v: self._preview())
+            field.settled.connect(self.settle)
+            field.escaped.connect(self._take_typed_back)
+        self.each.edited.connect(lambda _on: self._again())
+        self.go = button("Trace")
+        self.go.setToolTip("Outline the selected cells from their pixels  (O)")
+        self.go.clicked.connect(self.trace)
+        self.rest = button("Fill the rest ...")
+        self.rest.setToolTip("Propose shapes for all cells without one: from twins, else from the pixels")
+        self.rest.clicked.connect(self.propose)
+        self.take, self.leave = button("Take all", fix=True), button("Leave")
+        self.take.clicked.connect(self.take_all)
+        self.leave.clicked.connect(self.drop)
+        self._words = label("", "caption")
+        self._words.setWordWrap(True)
+        self._tracing: Job | None = None
+        self._drawn: tuple[object, object, QPainterPath] | None = None  # what is proposed, as one path
+        self._traced: tuple[str, ...] = ()  # the cells last traced, which follow the tolerance
+        lines = QVBoxLayout(self)
+        lines.setContentsMargins(0, 0, 0, 0)
+        lines.setSpacing(6)
+        for line in (
+            row(label("Outline"), self.slider, self.tolerance, spacing=6),
+            row(label("Vertices"), self.vertices, self.each, None, label("Alpha"), self.threshold, spacing=6),
+            row(self.convex, None, self.go, spacing=6),
+            row(self.rest, self.take, self.leave, None, spacing=6),
+        ):
+            lines.addLayout(line)
+        lines.addWidget(self._words)
+        self._sheet_id = ""
+        self.show_state()
+
+    def follow(self, sheet_id: str) -> None:
+        """What was proposed or traced on another sheet is dropped when this one is shown."""
+        if sheet_id != self._sheet_id:
+            self._sheet_id, self._traced = sheet_id, ()
+            self.drop()
+
+    # -- outlines ----------------------------------------------------------------------------------
+
+    def _slid(self, value: int) -> None:
+        self.tolerance.show_value(value / STEPS)
+        self._preview()
+
+    def _typed(self, value: float) -> None:
+        self.slider.blockSignals(True)
+        self.slider.setValue(round(min(value, MOST) * STEPS))
+        self.slider.blockSignals(False)
+        self._preview()
+
+    def _take_typed_back(self) -> None:
+        self._typed(self.tolerance.values[0])  # also takes the preview of the other fields back
+        self.session.preview(None)
+
+    def _traced_now(self, sheet: Sheet, ids: tuple[str, ...]) -> Callable[[Job | None], Outlined | None]:
+        """What outlines some cells with the tolerance as it is; it may run beside the window."""
+        rgba = self.session.stock.pixels_or_blank(sheet)
+        wanted, base = set(ids), self.session.history.project
+        cells = [c for c in sheet.cells if c.id in wanted]
+        tolerance, convex, (role, side) = self.tolerance.values[0], self.convex.on, self.stage.role_now()
+        threshold, budget, each = int(self.threshold.values[0]), int(self.vertices.values[0]), self.each.on
+
+        def work(_job: Job | None) -> Outlined | None:
+            alphas = [rgba[y : y + h, x : x + w, 3] for x, y, w, h in (c.rect for c in cells)]
+            if budget:
+                found = [_within(alpha, budget, threshold, each) for alpha in alphas]
+            else:
+                found = list(trace_masks([alpha >= threshold for alpha in alphas], tolerance))
+            known = [(c, t) for c, t in zip(cells, found, strict=True) if t is not None and t.outlines]
+            if not known:
+                return None
+            given = {c.id: shapes_of(t, convex, role, side) for c, t in known}
+            made = give_each(base, given)
+            vertices = sum(t.vertices for _c, t in known)
+            return Outlined(
+                lambda project: made if project is base else give_each(project, given),
+                max(t.error for _c, t in known), vertices, found.count(None),
+            )  # fmt: skip
+
+        return work
+
+    def _outline(self, ids: tuple[str, ...], then: Callable[[Outlined | None], object]) -> None:
+        """Outline some cells, many of them in the background; what is asked later comes instead."""
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        work = self._traced_now(sheet, ids)
+        if self._tracing is not None:
+            self._tracing.cancel()
+            self._tracing = None
+        if len(ids) <= AT_ONCE:
+            then(work(None))
+            return
+        stale = lambda: self.session.cell_ids != ids  # noqa: E731
+        self._tracing = self.session.jobs.start("Outlining", work, then, stale=stale)
+
+    def trace(self) -> None:
+        """Outline the selected cells; they follow the slider until others are selected."""
+        ids = self.session.cell_ids
+        if not ids:
+            self.session.tell("told", "No cell is selected.", "Select cells to outline.")
+            return
+
+        def give(found: Outlined | None) -> None:
+            if found is None:
+                self.session.tell(
+                    "told", "Nothing in these cells is solid, or their parts need more vertices.",
+                    "Lower the alpha, allow more, or draw a shape instead.",
+                )  # fmt: skip
+                return
+            if self.session.edit(f"Outline {many(len(ids), 'cell')}", found.change, ("trace", ids)):
+                self._traced = ids
+                self.session.choose_cells(ids, 0)
+                self._told(found)
+
+        self._outline(ids, give)
+
+    def _told(self, found: Outlined) -> None:
+        words = f"{found.vertices} vertices, at most {found.error:.2f} px off the border"
+        if found.refused:
+            words += f"; {many(found.refused, 'cell')} with more parts than that left as they are"
+        self._words.setText(words)
+
+    def _preview(self) -> None:
+        """Follow the slider: show the outlines of the cells last traced."""
+
+        def show(found: Outlined | None) -> None:
+            if found is None:
+                self._words.setText("Nothing is solid, or the parts need more vertices.")
+            else:
+                self.session.preview(found.change)
+                self._told(found)
+
+        if self._traced and self._traced == self.session.cell_ids:
+            self._outline(self._traced, show)
+
+    def settle(self) -> None:
+        pending = self._tracing is not None and self._tracing in self.session.jobs.running
+        if self._traced and self._traced == self.session.cell_ids and (self.session.gesturing or pending):
+            self.trace()
+
+    def _again(self) -> None:
+        if self._traced and self._traced == self.session.cell_ids:
+            self.trace()
+
+    # -- the rest ----------------------------------------------------------------------------------
+
+    def propose(self) -> None:
+        """Work out shapes for the cells without one; the selected ones if several are selected."""
+        sheet = self.session.sheet
+        if sheet is None:
+            return
+        only = self.session.cell_ids if len(self.session.cell_ids) > 1 else ()
+        rgba, tolerance = self.session.stock.pixels_or_blank(sheet), self.tolerance.values[0]
+
+        def work(job: Job) -> list[Proposed]:
+            return propose_shapes(sheet.cells, rgba, only, tolerance)
+
+        stale = lambda: self.session.sheet is None or self.session.sheet.cells is not sheet.cells  # noqa: E731
+        self.session.jobs.start("Proposing shapes", work, self._found, stale=stale)
+
+    def _found(self, made: list[Proposed]) -> None:
+        self.proposed = {p.cell: p for p in made}
+        twins = sum(p.from_twin for p in made)
+        if not made:
+            self._words.setText("Every cell that holds art has a shape.")
+        else:
+            pixels = len(made) - twins
+            self._words.setText(f"{twins} from twins, {pixels} from the pixels. Press one to take it alone.")
+        self.show_state()
+        self.stage.desk.update()
+
+    def show_state(self) -> None:
+        for widget in (self.take, self.leave):
+            widget.setVisible(bool(self.proposed))
+
+    def take_all(self) -> None:
+        """Give every proposal that is still open, as one edit."""
+        given = {one.cell: one.shapes for one in self._open()}
+        if given:
+            words = f"Give shapes to {many(len(given), 'cell')}"
+            make = partial(self.session.edit, words)
+            worked_out(self.session, words, partial(give_each, shapes=given), make, len(given) > AT_ONCE)
+        self.drop()
+
+    def take_one(self, cell: Cell) -> bool:
+        """Give the proposal of one cell; returns whether it had one."""
+        one = self.proposed.get(cell.id)
+        if one is None or cell.shapes:
+            return False
+        self.session.edit(
+            f"Give {cell.name} a shape", partial(set_shapes, cell_ids=[cell.id], shapes=one.shapes)
+        )
+        del self.proposed[cell.id]
+        self.session.choose_cells((cell.id,), 0)
+        self.show_state()
+        return True
+
+    def drop(self) -> None:
+        self.proposed = {}
+        self._words.setText("")
+        self.show_state()
+        self.stage.desk.update()
+
+    def _open(self) -> list[Proposed]:
+        """The proposals whose cells are there and still have no shape."""
+        bare = {c.id for s in self.session.project.sheets for c in s.cells if not c.shapes}
+        return [p for p in self.proposed.values() if p.cell in bare]
+
+    def paint(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
+        """The proposals as dashed outlines in straw."""
+        if not self.proposed:
+            return
+        view, look = self.stage.desk.view, self.stage.look
+        path = self._path(sheet)
+        painter.save()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.translate(view.offset)
+        painter.scale(view.zoom, view.zoom)
+        wide = 2 if path.elementCount() <= MOST_DASHED else 1  # wide dashes take ten times as long
+        casing, pen = QPen(look.colour("art_casing", 0.7), 2 * wide), QPen(look.colour("art_straw"), wide)
+        if wide > 1:
+            pen.setDashPattern([3, 2])
+        for each in (casing, pen):
+            each.setCosmetic(True)
+            painter.setPen(each)
+            painter.drawPath(path)
+        painter.restore()
+
+    def _path(self, sheet: Sheet) -> QPainterPath:
+        """All open proposals in sheet px, made once."""
+        if self._drawn is None or self._drawn[0] is not self.proposed or self._drawn[1] is not sheet.cells:
+            bare = ((cell, self.proposed.get(cell.id)) for cell in sheet.cells if not cell.shapes)
+            placed = [
+                (corners(s), cell.rect[:2]) for cell, one in bare if one is not None for s in one.shapes
+            ]
+            path = rings_path([ring for ring, _at in placed], [at for _ring, at in placed])
+            self._drawn = (self.proposed, sheet.cells, path)
+        return self._drawn[2]

@@ -1,0 +1,1 @@
+"""Tune: units, pivots, textures."""
