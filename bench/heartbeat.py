@@ -91,13 +91,13 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
 
     def shown(name: str, stage: str) -> None:
         window.rail.tabs.chosen.emit(stage)
-        session.choose_sheet(sheet(name).id)
+        session.selection.choose_sheet(sheet(name).id)
 
     def all_cells(name: str) -> None:
-        session.choose_cells(tuple(c.id for c in sheet(name).cells))
+        session.selection.choose_cells(tuple(c.id for c in sheet(name).cells))
 
     def level(name: str) -> None:
-        session.choose_level(next(v.id for v in session.project.levels if v.name == name))
+        session.selection.choose_level(next(v.id for v in session.project.levels if v.name == name))
 
     shape = window.stage("shape").pixels
     yield "4,096 tiles: Shape shown", partial(shown, "tiles.png", "shape")
@@ -105,9 +105,9 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     yield "outline of all", shape.trace
     yield "a step of the slider", partial(shape.slider.setValue, 6)
     yield "the slider let go", shape.settle
-    yield "undo", session.undo
-    yield "undo again", session.undo
-    yield "nothing selected", partial(session.choose_cells, ())
+    yield "undo", session.document.undo
+    yield "undo again", session.document.undo
+    yield "nothing selected", partial(session.selection.choose_cells, ())
     yield "fill the rest", shape.propose
     yield "take all", shape.take_all
     yield "Cut shown", partial(shown, "tiles.png", "cut")
@@ -115,14 +115,14 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     named = partial(
         name_cells, sheet_id=tiles.id, cell_ids=[c.id for c in tiles.cells], pattern="{sheet}_{row}_{column}"
     )
-    yield "names of all", lambda: session.edit("Names", named)
+    yield "names of all", lambda: session.document.edit("Names", named)
     yield "Tune shown", partial(shown, "tiles.png", "tune")
     yield "4096 x 4096 px: Gather shown", partial(shown, "painted.png", "gather")
     gather = window.stage("gather")
     yield "recolour", partial(gather.add_step, Recolour(hue=40))
     yield "recolour typed", lambda: gather._steps_edited((Recolour(hue=80),), "Recolour")
     yield "mirror", partial(gather.add_step, Mirror("across"))
-    yield "undo of it", session.undo
+    yield "undo of it", session.document.undo
     yield "Cut shown, 4096 px", partial(shown, "painted.png", "cut")
     yield "cut into pieces", lambda: window.stage("cut").take(PiecesCut(0))
     yield "select all pieces", partial(all_cells, "painted.png")
@@ -181,6 +181,6 @@ def rows() -> Iterator[Row]:
                 words, f"{worst:.0f} ms", f"{LIMIT_MS:.0f} ms", worst / LIMIT_MS, 1.0, f"{whole:.1f} s in all"
             )
         window.session.jobs.finish()
-        window.session.leave_unsaved()
-        window.session.note_saved()
+        window.session.saver.leave_unsaved()
+        window.session.saver.note_saved()
         window.close()

@@ -82,9 +82,9 @@ def brush_step() -> Iterator[Row]:
         window = Application(app).open(folder)  # type: ignore[arg-type]
         window.resize(1280, 800)
         session = window.session
-        session.choose_level(level_id)
+        session.selection.choose_level(level_id)
         session.go("paint")
-        session.choose_stamp(single(project.sheets[0].cells[3].id))
+        session.selection.choose_stamp(single(project.sheets[0].cells[3].id))
         window.desk.zoom_to(2)
         window.desk.look_at(512 * 16, 512 * 16)
         window.desk.setFocus()
@@ -143,7 +143,7 @@ def brush_step() -> Iterator[Row]:
         )
         yield Row("  the same, against 16 ms", ms(ours), "16 ms", ours / 0.016, 1.0)
         session.jobs.finish()
-        session._saved_project = session.history.project
+        session.saver._saved_project = session.document.history.project
         window.close()
 
 

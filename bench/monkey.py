@@ -75,14 +75,16 @@ class Monkey:
             self.window.rail.tabs.chosen.emit(stage)
             self.last.append(stage)
         elif kind == 1 and session.project.sheets:
-            session.choose_sheet(rng.choice(session.project.sheets).id)
+            session.selection.choose_sheet(rng.choice(session.project.sheets).id)
         elif kind == 2 and session.project.levels:
-            session.choose_level(rng.choice(session.project.levels).id)
+            session.selection.choose_level(rng.choice(session.project.levels).id)
         elif kind == 3 and session.project.animations:
-            session.choose_animation(rng.choice(session.project.animations).id)
-        elif session.sheet is not None and session.sheet.cells:
-            cells = session.sheet.cells
-            session.choose_cells(tuple(c.id for c in rng.sample(cells, min(len(cells), rng.randint(1, 6)))))
+            session.selection.choose_animation(rng.choice(session.project.animations).id)
+        elif session.selection.sheet is not None and session.selection.sheet.cells:
+            cells = session.selection.sheet.cells
+            session.selection.choose_cells(
+                tuple(c.id for c in rng.sample(cells, min(len(cells), rng.randint(1, 6))))
+            )
 
     def tool(self) -> None:
         stage = self.window.stage(self.window.session.stage)
@@ -228,7 +230,7 @@ def rows() -> Iterator[Row]:
             told = [f"{n} x {place} ({monkey.first.get(place, '')})" for place, n in monkey.faults.items()]
             note = f"{taken:.0f} s {'; '.join(told)}"
             yield Row(f"monkey, {words}, {steps} steps", f"{faults} faults", "0", faults, 0.0, note)
-            window.session.note_saved()
+            window.session.saver.note_saved()
             window.close()
             sys.excepthook = sys.__excepthook__
 

@@ -27,15 +27,15 @@ def opened(self, path):
     def failing_job(_job):
         raise KeyError("a job went wrong")
     def edit():
-        window.session.edit("Rename", lambda p: rename(p, level.id, "after the fault"))
+        window.session.document.edit("Rename", lambda p: rename(p, level.id, "after the fault"))
     def told(words):
         print("notice:", window.notice._words.text(), flush=True)
         return words in window.notice._words.text()
     steps = [
         fail, lambda: told("slot went wrong") or again, fail, edit,
         lambda: window.session.jobs.start("Guessing", failing_job),
-        lambda: told("Guessing") or again, window.session.save,
-        lambda: window.session.unsaved and again, window.close, QApplication.quit,
+        lambda: told("Guessing") or again, window.session.saver.save,
+        lambda: window.session.saver.unsaved and again, window.close, QApplication.quit,
     ]
     def go_on():
         step = steps.pop(0)

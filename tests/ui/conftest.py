@@ -29,7 +29,7 @@ def application(qapp: QApplication, tmp_path: Path, monkeypatch: pytest.MonkeyPa
     whole.look.set_dusk(False)
     for window in whole.windows:
         window.session.jobs.finish()
-        window.session._saved_project = window.session.history.project
+        window.session.saver._saved_project = window.session.document.history.project
         window.close()
         window.deleteLater()
 
@@ -60,16 +60,16 @@ class Hands:
 
     def open_sheet(self, name: str, stage: str) -> Sheet:
         self.window.rail.tabs.chosen.emit(stage)
-        self.session.choose_sheet(self.sheet(name).id)
+        self.session.selection.choose_sheet(self.sheet(name).id)
         self.qtbot.wait(10)
         return self.sheet(name)
 
     def open_level(self, name: str, layer: str = "") -> None:
         level = next(v for v in self.session.project.levels if v.name == name)
-        self.session.choose_level(level.id)
+        self.session.selection.choose_level(level.id)
         self.window.rail.tabs.chosen.emit("paint")
         if layer:
-            self.session.choose_layer(next(x.id for x in level.layers if x.name == layer))
+            self.session.selection.choose_layer(next(x.id for x in level.layers if x.name == layer))
         self.qtbot.wait(10)
 
     # -- pointer -------------------------------------------------------------------------------------

@@ -35,8 +35,8 @@ def animation(hands: Hands, name: str) -> Animation:
 
 
 def show(hands: Hands, name: str) -> AnimateStage:
-    hands.session.choose_sheet(hands.sheet("wren.png").id)
-    hands.session.choose_animation(animation(hands, name).id)
+    hands.session.selection.choose_sheet(hands.sheet("wren.png").id)
+    hands.session.selection.choose_animation(animation(hands, name).id)
     hands.window.rail.tabs.chosen.emit("animate")
     hands.qtbot.wait(30)
     return stage(hands)
@@ -54,12 +54,12 @@ def drift(hands: Hands, name: str) -> tuple[float, float]:
 
 def test_an_animation_is_made_of_selected_cells_rows_and_names(hands: Hands) -> None:
     sheet = hands.open_sheet("boardwalk.png", "shape")
-    hands.session.choose_cells(tuple(c.id for c in sheet.cells[2:5]))
+    hands.session.selection.choose_cells(tuple(c.id for c in sheet.cells[2:5]))
     hands.keys("Ctrl+M")
     assert hands.session.stage == "animate"
-    assert [f.cell for f in hands.session.animation.frames] == [c.id for c in sheet.cells[2:5]]  # type: ignore[union-attr]
+    assert [f.cell for f in hands.session.selection.animation.frames] == [c.id for c in sheet.cells[2:5]]  # type: ignore[union-attr]
     before = len(hands.session.project.animations)
-    hands.session.choose_sheet(hands.sheet("eel.bmp").id)
+    hands.session.selection.choose_sheet(hands.sheet("eel.bmp").id)
     hands.press_widget(stage(hands).numbers.make[2])
     assert len(hands.session.project.animations) == before + 1
     assert frames(hands, "swim") == [f"swim_{n}" for n in range(6)]
@@ -98,7 +98,7 @@ def test_frames_are_stepped_and_shown_in_the_proof(hands: Hands) -> None:
     made = show(hands, "walk")
     first = hands.window.proof.picture.image
     hands.keys(".", ".")
-    assert made.place == 2 and hands.session.frames == (2,)
+    assert made.place == 2 and hands.session.selection.frames == (2,)
     assert hands.session.played_cell == animation(hands, "walk").frames[2].cell
     assert hands.window.proof.picture.image != first
     hands.keys(",")
@@ -121,7 +121,7 @@ def test_frames_are_dragged_to_another_place(hands: Hands) -> None:
     hands.qtbot.mouseMove(film, end)
     hands.qtbot.mouseRelease(film, LEFT, pos=end)
     assert frames(hands, "walk") == [f"walk_{n}" for n in (1, 2, 0, 3, 4, 5, 6, 7)]
-    assert hands.session.frames == (2,)
+    assert hands.session.selection.frames == (2,)
     hands.keys("Delete")
     assert len(frames(hands, "walk")) == 7
 
@@ -131,7 +131,7 @@ def test_cells_are_added_from_the_strip_several_times(hands: Hands) -> None:
     timeline = hands.window.timeline
     timeline.show_page("cells")
     cell = hands.cell("wren.png", "walk_3")
-    hands.session.choose_cells((cell.id,))
+    hands.session.selection.choose_cells((cell.id,))
     hands.press_widget(timeline.add)
     timeline.show_page("cells")
     hands.press_widget(timeline.add)
@@ -142,7 +142,7 @@ def test_rate_times_and_ways_of_playing_are_set(hands: Hands) -> None:
     made = show(hands, "walk")
     hands.type(made.numbers.rate, "12")
     assert sum(f.ms for f in animation(hands, "walk").frames) == round(8000 / 12)
-    hands.session.choose_animation(hands.session.animation_id, (1, 2))
+    hands.session.selection.choose_animation(hands.session.selection.animation_id, (1, 2))
     hands.type(made.numbers.ms, "250")
     assert [f.ms for f in animation(hands, "walk").frames[:4]] == [83, 250, 250, 83]
     assert made.numbers.rate.text() == "" and made.numbers.rate.placeholderText() == "mixed"
@@ -176,11 +176,11 @@ def test_wrens_walk_is_registered_by_one_press_and_put_back(hands: Hands) -> Non
 
 def test_the_finding_about_drifting_feet_is_cured_by_its_fix(hands: Hands) -> None:
     show(hands, "walk")
-    hands.session.find_soon()
-    hands.wait(lambda: any(f.rule == "feet-drift" for f in hands.session.findings))
-    finding = next(f for f in hands.session.findings if f.rule == "feet-drift")
+    hands.session.checker.find_soon()
+    hands.wait(lambda: any(f.rule == "feet-drift" for f in hands.session.checker.findings))
+    finding = next(f for f in hands.session.checker.findings if f.rule == "feet-drift")
     assert "walk: the feet drift by 1 px" in finding.text and finding.fix is not None
-    hands.session.edit(finding.fix.label, finding.fix.edit)
+    hands.session.document.edit(finding.fix.label, finding.fix.edit)
     assert drift(hands, "walk") == (0, 0)
 
 
@@ -206,8 +206,8 @@ def test_one_body_holds_for_all_animations_of_a_character(hands: Hands) -> None:
 def test_a_cell_that_the_strip_does_not_show_is_not_renamed_there(hands: Hands) -> None:
     show(hands, "walk")
     other = hands.cell("boardwalk.png", hands.sheet("boardwalk.png").cells[0].name)
-    hands.session.choose_sheet(hands.sheet("boardwalk.png").id)
-    hands.session.choose_cells((other.id,))
+    hands.session.selection.choose_sheet(hands.sheet("boardwalk.png").id)
+    hands.session.selection.choose_cells((other.id,))
     hands.window.strip.film.cells = list(hands.sheet("wren.png").cells)  # as while frames are shown
     hands.keys("F2")
     assert other.name in hands.window.notice._words.text()
@@ -234,7 +234,9 @@ def test_states_are_named_and_those_without_an_animation_are_found(hands: Hands)
     states = {s.name: s.animation for s in hands.sheet("wren.png").states}
     assert states["running"] == animation(hands, "walk").id and states["swimming"] == ""
     hands.wait(
-        lambda: any(f.rule == "state-without" and "swimming" in f.text for f in hands.session.findings)
+        lambda: any(
+            f.rule == "state-without" and "swimming" in f.text for f in hands.session.checker.findings
+        )
     )
     hands.press_widget(made.numbers.first, 5, 12)
     assert hands.sheet("wren.png").states[0].name == "running"
@@ -276,11 +278,11 @@ def test_animations_stand_on_the_shelf_and_are_saved(hands: Hands) -> None:
     assert names == ["heron", "idle", "walk", "climb", "light", "water"]
     y = next(y for _k, p, y in hands.window.shelf.list.entries() if getattr(p, "name", "") == "climb")
     hands.qtbot.mouseClick(hands.window.shelf.list, LEFT, pos=QPoint(60, y + 10))
-    assert hands.session.animation is not None and hands.session.animation.name == "climb"
+    assert hands.session.selection.animation is not None and hands.session.selection.animation.name == "climb"
     hands.window.commands.run_id("animate.copy")
     hands.window.commands.run_id("animate.reverse")
-    hands.session.save()
-    hands.wait(lambda: not hands.session.unsaved)
+    hands.session.saver.save()
+    hands.wait(lambda: not hands.session.saver.unsaved)
     assert Folder(hands.session.folder.path).open().animations == hands.session.project.animations
     hands.window.commands.run_id("animate.remove")
     assert len(hands.session.project.animations) == 6
@@ -298,45 +300,45 @@ def paint(hands: Hands) -> PaintStage:
 
 def test_an_animation_is_placed_moved_mirrored_and_removed(hands: Hands) -> None:
     made = paint(hands)
-    hands.session.choose_stamp(None)
-    hands.session.choose_animation(animation(hands, "idle").id)
+    hands.session.selection.choose_stamp(None)
+    hands.session.selection.choose_animation(animation(hands, "idle").id)
     hands.keys("N")
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None
     before = len(level.things)
     at = hands.window.desk.view.to_content(QPointF(hands.window.desk.rect().center()))
     x, y = round(at.x()), round(at.y())
     hands.click(x + 0.2, y + 0.2)
-    things = hands.session.level.things  # type: ignore[union-attr]
+    things = hands.session.selection.level.things  # type: ignore[union-attr]
     assert len(things) == before + 1 and things[-1].at == (x, y)
     assert things[-1].shows == animation(hands, "idle").id
     hands.drag((x, y - 5), (x + 10, y - 3), (x + 20, y - 1))
-    assert hands.session.level.things[-1].at == (x + 20, y + 4)  # type: ignore[union-attr]
+    assert hands.session.selection.level.things[-1].at == (x + 20, y + 4)  # type: ignore[union-attr]
     hands.keys("M")
-    assert hands.session.level.things[-1].mirrored  # type: ignore[union-attr]
+    assert hands.session.selection.level.things[-1].mirrored  # type: ignore[union-attr]
     hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Left)
-    assert hands.session.level.things[-1].at == (x + 19, y + 4)  # type: ignore[union-attr]
-    hands.session.save()
-    hands.wait(lambda: not hands.session.unsaved)
-    assert Folder(hands.session.folder.path).open().levels[0].things == hands.session.level.things  # type: ignore[union-attr]
+    assert hands.session.selection.level.things[-1].at == (x + 19, y + 4)  # type: ignore[union-attr]
+    hands.session.saver.save()
+    hands.wait(lambda: not hands.session.saver.unsaved)
+    assert Folder(hands.session.folder.path).open().levels[0].things == hands.session.selection.level.things  # type: ignore[union-attr]
     hands.keys("Delete")
-    assert len(hands.session.level.things) == before  # type: ignore[union-attr]
+    assert len(hands.session.selection.level.things) == before  # type: ignore[union-attr]
     assert made.things.thing is None
 
 
 def test_a_thing_keeps_its_path_and_moves_when_told(hands: Hands) -> None:
     made = paint(hands)
-    hands.session.choose_stamp(None)
-    hands.session.choose_animation(animation(hands, "heron").id)
+    hands.session.selection.choose_stamp(None)
+    hands.session.selection.choose_animation(animation(hands, "heron").id)
     hands.keys("N")
     at = hands.window.desk.view.to_content(QPointF(hands.window.desk.rect().center()))
     x, y = round(at.x()), round(at.y())
     hands.click(x, y)
-    thing = hands.session.level.things[-1]  # type: ignore[union-attr]
+    thing = hands.session.selection.level.things[-1]  # type: ignore[union-attr]
     assert thing.path == animation(hands, "heron").path
     end = (x + 96, y - 12)
     hands.drag(end, (end[0] + 8, end[1]), (end[0] + 14, end[1]))
-    assert hands.session.level.things[-1].path.offset == (110, -12)  # type: ignore[union-attr]
+    assert hands.session.selection.level.things[-1].path.offset == (110, -12)  # type: ignore[union-attr]
     still = hands.window.desk.grab().toImage()
     hands.press_widget(made.moving, 5, 12)
     hands.qtbot.wait(300)
@@ -347,7 +349,7 @@ def test_a_thing_keeps_its_path_and_moves_when_told(hands: Hands) -> None:
 
 def test_what_is_painted_of_things_is_what_is_shipped(hands: Hands) -> None:
     paint(hands)
-    project, level = hands.session.project, hands.session.level
+    project, level = hands.session.project, hands.session.selection.level
     assert level is not None and level.things
     thing = level.things[0]
     area = (int(thing.at[0]) - 20, int(thing.at[1]) - 34, 40, 34)

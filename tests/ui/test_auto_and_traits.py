@@ -49,8 +49,8 @@ def test_a_trait_is_brushed_over_tiles_in_one_step_and_taken_back(hands: Hands) 
     hands.drag(middle(hands, "marsh.png", "water_0"), middle(hands, "marsh.png", "water_1"), button=RIGHT)
     assert traits.value_of(hands.cell("marsh.png", "water_1"), "surface") is None
     assert traits.value_of(hands.cell("marsh.png", "water_2"), "surface") == "water"
-    hands.session.undo()
-    hands.session.undo()
+    hands.session.document.undo()
+    hands.session.document.undo()
     assert traits.value_of(hands.cell("marsh.png", "water_2"), "surface") is None
 
 
@@ -62,7 +62,7 @@ def test_a_trait_of_ones_own_is_made_and_given_to_the_selected(hands: Hands) -> 
     QTest.keyClick(stage.traits.name, Qt.Key.Key_Return)
     own = hands.session.project.traits[-1]
     assert own.name == "slippery" and stage.traits.chosen == own.id
-    hands.session.choose_cells(tuple(c.id for c in sheet.cells[:5]))
+    hands.session.selection.choose_cells(tuple(c.id for c in sheet.cells[:5]))
     stage.traits.give(True)
     assert all(traits.value_of(c, own.id) is True for c in hands.sheet("marsh.png").cells[:5])
     assert any("5 tiles" in chip.evidence for chip in stage.traits.findChildren(type(_chip(stage))))
@@ -83,7 +83,7 @@ def test_marks_of_traits_stand_on_the_desk(hands: Hands) -> None:
     hands.qtbot.wait(20)
     before = array_of(hands.window.desk.grab().toImage())
     ids = [hands.cell("boardwalk.png", "rail_mid").id]
-    hands.session.edit("x", lambda p: traits.tell(p, ids, "entry", "left right"))
+    hands.session.document.edit("x", lambda p: traits.tell(p, ids, "entry", "left right"))
     hands.qtbot.wait(20)
     after = array_of(hands.window.desk.grab().toImage())
     assert 20 < (before != after).any(axis=2).sum() < 400  # two small triangles
@@ -126,14 +126,14 @@ def test_friction_and_group_are_set_for_all_selected(hands: Hands) -> None:
     sheet = hands.open_sheet("boardwalk.png", "shape")
     stage = shape_stage(hands)
     decks = [c for c in sheet.cells if c.name.startswith("deck")]
-    hands.session.choose_cells(tuple(c.id for c in decks))
+    hands.session.selection.choose_cells(tuple(c.id for c in decks))
     hands.type(stage.main.material.friction, "0.25")
     stage.main.material.group.picked.emit("ground")
     ground = hands.session.project.groups[0].id
     made = [c for c in hands.sheet("boardwalk.png").cells if c.name.startswith("deck")]
     assert {(s.friction, s.group) for c in made for s in c.shapes} == {(0.25, ground)}
     assert "marsh lights" in stage.main.material._meets.text()
-    hands.session.choose_cells((made[0].id, hands.cell("boardwalk.png", "crate").id))
+    hands.session.selection.choose_cells((made[0].id, hands.cell("boardwalk.png", "crate").id))
     assert (
         stage.main.material.friction.placeholderText() == "mixed"
         and stage.main.material.group.currentText() == "mixed"
@@ -149,9 +149,9 @@ def test_a_role_is_brushed_and_shapes_are_copied_and_pasted(hands: Hands) -> Non
     roles = [hands.cell("boardwalk.png", n).shapes[0].role for n in ("deck_left", "deck_mid_a", "deck_mid_b")]
     assert roles == ["sensor"] * 3 and "sensor" in stage.main.counts.text()
     stage.use("point")
-    hands.session.choose_cells((hands.cell("boardwalk.png", "slope_up").id,))
+    hands.session.selection.choose_cells((hands.cell("boardwalk.png", "slope_up").id,))
     hands.keys("Ctrl+Shift+C")
-    hands.session.choose_cells((hands.cell("boardwalk.png", "rail_mid").id,))
+    hands.session.selection.choose_cells((hands.cell("boardwalk.png", "rail_mid").id,))
     hands.keys("Ctrl+Shift+V")
     slope = hands.cell("boardwalk.png", "slope_up").shapes
     assert hands.cell("boardwalk.png", "rail_mid").shapes == slope
@@ -166,7 +166,7 @@ def test_a_set_is_made_by_laying_the_template_and_tried_on_the_pad(hands: Hands)
     hands.keys("A")
     stage.auto.add_set()
     stage.auto.by.choose(1)
-    hands.session.choose_cells((hands.cell("marsh.png", "plank_00").id,))
+    hands.session.selection.choose_cells((hands.cell("marsh.png", "plank_00").id,))
     hands.press_widget(stage.auto.lay)
     made = hands.session.project.autosets[-1]
     assert made.by == "corners" and gaps(made) == () and "all 16 cases" in stage.auto._state.text()
@@ -205,19 +205,19 @@ def test_sides_that_join_are_pressed_on_the_tiles(hands: Hands) -> None:
 def painting(hands: Hands) -> Hands:
     """The marsh from above with an empty layer on top, and its mud at hand."""
     hands.open_level("saltings")
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None
     layer = TileLayer("fresh", "Fresh")
     bare = replace(level, layers=(*level.layers, layer))
-    hands.session.edit(
+    hands.session.document.edit(
         "x", lambda p: replace(p, levels=tuple(bare if v.id == bare.id else v for v in p.levels))
     )
-    hands.session.choose_layer("fresh")
+    hands.session.selection.choose_layer("fresh")
     hands.window.tray.refresh()
     case = hands.window.tray.case
     assert case.groups[0].name == "auto-tile" and len(case.groups[0].sets) == 3
     QTest.mouseClick(case, LEFT, pos=QPoint(int(case._lefts()[0]) + 10, 30))
-    assert hands.session.auto_id == hands.session.project.autosets[0].id
+    assert hands.session.selection.auto_id == hands.session.project.autosets[0].id
     return hands
 
 
@@ -227,7 +227,7 @@ def test_painting_with_a_set_joins_what_is_painted(painting: Hands) -> None:
     autoset = hands.session.project.autosets[0]
 
     def wrong() -> list[tuple[int, int]]:
-        return wrong_joints(hands.session.project, hands.session.level_id, "fresh", autoset)
+        return wrong_joints(hands.session.project, hands.session.selection.level_id, "fresh", autoset)
 
     hands.drag((10 * 16 + 8, 8 * 16 + 8), (15 * 16 + 8, 11 * 16 + 8))
     assert wrong() == []
@@ -237,12 +237,12 @@ def test_painting_with_a_set_joins_what_is_painted(painting: Hands) -> None:
     hands.keys("B")
     hands.drag((21 * 16 + 8, 9 * 16 + 8), (22 * 16 + 8, 9 * 16 + 8), button=RIGHT)
     assert wrong() == []
-    layer = hands.session.layer
+    layer = hands.session.selection.layer
     assert layer is not None and layer.tiles.chunks
-    hands.session.undo()
-    hands.session.undo()
-    hands.session.undo()
-    layer = hands.session.layer
+    hands.session.document.undo()
+    hands.session.document.undo()
+    hands.session.document.undo()
+    layer = hands.session.selection.layer
     assert layer is not None and not any(c is not None for c in layer.tiles.chunks)
 
 
@@ -252,30 +252,30 @@ def test_the_eraser_empties_while_a_set_is_at_hand_and_the_rest_joins_anew(paint
     hands.drag((20 * 16 + 8, 8 * 16 + 8), (24 * 16 + 8, 12 * 16 + 8))
     hands.keys("E")
     hands.drag((22 * 16 + 8, 10 * 16 + 8), (23 * 16 + 8, 10 * 16 + 8))
-    layer, autoset = hands.session.layer, hands.session.project.autosets[0]
+    layer, autoset = hands.session.selection.layer, hands.session.project.autosets[0]
     assert layer is not None
     assert cell_at(layer.tiles, 22, 10) == cell_at(layer.tiles, 23, 10) == 0
     assert cell_at(layer.tiles, 21, 10) != 0
-    assert wrong_joints(hands.session.project, hands.session.level_id, "fresh", autoset) == []
+    assert wrong_joints(hands.session.project, hands.session.selection.level_id, "fresh", autoset) == []
 
 
 def test_filling_with_a_set_and_a_plain_tile_afterwards(painting: Hands) -> None:
     hands = painting
     hands.keys("F")
     hands.click(10 * 16 + 8, 8 * 16 + 8)
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None
     autoset = hands.session.project.autosets[0]
     assert wrong_joints(hands.session.project, level.id, "fresh", autoset) == []
     hands.window.tray.case.choose_cell(hands.cell("marsh.png", "water_0").id)
-    assert hands.session.auto_id == ""
+    assert hands.session.selection.auto_id == ""
 
 
 def test_tiles_that_play_change_on_the_desk_and_stand_still_otherwise(hands: Hands) -> None:
     hands.open_level("saltings", "Ground")
     stage, painter = paint_stage(hands), hands.window.desk.level_painter
     water = next(a for a in hands.session.project.animations if a.name == "water")
-    assert water.tile and hands.cell("marsh.png", "water_0").id in hands.session.level.table  # type: ignore[union-attr]
+    assert water.tile and hands.cell("marsh.png", "water_0").id in hands.session.selection.level.table  # type: ignore[union-attr]
 
     def shown(ms: float) -> np.ndarray:
         painter.ms = ms
@@ -293,7 +293,7 @@ def test_tiles_that_play_change_on_the_desk_and_stand_still_otherwise(hands: Han
 def test_a_body_comes_from_the_frames_and_is_typed(hands: Hands) -> None:
     hands.open_sheet("wren.png", "animate")
     walk = next(a for a in hands.session.project.animations if a.name == "walk")
-    hands.session.choose_animation(walk.id)
+    hands.session.selection.choose_animation(walk.id)
     stage = hands.window.stage("animate")
     assert isinstance(stage, AnimateStage)
     card = stage.numbers
@@ -318,7 +318,7 @@ def test_a_thing_is_made_to_be_pushed_turned_and_pinned(hands: Hands) -> None:
     stage.use("thing")
     rows = stage.thing_rows
     assert not rows.isVisible()
-    thing = hands.session.level.things[0]  # type: ignore[union-attr]
+    thing = hands.session.selection.level.things[0]  # type: ignore[union-attr]
     hands.window.desk.look_at(*thing.at)
     hands.click(thing.at[0], thing.at[1] - 8)
     assert rows.isVisible() and not rows.weight.isEnabled()
@@ -328,7 +328,7 @@ def test_a_thing_is_made_to_be_pushed_turned_and_pinned(hands: Hands) -> None:
     hands.press_widget(rows.turns)
     hands.press_widget(rows.pinned)
     hands.type(rows.pin, "3, -9")
-    made = hands.session.level.things[0]  # type: ignore[union-attr]
+    made = hands.session.selection.level.things[0]  # type: ignore[union-attr]
     assert (made.motion, made.weight, made.damping, made.turns, made.pin) == (
         "pushed",
         12,
@@ -343,6 +343,6 @@ def test_a_thing_is_made_to_be_pushed_turned_and_pinned(hands: Hands) -> None:
 def test_a_new_tileset_is_made_solid_in_a_few_gestures(hands: Hands) -> None:
     """256 tiles: select all, one key, and the level that is open shows it at once."""
     hands.open_sheet("marsh.png", "shape")
-    hands.session.choose_cells(tuple(c.id for c in hands.sheet("marsh.png").cells))
+    hands.session.selection.choose_cells(tuple(c.id for c in hands.sheet("marsh.png").cells))
     hands.keys("1")
     assert all(c.shapes for c in hands.sheet("marsh.png").cells)

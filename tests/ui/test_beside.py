@@ -45,26 +45,26 @@ def test_outlines_and_cuts_are_made_when_they_are_ready(all_long: None, window: 
     hands.open_sheet("wren.png", "shape")
     pixels = window.stage("shape").pixels  # type: ignore[attr-defined]
     cells = [c.id for c in hands.sheet("wren.png").cells][:4]
-    hands.session.choose_cells(tuple(cells))
+    hands.session.selection.choose_cells(tuple(cells))
     hands.type(pixels.tolerance, "0")
     pixels.trace()
-    hands.wait(lambda: all(c.shapes for c in hands.session.cells))
-    exact = sum(len(corners(s)) for c in hands.session.cells for s in c.shapes)
+    hands.wait(lambda: all(c.shapes for c in hands.session.selection.cells))
+    exact = sum(len(corners(s)) for c in hands.session.selection.cells for s in c.shapes)
     pixels.slider.setValue(12)
-    hands.wait(lambda: sum(len(corners(s)) for c in hands.session.cells for s in c.shapes) < exact)
+    hands.wait(lambda: sum(len(corners(s)) for c in hands.session.selection.cells for s in c.shapes) < exact)
     pixels.settle()
-    hands.wait(lambda: hands.session.project is hands.session.history.project)
+    hands.wait(lambda: hands.session.project is hands.session.document.history.project)
     hands.open_sheet("lamps.png", "cut")
     window.stage("cut").take(PiecesCut(8))  # type: ignore[attr-defined]
     level = hands.session.project.levels[0]
-    hands.session.edit("Rename", lambda p: rename(p, level.id, "meanwhile"))
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "meanwhile"))
     hands.wait(lambda: len(hands.sheet("lamps.png").cells) == 11)
     assert hands.session.project.levels[0].name == "meanwhile", "what was done meanwhile stays"
 
 
 def test_names_are_shown_as_they_are(hands: Hands) -> None:
     level = hands.session.project.levels[0]
-    hands.session.edit("Rename", lambda p: rename(p, level.id, "<b>pier</b>"))
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "<b>pier</b>"))
     hands.session.tell("told", "<b>pier</b> was renamed.")
     assert hands.window.notice._words.textFormat() == label("").textFormat()
     assert plain_tip("<b>pier</b>") == "&lt;b&gt;pier&lt;/b&gt;" and plain_tip("pier") == "pier"

@@ -28,8 +28,8 @@ def closed(window: Window, qtbot: QtBot) -> None:
     """Close it once copies of its pictures are kept."""
     home = window.session.folder.path / ".rushweed" / "seen"
     qtbot.waitUntil(lambda: (home / "files.json").exists(), timeout=15_000)
-    window.session.save()
-    qtbot.waitUntil(lambda: not window.session.unsaved, timeout=15_000)
+    window.session.saver.save()
+    qtbot.waitUntil(lambda: not window.session.saver.unsaved, timeout=15_000)
     window.close()
 
 
@@ -52,8 +52,8 @@ def test_a_picture_enlarged_while_closed_is_taken_up_at_opening(
     assert [c.id for c in hands.sheet("boardwalk.png").cells] == [c.id for c in before.cells]
     assert hands.sheet("boardwalk.png").cells[3].rect[2:] == (32, 32)
     assert "2 times as large" in window.notice._words.text()
-    window.session.save()
-    hands.wait(lambda: not window.session.unsaved)
+    window.session.saver.save()
+    hands.wait(lambda: not window.session.saver.unsaved)
     assert named(Folder(demo_folder).open(), "boardwalk.png").source.size == (342, 224)
 
 
@@ -84,14 +84,14 @@ def test_undoing_a_change_from_outside_is_a_state_that_says_so(
     hands.open_sheet("boardwalk.png", "gather")
     old = rewrite(folder, lambda a: a[:60])
     hands.wait(lambda: hands.sheet("boardwalk.png").source.size[1] == 60, 8000)
-    window.session.undo()
+    window.session.document.undo()
     qtbot.wait(150)
     assert hands.sheet("boardwalk.png").source.size[1] == 112
     assert "earlier picture" in window.notice._words.text()
     assert (window.session.stock.pixels(hands.sheet("boardwalk.png")) == old).all()
-    hands.wait(lambda: any(f.rule == "changed-source" for f in window.session.findings), 5000)
+    hands.wait(lambda: any(f.rule == "changed-source" for f in window.session.checker.findings), 5000)
     window.stage("ship").ship_to(folder.parent / "out")  # type: ignore[attr-defined]
     hands.wait(lambda: (folder.parent / "out" / "manifest.json").exists(), 8000)
-    window.findings._show(next(f for f in window.session.findings if f.rule == "changed-source"))
+    window.findings._show(next(f for f in window.session.checker.findings if f.rule == "changed-source"))
     hands.press_widget(window.findings.fix_button)
     assert hands.sheet("boardwalk.png").source.size[1] == 60

@@ -91,7 +91,7 @@ def test_a_key_steps_through_the_ways_and_back(hands: Hands) -> None:
 
 def test_pieces_are_drawn_as_boxes_while_their_chip_is_hovered(hands: Hands) -> None:
     hands.open_sheet("lamps.png", "cut")
-    hands.session.edit("Cut", lambda p: p)
+    hands.session.document.edit("Cut", lambda p: p)
     cut = opened(hands, "lamps.png")
     key(hands, Qt.Key.Key_Return)
     assert cut.proposals.shown() is None
@@ -161,7 +161,7 @@ def test_a_cut_of_ones_own_is_offered_to_uncut_sheets_of_the_same_size(hands: Ha
     assert "1 other sheet has the same size" in hands.window.notice._words.text()
     hands.press_widget(hands.window.notice._holder.itemAt(0).widget())
     assert hands.sheet("tide_b.png").cut == hands.sheet("tide_a.png").cut and hands.sheet("tide_b.png").cells
-    hands.session.undo()
+    hands.session.document.undo()
     assert hands.sheet("tide_b.png").cut is None and hands.sheet("tide_a.png").cut is not None
 
 

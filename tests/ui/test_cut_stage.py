@@ -43,7 +43,7 @@ def test_a_box_is_drawn_on_whole_px_and_undone(hands: Hands) -> None:
     after = hands.sheet("lamps.png")
     assert after.cells[-1].rect == (46, 70, 12, 20)
     assert isinstance(after.cut, HandCut)
-    assert hands.session.cell_ids == (after.cells[-1].id,)
+    assert hands.session.selection.cell_ids == (after.cells[-1].id,)
     hands.keys("Ctrl+Z")
     assert rects(hands, "lamps.png") == before
 
@@ -54,13 +54,13 @@ def test_a_selected_cell_is_moved_and_its_edges_are_dragged(hands: Hands) -> Non
     cell = hands.sheet("lamps.png").cells[2]
     x, y, w, h = cell.rect
     hands.click(x + w / 2, y + h / 2)
-    assert hands.session.cell_ids == (cell.id,)
+    assert hands.session.selection.cell_ids == (cell.id,)
     hands.drag((x + w / 2, y + h / 2), (x + w / 2 + 3, y + h / 2 + 1))
-    assert hands.session.cells[0].rect == (x + 3, y + 1, w, h)
+    assert hands.session.selection.cells[0].rect == (x + 3, y + 1, w, h)
     hands.drag((x + 3 + w, y + 1 + h), (x + 7 + w, y + 3 + h))  # the lower right corner
-    assert hands.session.cells[0].rect == (x + 3, y + 1, w + 4, h + 2)
-    assert hands.session.cells[0].id == cell.id
-    assert hands.session.history.undo_label == "Resize 1 cell"
+    assert hands.session.selection.cells[0].rect == (x + 3, y + 1, w + 4, h + 2)
+    assert hands.session.selection.cells[0].id == cell.id
+    assert hands.session.document.history.undo_label == "Resize 1 cell"
     hands.keys("Ctrl+Z", "Ctrl+Z")
     assert hands.sheet("lamps.png").cells[2].rect == (x, y, w, h)
 
@@ -79,11 +79,11 @@ def test_arrows_nudge_by_one_and_ten_as_one_step(hands: Hands) -> None:
     lamps(hands)
     hands.keys("B")
     cell = hands.sheet("lamps.png").cells[0]
-    hands.session.choose_cells((cell.id,))
+    hands.session.selection.choose_cells((cell.id,))
     x, y, w, h = cell.rect
     for key, keys in ((Qt.Key.Key_Right, None), (Qt.Key.Key_Down, SHIFT), (Qt.Key.Key_Right, CTRL)):
         hands.qtbot.keyClick(hands.window.desk, key, keys or Qt.KeyboardModifier.NoModifier)
-    assert hands.session.cells[0].rect == (x + 1, y + 10, w + 1, h)
+    assert hands.session.selection.cells[0].rect == (x + 1, y + 10, w + 1, h)
     hands.keys("Ctrl+Z", "Ctrl+Z")
     assert hands.sheet("lamps.png").cells[0].rect == cell.rect
 
@@ -91,35 +91,35 @@ def test_arrows_nudge_by_one_and_ten_as_one_step(hands: Hands) -> None:
 def test_position_and_size_are_typed_for_many_cells_at_once(hands: Hands) -> None:
     cut = lamps(hands)
     first, second = hands.sheet("lamps.png").cells[0], hands.sheet("lamps.png").cells[2]
-    hands.session.choose_cells((first.id, second.id))
+    hands.session.selection.choose_cells((first.id, second.id))
     assert cut.card.extent.text() == "" and cut.card.extent.placeholderText() == "mixed"
     hands.type(cut.card.extent, "20 x 22")
-    assert [c.rect[2:] for c in hands.session.cells] == [(20, 22), (20, 22)]
-    assert [c.rect[:2] for c in hands.session.cells] == [first.rect[:2], second.rect[:2]]
-    hands.session.choose_cells((first.id,))
+    assert [c.rect[2:] for c in hands.session.selection.cells] == [(20, 22), (20, 22)]
+    assert [c.rect[:2] for c in hands.session.selection.cells] == [first.rect[:2], second.rect[:2]]
+    hands.session.selection.choose_cells((first.id,))
     hands.type(cut.card.position, "3, 4")
-    assert hands.session.cells[0].rect == (3, 4, 20, 22)
+    assert hands.session.selection.cells[0].rect == (3, 4, 20, 22)
 
 
 def test_cells_are_trimmed_joined_split_and_doubled(hands: Hands) -> None:
     cut = lamps(hands)
     cell = hands.sheet("lamps.png").cells[0]
     number = len(hands.sheet("lamps.png").cells)
-    hands.session.choose_cells((cell.id,))
+    hands.session.selection.choose_cells((cell.id,))
     hands.type(cut.card.extent, "10 x 18")
     hands.keys("T")
-    assert hands.session.cells[0].rect == cell.rect
-    hands.session.choose_cells(tuple(c.id for c in hands.sheet("lamps.png").cells[5:8]))
+    assert hands.session.selection.cells[0].rect == cell.rect
+    hands.session.selection.choose_cells(tuple(c.id for c in hands.sheet("lamps.png").cells[5:8]))
     hands.keys("J")
     assert len(hands.sheet("lamps.png").cells) == number - 2
-    hands.session.choose_cells((cell.id,))
+    hands.session.selection.choose_cells((cell.id,))
     hands.keys("Shift+K")
-    assert len(hands.session.cell_ids) == 2
-    assert sum(c.rect[2] for c in hands.session.cells) == cell.rect[2]
-    hands.session.choose_cells((cell.id,))
+    assert len(hands.session.selection.cell_ids) == 2
+    assert sum(c.rect[2] for c in hands.session.selection.cells) == cell.rect[2]
+    hands.session.selection.choose_cells((cell.id,))
     hands.keys("Ctrl+D")
     assert len(hands.sheet("lamps.png").cells) == number
-    assert hands.session.cell_ids != (cell.id,)
+    assert hands.session.selection.cell_ids != (cell.id,)
 
 
 def test_a_line_splits_where_it_is_pressed(hands: Hands) -> None:
@@ -128,16 +128,16 @@ def test_a_line_splits_where_it_is_pressed(hands: Hands) -> None:
     cell = hands.sheet("lamps.png").cells[2]
     x, y, w, h = cell.rect
     hands.click(x + 3, y + h / 2)
-    assert [c.rect for c in hands.session.cells] == [(x, y, 3, h), (x + 3, y, w - 3, h)]
-    hands.session.choose_cells(())
+    assert [c.rect for c in hands.session.selection.cells] == [(x, y, 3, h), (x + 3, y, w - 3, h)]
+    hands.session.selection.choose_cells(())
     hands.click(x + 1, y + 10, keys=SHIFT)
-    assert [c.rect for c in hands.session.cells] == [(x, y, 3, 10), (x, y + 10, 3, h - 10)]
+    assert [c.rect for c in hands.session.selection.cells] == [(x, y, 3, 10), (x, y + 10, 3, h - 10)]
 
 
 def test_delete_takes_a_cell_cut_by_hand_out(hands: Hands) -> None:
     lamps(hands)
     cells = hands.sheet("lamps.png").cells
-    hands.session.choose_cells((cells[1].id,))
+    hands.session.selection.choose_cells((cells[1].id,))
     hands.keys("Delete")
     assert [c.id for c in hands.sheet("lamps.png").cells] == [c.id for c in cells if c is not cells[1]]
 
@@ -151,7 +151,7 @@ def test_guides_start_from_the_grid_and_are_dragged_added_and_removed(hands: Han
     hands.drag((53, 20), (55, 20), (57, 20))
     assert hands.sheet("eel.bmp").cut.columns == (0, 57, 106, 159)  # type: ignore[union-attr]
     assert [c.id for c in hands.sheet("eel.bmp").cells] == ids
-    assert hands.session.history.undo_label == "Move a guide"
+    assert hands.session.document.history.undo_label == "Move a guide"
     hands.click(80, 20)
     assert hands.sheet("eel.bmp").cut.columns == (0, 57, 80, 106, 159)  # type: ignore[union-attr]
     hands.click(80, 20, button=RIGHT)
@@ -188,7 +188,7 @@ def test_a_cut_that_would_lose_painted_tiles_asks_first(hands: Hands) -> None:
     notice = hands.window.notice
     assert notice.isVisible()
     assert "tiles of pier" in notice._words.text()
-    assert hands.session.history.project is not hands.session.project  # shown, not made
+    assert hands.session.document.history.project is not hands.session.project  # shown, not made
     keep = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Keep them"]
     keep[-1].click()  # type: ignore[attr-defined]
     assert hands.sheet("boardwalk.png") is before
@@ -198,7 +198,7 @@ def test_a_cut_that_would_lose_painted_tiles_asks_first(hands: Hands) -> None:
     act = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Do it"]
     act[-1].click()  # type: ignore[attr-defined]
     assert hands.sheet("boardwalk.png").cut == GridCut((32, 32), (1, 1), (1, 1))
-    assert hands.session.history.project is hands.session.project
+    assert hands.session.document.history.project is hands.session.project
 
 
 def test_closing_the_question_keeps_the_cells(hands: Hands) -> None:

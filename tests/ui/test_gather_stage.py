@@ -24,9 +24,12 @@ def stage(hands: Hands) -> GatherStage:
 
 
 def bring(hands: Hands, *paths: Path) -> None:
-    before = hands.session.history.project
+    before = hands.session.document.history.project
     stage(hands).bringing.bring(list(paths))
-    hands.wait(lambda: not hands.session.jobs._running and hands.session.history.project is not before, 15000)
+    hands.wait(
+        lambda: not hands.session.jobs._running and hands.session.document.history.project is not before,
+        15000,
+    )
 
 
 def chips(hands: Hands) -> list[Chip]:
@@ -96,9 +99,9 @@ def test_steps_are_added_switched_off_reordered_changed_and_removed(hands: Hands
 def test_preparation_is_saved_and_opened_again(hands: Hands) -> None:
     hands.open_sheet("wren.png", "gather")
     stage(hands)._add_step.picked.emit("Enlarge")
-    job = hands.session.save()
+    job = hands.session.saver.save()
     assert job is not None
-    hands.wait(lambda: not hands.session.unsaved)
+    hands.wait(lambda: not hands.session.saver.unsaved)
     again = Folder(hands.session.folder.path).open()
     assert again.sheets == hands.session.project.sheets
 
@@ -146,7 +149,7 @@ def test_colour_for_colour_by_pressing_the_art(hands: Hands) -> None:
 def test_a_recoloured_copy_follows_its_fields(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "gather")
     stage(hands).recoloured()
-    copy = hands.session.sheet
+    copy = hands.session.selection.sheet
     assert copy is not None and copy.name == "boardwalk_recoloured.png"
     hands.type(stage(hands).steps.fields[0]["hue"], "90")
     assert hands.sheet(copy.name).source.steps == (Recolour(hue=90),)
@@ -216,7 +219,7 @@ def test_pasted_files_come_in_too(hands: Hands, tmp_path: Path) -> None:
 
 def test_groups_head_the_shelf(hands: Hands) -> None:
     hands.open_sheet("lamps.png", "gather")
-    hands.session.choose_sheets((hands.sheet("lamps_4x.png").id, hands.sheet("lamps.png").id))
+    hands.session.selection.choose_sheets((hands.sheet("lamps_4x.png").id, hands.sheet("lamps.png").id))
     hands.type(stage(hands)._group, "Lights")
     heads = [
         str(part).split("\t")[0] for kind, part, _y in hands.window.shelf.list.entries() if kind == "head"
@@ -246,9 +249,9 @@ def test_a_wrong_licence_is_told_and_an_attribution_reaches_the_credits(hands: H
     assert "no SPDX licence" in gather._licence.text() and "CC-BY-4.0 is meant" in gather._licence.text()
     hands.type(gather.credit["licence"], "CC-BY-4.0")
     assert gather._licence.text() == ""
-    hands.wait(lambda: any(f.rule == "missing-attribution" for f in hands.session.findings))
+    hands.wait(lambda: any(f.rule == "missing-attribution" for f in hands.session.checker.findings))
     hands.type(gather.credit["attribution"], "Lamps by Ina Reed")
-    hands.wait(lambda: not any(f.rule == "missing-attribution" for f in hands.session.findings))
+    hands.wait(lambda: not any(f.rule == "missing-attribution" for f in hands.session.checker.findings))
 
 
 # -- changed outside -------------------------------------------------------------------------------------
@@ -313,11 +316,11 @@ def test_a_sheet_with_a_normal_map_is_lit_by_a_lamp_that_can_be_moved(hands: Han
     lit(tmp_path)  # writes the files that go along
     bring(hands, tmp_path / "in")
     sheet = next(s for s in hands.session.project.sheets if s.source.normal)
-    hands.session.choose_sheet(sheet.id)
+    hands.session.selection.choose_sheet(sheet.id)
     pixels = hands.session.stock.pixels(sheet)
     stage_cut = hands.window.stage("cut")
     stage_cut.take(GridCut((16, 16)))  # type: ignore[attr-defined]
-    hands.session.choose_cells((hands.session.sheet.cells[0].id,))  # type: ignore[union-attr]
+    hands.session.selection.choose_cells((hands.session.selection.sheet.cells[0].id,))  # type: ignore[union-attr]
     picture = hands.window.proof.picture
     hands.wait(lambda: picture.lamp is not None)
     before = picture.image

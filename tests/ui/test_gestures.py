@@ -17,7 +17,7 @@ from tests.ui.conftest import LEFT, NONE, Hands
 
 
 def tiles(hands: Hands, name: str, area: tuple[int, int, int, int]) -> np.ndarray:
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None
     layer = next(x for x in level.layers if x.name == name)
     assert isinstance(layer, TileLayer)
@@ -32,7 +32,7 @@ def press(hands: Hands, x: float, y: float, kind: QEvent.Type, held: Qt.MouseBut
 
 def begin_stroke(hands: Hands, row: int) -> None:
     hands.open_level("pier", "Rails and lamps")
-    hands.session.choose_stamp(single(hands.cell("boardwalk.png", "post").id))
+    hands.session.selection.choose_stamp(single(hands.cell("boardwalk.png", "post").id))
     hands.keys("B")
     press(hands, 3 * 16 + 8, row * 16 + 8, QEvent.Type.MouseMove, Qt.MouseButton.NoButton)
     press(hands, 3 * 16 + 8, row * 16 + 8, QEvent.Type.MouseButtonPress)
@@ -59,19 +59,19 @@ def test_a_stroke_outlives_a_picture_that_changes_on_disk_in_its_middle(
     )
     end_stroke(hands, 1)
     assert (tiles(hands, "Rails and lamps", (3, 1, 5, 1)) > 0).all()
-    window.session.undo()
+    window.session.document.undo()
     assert not tiles(hands, "Rails and lamps", (3, 1, 5, 1)).any()
     assert hands.sheet("marsh.png").source.sha256 != old, "undoing the stroke leaves the new picture"
 
 
 def test_undo_in_the_middle_of_a_stroke_takes_only_the_stroke_back(window: Window, hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "shape")
-    window.session.edit(
+    window.session.document.edit(
         "Name", lambda p: give_common(p, [hands.cell("boardwalk.png", "post").id], "full", "solid", "top")
     )
-    before = window.session.history.project
+    before = window.session.document.history.project
     begin_stroke(hands, 1)
-    window.session.undo()
+    window.session.document.undo()
     end_stroke(hands, 1)
     assert window.session.project is before
 
@@ -80,8 +80,8 @@ def test_an_edit_that_takes_the_ground_from_a_stroke_ends_it_and_says_so(
     window: Window, hands: Hands
 ) -> None:
     begin_stroke(hands, 1)
-    level, layer = window.session.level_id, window.session.layer_id
-    window.session.edit("Lock", lambda p: change_layer(p, level, layer, locked=True))
+    level, layer = window.session.selection.level_id, window.session.selection.layer_id
+    window.session.document.edit("Lock", lambda p: change_layer(p, level, layer, locked=True))
     assert "was stopped" in window.notice._words.text()
     end_stroke(hands, 1)
     assert not tiles(hands, "Rails and lamps", (3, 1, 5, 1)).any()
@@ -91,10 +91,10 @@ def test_shapes_that_are_selected_can_be_brushed_away(window: Window, hands: Han
     sheet = hands.open_sheet("boardwalk.png", "shape")
     cell = next(c for c in sheet.cells if c.shapes)
     x, y, w, h = cell.rect
-    hands.session.choose_cells((cell.id,), len(cell.shapes) - 1)
+    hands.session.selection.choose_cells((cell.id,), len(cell.shapes) - 1)
     hands.keys("E")
     hands.click(x + w / 2, y + h / 2)
-    assert not hands.cell("boardwalk.png", cell.name).shapes and hands.session.shape_index is None
+    assert not hands.cell("boardwalk.png", cell.name).shapes and hands.session.selection.shape_index is None
 
 
 def test_a_box_just_drawn_can_be_erased_and_the_second_shape_given_over(window: Window, hands: Hands) -> None:
@@ -104,7 +104,7 @@ def test_a_box_just_drawn_can_be_erased_and_the_second_shape_given_over(window: 
     hands.keys("B")
     for inset in (1, 3):
         hands.drag((x + inset, y + inset), (x + w - inset, y + h - inset))
-    assert hands.session.shape_index == len(hands.cell("boardwalk.png", "post").shapes) - 1 > 0
+    assert hands.session.selection.shape_index == len(hands.cell("boardwalk.png", "post").shapes) - 1 > 0
     hands.keys("G")
     hands.click(x + w / 2, y + h / 2)
     assert len(hands.cell("boardwalk.png", "post").shapes) == 1
@@ -115,24 +115,27 @@ def test_a_box_just_drawn_can_be_erased_and_the_second_shape_given_over(window: 
 
 def test_painting_on_a_hidden_layer_is_said_and_the_layer_can_be_shown(window: Window, hands: Hands) -> None:
     hands.open_level("pier", "Rails and lamps")
-    level, layer = window.session.level_id, window.session.layer_id
-    window.session.edit("Hide", lambda p: change_layer(p, level, layer, shown=False))
+    level, layer = window.session.selection.level_id, window.session.selection.layer_id
+    window.session.document.edit("Hide", lambda p: change_layer(p, level, layer, shown=False))
     begin_stroke(hands, 1)
     assert window.stage("paint").warned.short == "hidden"  # type: ignore[attr-defined]
     end_stroke(hands, 1)
     assert window.notice.isVisible() and "Rails and lamps is hidden" in window.notice._words.text()
     hands.press_widget(window.notice._holder.itemAt(0).widget())
-    assert window.session.layer is not None and window.session.layer.shown
+    assert window.session.selection.layer is not None and window.session.selection.layer.shown
 
 
 def test_erasing_what_lies_on_another_layer_offers_to_go_there(window: Window, hands: Hands) -> None:
     begin_stroke(hands, 1)
     end_stroke(hands, 1)
-    level = window.session.level
+    level = window.session.selection.level
     assert level is not None
-    window.session.choose_layer(next(x.id for x in level.layers if x.name == "Bank"))
+    window.session.selection.choose_layer(next(x.id for x in level.layers if x.name == "Bank"))
     hands.keys("E")
     hands.click(4 * 16 + 8, 24)
     assert "Bank holds nothing there, Rails and lamps does." in window.notice._words.text()
     hands.press_widget(window.notice._holder.itemAt(0).widget())
-    assert window.session.layer is not None and window.session.layer.name == "Rails and lamps"
+    assert (
+        window.session.selection.layer is not None
+        and window.session.selection.layer.name == "Rails and lamps"
+    )

@@ -38,17 +38,17 @@ def test_a_level_changed_outside_is_shown_at_once_and_nothing_is_unsaved(
 ) -> None:
     change_level(demo_folder, "harbour")
     hands.wait(lambda: hands.session.project.levels[0].name == "harbour", 15_000)
-    assert not hands.session.unsaved and "harbour" in hands.window.notice._words.text()
-    hands.session.undo()
-    assert hands.session.project.levels[0].name == "pier" and hands.session.unsaved
+    assert not hands.session.saver.unsaved and "harbour" in hands.window.notice._words.text()
+    hands.session.document.undo()
+    assert hands.session.project.levels[0].name == "pier" and hands.session.saver.unsaved
 
 
 def test_edits_here_and_changes_there_are_saved_together(hands: Hands, demo_folder: Path) -> None:
     wren = hands.sheet("wren.png")
-    hands.session.edit("Tune", lambda p: tune_sheets(p, [wren.id], ppu=48))
+    hands.session.document.edit("Tune", lambda p: tune_sheets(p, [wren.id], ppu=48))
     change_level(demo_folder, "harbour")
-    hands.session.save()
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
+    hands.session.saver.save()
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
     saved = Folder(demo_folder).open()
     assert saved.levels[0].name == "harbour" and named(saved, "wren.png").tune.ppu == 48
 
@@ -57,19 +57,19 @@ def test_the_same_level_changed_on_both_sides_is_asked(
     window: Window, hands: Hands, demo_folder: Path
 ) -> None:
     level = hands.session.project.levels[0]
-    hands.session.edit("Rename", lambda p: rename(p, level.id, "mine"))
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "mine"))
     change_level(demo_folder, "theirs")
-    hands.session.save()
+    hands.session.saver.save()
     hands.wait(lambda: bool(answers(window, "Keep mine")), 15_000)
     assert json.loads((demo_folder / "levels/pier.json").read_text())["name"] == "theirs"
     answer(hands, "Keep mine")
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "mine"
-    hands.session.edit("Rename", lambda p: rename(p, level.id, "mine again"))
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "mine again"))
     change_level(demo_folder, "theirs again")
-    hands.session.save()
+    hands.session.saver.save()
     answer(hands, "Take theirs")
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "theirs again" == hands.session.project.levels[0].name
 
 

@@ -37,10 +37,10 @@ def row_of(hands: Hands, name: str) -> int:
 def test_a_sheet_is_shown_by_a_press_and_a_level_opens_paint(hands: Hands) -> None:
     rows = hands.window.shelf.list
     hands.press_widget(rows, 60, row_of(hands, "wren.png"))
-    assert hands.session.sheet is not None and hands.session.sheet.name == "wren.png"
+    assert hands.session.selection.sheet is not None and hands.session.selection.sheet.name == "wren.png"
     hands.press_widget(rows, 60, row_of(hands, "saltings"))
-    assert hands.session.stage == "paint" and hands.session.level is not None
-    assert hands.session.level.name == "saltings"
+    assert hands.session.stage == "paint" and hands.session.selection.level is not None
+    assert hands.session.selection.level.name == "saltings"
     hands.press_widget(rows, 60, row_of(hands, "wren.png"))
     assert hands.session.stage == "cut"
 
@@ -49,11 +49,11 @@ def test_ctrl_and_shift_select_several_sheets(hands: Hands) -> None:
     rows = hands.window.shelf.list
     hands.press_widget(rows, 60, row_of(hands, "marsh.png"))
     hands.press_widget(rows, 60, row_of(hands, "eel.bmp"), keys=SHIFT)
-    assert len(hands.session.sheet_ids) == 4
+    assert len(hands.session.selection.sheet_ids) == 4
     hands.press_widget(rows, 60, row_of(hands, "lamps.png"), keys=CTRL)
-    assert len(hands.session.sheet_ids) == 3
+    assert len(hands.session.selection.sheet_ids) == 3
     hands.press_widget(rows, 60, row_of(hands, "crate.png"), keys=CTRL)
-    assert [s.name for s in hands.session.sheets][-1] == "crate.png"
+    assert [s.name for s in hands.session.selection.sheets][-1] == "crate.png"
 
 
 def test_the_shelf_is_searched_and_its_plus_makes_a_level(hands: Hands) -> None:
@@ -76,8 +76,8 @@ def test_the_dots_tell_what_is_done_and_where_a_fault_is(hands: Hands) -> None:
     assert stage_states(project, [], frozenset([sheet.id]))[sheet.id]["ship"] == "done"
     (hands.session.folder.path / "art" / "wren.png").unlink()
     hands.session.stock._arrays.clear()
-    hands.session.find_soon()
-    hands.wait(lambda: any(f.weight == "fault" for f in hands.session.findings))
+    hands.session.checker.find_soon()
+    hands.wait(lambda: any(f.weight == "fault" for f in hands.session.checker.findings))
     wren = hands.sheet("wren.png").id
     assert hands.window.shelf.list.states[wren]["gather"] == "fault"
 
@@ -89,13 +89,13 @@ def test_frames_are_selected_walked_and_spanned_in_the_strip(hands: Hands) -> No
     hands.open_sheet("wren.png", "cut")
     film = hands.window.strip.film
     hands.press_widget(film, 8 + 80 * 2 + 10, 30)
-    assert hands.session.cell is not None and hands.session.cell.name == "idle_2"
+    assert hands.session.selection.cell is not None and hands.session.selection.cell.name == "idle_2"
     hands.qtbot.keyClick(film, Qt.Key.Key_Right)
-    assert hands.session.cell.name == "idle_3"
+    assert hands.session.selection.cell.name == "idle_3"
     hands.press_widget(film, 8 + 10, 30, SHIFT)
-    assert len(hands.session.cells) == 4
+    assert len(hands.session.selection.cells) == 4
     hands.press_widget(film, 8 + 10, 30, CTRL)
-    assert len(hands.session.cells) == 3
+    assert len(hands.session.selection.cells) == 3
     film.reveal(hands.sheet("wren.png").cells[-1].id)
     assert film._scroll > 0
 
@@ -117,7 +117,7 @@ def test_a_stamp_of_several_tiles_is_dragged_in_the_tray(hands: Hands) -> None:
     hands.qtbot.mousePress(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 5, 20))
     hands.qtbot.mouseMove(case, QPoint(left + 40, 55))
     hands.qtbot.mouseRelease(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 40, 55))
-    stamp = hands.session.stamp
+    stamp = hands.session.selection.stamp
     assert stamp is not None and stamp.size == (2, 2) and len(stamp.cells) == 4
     tray = hands.window.tray
     tray._toggle(hands.sheet("boardwalk.png").id)
@@ -136,25 +136,27 @@ def test_layers_are_chosen_hidden_moved_and_added(hands: Hands) -> None:
     assert isinstance(stage, PaintStage)
     rows = stage.card.layers.rows
     hands.press_widget(rows, 100, 14 + 16)
-    assert hands.session.layer is not None and hands.session.layer.name == "Rails and lamps"
+    assert (
+        hands.session.selection.layer is not None and hands.session.selection.layer.name == "Rails and lamps"
+    )
     hands.keys("PgDown")
     assert [x.name for x in rows.layers()][:2] == ["Boardwalk", "Rails and lamps"]
     hands.keys("PgUp")
     hands.window.commands.run_id("paint.layer")
-    assert hands.session.layer.name == "Layer" and len(rows.layers()) == 6
+    assert hands.session.selection.layer.name == "Layer" and len(rows.layers()) == 6
     hands.type(stage.card._name, "Mist")
     hands.type(stage.card._opacity, "40")
-    layer = hands.session.layer
+    layer = hands.session.selection.layer
     assert (layer.name, layer.opacity_percent) == ("Mist", 40)
     stage.card.remove_layer()
     assert len(rows.layers()) == 5 and not rows.grab().isNull()
 
 
 def test_a_sheet_is_put_behind_a_level(hands: Hands) -> None:
-    hands.session.choose_sheet(hands.sheet("sky.png").id)
+    hands.session.selection.choose_sheet(hands.sheet("sky.png").id)
     hands.open_level("saltings")
     hands.window.commands.run_id("paint.backdrop")
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None and level.layers[0].name == "sky"
 
 
@@ -173,7 +175,7 @@ def test_the_desk_shows_a_level_as_the_core_draws_it_after_any_stroke(hands: Han
         check.toggle()
     desk.zoom_to(1)
     desk.look_at(20 * 16, 13 * 16)
-    level, layer = hands.session.level_id, hands.session.layer_id
+    level, layer = hands.session.selection.level_id, hands.session.selection.layer_id
     tile = single(hands.cell("marsh.png", "stump").id)
     edits = [
         lambda p: paint(p, level, layer, tile, rectangle(10, 10, 14, 11)),
@@ -181,18 +183,18 @@ def test_the_desk_shows_a_level_as_the_core_draws_it_after_any_stroke(hands: Han
         lambda p: paint(p, level, layer, tile.turned().mirrored(), rectangle(0, 0, 39, 25)),
     ]
     for edit in edits:
-        hands.session.edit("Stroke", edit)
+        hands.session.document.edit("Stroke", edit)
         stage.leave()
         at = hands.at(100, 100)
         seen = desk_pixels(hands)[at.y() : at.y() + 200, at.x() : at.x() + 300, :3]
         project = hands.session.project
-        now = hands.session.level
+        now = hands.session.selection.level
         assert now is not None
         picture = level_picture(project, now, hands.session.stock.pixels, (100, 100, 300, 200))
         opaque = picture[..., 3] == 255
         assert opaque.any() and (seen[opaque] == picture[..., :3][opaque]).all()
     for _ in edits:
-        hands.session.undo()
+        hands.session.document.undo()
 
 
 def test_waste_is_dimmed_and_pixels_get_a_grid_from_8x(hands: Hands) -> None:
@@ -260,10 +262,10 @@ def test_the_proof_follows_the_selection_and_its_modes(hands: Hands) -> None:
         seen.add(shown())
     proof.mode.choose(0)
     cell = hands.sheet("wren.png").cells[0]
-    hands.session.choose_cells((cell.id,))
-    hands.session.preview(lambda p: set_pivot_px(p, [cell.id], 2, 10))
+    hands.session.selection.choose_cells((cell.id,))
+    hands.session.document.preview(lambda p: set_pivot_px(p, [cell.id], 2, 10))
     seen.add(shown())
-    hands.session.preview(None)
+    hands.session.document.preview(None)
     assert len(seen) == 4
 
 
@@ -274,7 +276,7 @@ def test_the_proof_of_a_level_shows_the_start(hands: Hands) -> None:
     hands.keys("T")
     hands.window.desk.look_at(26 * 16, 10 * 16)
     hands.click(26 * 16, 12 * 16)
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None and level.start == (26 * 16, 12 * 16)
     hands.wait(lambda: (array_of(hands.window.proof.picture.image) != before).any())  # type: ignore[arg-type]
     assert isinstance(level.layers[1], TileLayer) and region(level.layers[1].tiles, *level.bounds).any()

@@ -18,12 +18,12 @@ from tests.ui.conftest import Hands
 
 def renamed(hands: Hands, name: str) -> None:
     level = hands.session.project.levels[0]
-    hands.session.edit("Rename", lambda p: rename(p, level.id, name))
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, name))
 
 
 def saved(hands: Hands) -> None:
-    hands.session.save()
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
+    hands.session.saver.save()
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
 
 
 def test_an_earlier_save_is_listed_with_its_picture_and_gone_back_to(
@@ -38,7 +38,7 @@ def test_an_earlier_save_is_listed_with_its_picture_and_gone_back_to(
     assert "\npier" in shown.item(0).text() and not shown.item(0).icon().isNull()
     shown.setCurrentRow(1)
     qtbot.keyClick(shown, Qt.Key.Key_Return)
-    assert hands.session.project.levels[0].name == "two" and hands.session.unsaved
+    assert hands.session.project.levels[0].name == "two" and hands.session.saver.unsaved
     assert not window.earlier.isVisible()
     hands.keys("Ctrl+Z")
     assert hands.session.project.levels[0].name == "three"
@@ -49,28 +49,28 @@ def test_the_window_saves_by_itself_unless_told_not_to(
 ) -> None:
     renamed(hands, "by itself")
     window.autosave.save()
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "by itself"
     window.commands.run_id("file.autosave")
     assert "only when you ask" in window.notice._words.text()
     renamed(hands, "not by itself")
     window.autosave.save()
     hands.qtbot.wait(100)
-    assert hands.session.unsaved and not hands.session.saving
+    assert hands.session.saver.unsaved and not hands.session.saver.saving
     window.commands.run_id("file.autosave")
     window.autosave._left(Qt.ApplicationState.ApplicationInactive)
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving, 15_000)
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
 
 
 def test_a_save_asked_while_one_is_under_way_takes_in_what_came_between(
     hands: Hands, demo_folder: Path
 ) -> None:
     renamed(hands, "first")
-    hands.session.save()
-    assert hands.session.saving
+    hands.session.saver.save()
+    assert hands.session.saver.saving
     renamed(hands, "second")
-    hands.session.save()
-    hands.wait(lambda: not hands.session.unsaved and not hands.session.saving)
+    hands.session.saver.save()
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving)
     assert Folder(demo_folder).open().levels[0].name == "second"
 
 
@@ -82,7 +82,7 @@ def test_a_window_that_was_closed_without_saving_saves_nothing_later(
     window.close()
     window.autosave._left(Qt.ApplicationState.ApplicationInactive)
     window.autosave.save()
-    assert not window.session.edit("Rename", lambda p: p) and not window.watch._watcher.files()
+    assert not window.session.document.edit("Rename", lambda p: p) and not window.watch._watcher.files()
     hands.qtbot.wait(200)
     assert Folder(demo_folder).open().levels[0].name == "pier"
 
@@ -95,6 +95,6 @@ def test_a_project_of_a_newer_format_is_opened_to_look_at(
     window = application.open(demo_folder)
     window.complete()
     qtbot.wait(100)
-    assert window.session.read_only and "newer Rushweed" in window.notice._words.text()
+    assert window.session.document.read_only and "newer Rushweed" in window.notice._words.text()
     level = window.session.project.levels[0]
-    assert not window.session.edit("Rename", lambda p: rename(p, level.id, "quay"))
+    assert not window.session.document.edit("Rename", lambda p: rename(p, level.id, "quay"))

@@ -19,7 +19,7 @@ def stage(hands: Hands) -> ShapeStage:
 def crate(hands: Hands) -> tuple[float, float]:
     """The crate's cell, bare, and where it begins."""
     hands.open_sheet("crate.png", "shape")
-    hands.session.choose_cells((hands.sheet("crate.png").cells[0].id,))
+    hands.session.selection.choose_cells((hands.sheet("crate.png").cells[0].id,))
     if hands.sheet("crate.png").cells[0].shapes:
         hands.keys("Delete")
     x, y = hands.sheet("crate.png").cells[0].rect[:2]
@@ -43,7 +43,7 @@ def test_a_polygon_is_drawn_point_by_point_and_closed_with_enter(hands: Hands) -
     hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Backspace)
     hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Return)
     assert shapes(hands) == (Polygon(((2, 2), (14, 2), (14, 12), (9, 9))),)
-    assert hands.session.shape_index == 0
+    assert hands.session.selection.shape_index == 0
     hands.keys("Ctrl+Z")
     assert shapes(hands) == ()
 
@@ -81,7 +81,7 @@ def test_crossing_edges_are_shown_at_once_and_found(hands: Hands) -> None:
     assert "#9e2b2b" in found
     hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Return)
     assert len(shapes(hands)) == 1
-    hands.wait(lambda: any(f.rule == "crossing-shape" for f in hands.session.findings))
+    hands.wait(lambda: any(f.rule == "crossing-shape" for f in hands.session.checker.findings))
 
 
 def test_vertices_are_added_mid_edge_moved_and_removed(hands: Hands) -> None:
@@ -116,7 +116,7 @@ def test_a_circle_is_drawn_from_its_middle_and_its_radius_dragged(hands: Hands) 
 def test_cells_are_outlined_and_follow_the_slider_as_one_step(hands: Hands) -> None:
     sheet = hands.open_sheet("wren.png", "shape")
     cell = sheet.cells[0]
-    hands.session.choose_cells((cell.id,))
+    hands.session.selection.choose_cells((cell.id,))
     pixels = stage(hands).pixels
     hands.type(pixels.tolerance, "0")
     hands.keys("O")
@@ -126,13 +126,13 @@ def test_cells_are_outlined_and_follow_the_slider_as_one_step(hands: Hands) -> N
     assert sum(area(s) for s in exact) == solid
     pixels.slider.setValue(8)
     shown = hands.session.project
-    assert shown is not hands.session.history.project  # a preview while it is dragged
+    assert shown is not hands.session.document.history.project  # a preview while it is dragged
     fewer = hands.cell("wren.png", cell.name).shapes
     assert sum(len(getattr(s, "points", range(4))) for s in fewer) < sum(
         len(getattr(s, "points", range(4))) for s in exact
     )
     pixels.settle()
-    assert hands.session.project is hands.session.history.project
+    assert hands.session.project is hands.session.document.history.project
     assert pixels.tolerance.values == (2,)
     hands.press_widget(pixels.convex, 5, 12)
     assert len(hands.cell("wren.png", cell.name).shapes) >= len(fewer)
@@ -143,43 +143,43 @@ def test_cells_are_outlined_and_follow_the_slider_as_one_step(hands: Hands) -> N
 def test_outlines_keep_the_vertices_allowed_and_the_alpha_asked(hands: Hands) -> None:
     hands.open_sheet("wren.png", "shape")
     cells = [c for c in hands.sheet("wren.png").cells if c.name.startswith("walk")][:3]
-    hands.session.choose_cells(tuple(c.id for c in cells))
+    hands.session.selection.choose_cells(tuple(c.id for c in cells))
     pixels = stage(hands).pixels
     hands.type(pixels.tolerance, "0")
     pixels.trace()
     hands.type(pixels.vertices, "24")
-    shapes = [c.shapes for c in hands.session.cells]
+    shapes = [c.shapes for c in hands.session.selection.cells]
     assert all(given and sum(len(corners(s)) for s in given) <= 24 for given in shapes)
     hands.type(pixels.vertices, "2")
     assert "need more vertices" in pixels._words.text()
-    assert [c.shapes for c in hands.session.cells] == shapes, "what is impossible changes nothing"
+    assert [c.shapes for c in hands.session.selection.cells] == shapes, "what is impossible changes nothing"
     hands.type(pixels.vertices, "0")
     hands.type(pixels.threshold, "255")
-    assert all(c.shapes for c in hands.session.cells)
+    assert all(c.shapes for c in hands.session.selection.cells)
 
 
 def test_vertices_are_typed_and_slopes_have_keys(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "shape")
     cell = next(c for c in hands.sheet("boardwalk.png").cells)
-    hands.session.choose_cells((cell.id,))
+    hands.session.selection.choose_cells((cell.id,))
     hands.keys("Alt+Shift+1")
-    assert corners(hands.session.cell.shapes[0]) == ((0, 16), (16, 0), (16, 16))
-    hands.session.choose_cells((cell.id,), 0)
+    assert corners(hands.session.selection.cell.shapes[0]) == ((0, 16), (16, 0), (16, 16))
+    hands.session.selection.choose_cells((cell.id,), 0)
     field = stage(hands).main.points
     assert field.isVisible() and field.text() == "0,16 16,0 16,16"
     hands.type(field, "0,16 8,2 16,16")
-    assert corners(hands.session.cell.shapes[0]) == ((0, 16), (8, 2), (16, 16))
+    assert corners(hands.session.selection.cell.shapes[0]) == ((0, 16), (8, 2), (16, 16))
     for wrong in ("0,16 8", "words", "0,0 1,1"):
         hands.type(field, wrong)
-        assert corners(hands.session.cell.shapes[0]) == ((0, 16), (8, 2), (16, 16))
+        assert corners(hands.session.selection.cell.shapes[0]) == ((0, 16), (8, 2), (16, 16))
     assert field.text() == "0,16 8,2 16,16"
     hands.keys("Alt+Shift+5")
-    assert len(corners(hands.session.cell.shapes[0])) == 5
+    assert len(corners(hands.session.selection.cell.shapes[0])) == 5
 
 
 def test_an_empty_selection_is_told(hands: Hands) -> None:
     hands.open_sheet("wren.png", "shape")
-    hands.session.choose_cells(())
+    hands.session.selection.choose_cells(())
     stage(hands).pixels.trace()
     assert "No cell is selected" in hands.window.notice._words.text()
 
@@ -200,7 +200,7 @@ def test_the_rest_is_proposed_taken_one_by_one_and_all(hands: Hands) -> None:
     assert all(c.shapes for c in hands.sheet("marsh.png").cells)
     assert (
         made.pixels.proposed == {}
-        and hands.session.history.undo_label == f"Give shapes to {len(bare) - 1} cells"
+        and hands.session.document.history.undo_label == f"Give shapes to {len(bare) - 1} cells"
     )
 
 

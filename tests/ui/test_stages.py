@@ -34,13 +34,13 @@ def shown(hands: Hands) -> np.ndarray:
 
 def test_a_licence_typed_for_two_sheets_at_once(hands: Hands) -> None:
     hands.open_sheet("lamps.png", "gather")
-    hands.session.choose_sheets((hands.sheet("lamps_4x.png").id, hands.sheet("lamps.png").id))
+    hands.session.selection.choose_sheets((hands.sheet("lamps_4x.png").id, hands.sheet("lamps.png").id))
     gather = hands.window.stages["gather"]
     assert isinstance(gather, GatherStage)
     gather.show_tab("credit")
     hands.type(gather.credit["licence"], "CC-BY-4.0")
     assert {hands.sheet(n).credit.licence for n in ("lamps.png", "lamps_4x.png")} == {"CC-BY-4.0"}
-    hands.wait(lambda: not any(f.rule == "missing-licence" for f in hands.session.findings))
+    hands.wait(lambda: not any(f.rule == "missing-licence" for f in hands.session.checker.findings))
 
 
 def test_a_folder_of_pictures_is_gathered_with_progress_and_can_be_cancelled(
@@ -85,7 +85,7 @@ def test_cells_follow_while_a_size_is_typed_and_no_name_is_lost_on_the_way(hands
     hands.type(stage._cell, "2", enter=False)
     trial = hands.window.desk.sheet_painter.trial  # so many that only their marks follow
     assert trial is not None and trial[0].cell == (2, 2)
-    assert len(hands.session.history.project.sheets[2].cells) == 22
+    assert len(hands.session.document.history.project.sheets[2].cells) == 22
     hands.qtbot.keyClicks(stage._cell, "4x32")
     hands.qtbot.keyClick(stage._cell, Qt.Key.Key_Return)
     assert [c.name for c in hands.sheet("wren.png").cells] == names
@@ -106,7 +106,7 @@ def test_an_impossible_size_is_told_and_nothing_changes(hands: Hands) -> None:
 
 def test_the_first_proposal_is_shown_and_a_press_on_its_chip_cuts(hands: Hands) -> None:
     hands.open_sheet("wren.png", "cut")
-    hands.session.edit("Uncut", lambda p: p)
+    hands.session.document.edit("Uncut", lambda p: p)
     stage = cut_stage(hands)
     hands.type(stage._cell, "40x40")
     hands.wait(lambda: stage.proposals.best() is not None)
@@ -139,7 +139,7 @@ def test_pieces_are_cut_with_a_live_join_distance_and_one_is_left_out(hands: Han
     hands.press_widget(stage._fit, x=stage._fit.width() - 20)
     assert len({c.rect[2:] for c in hands.sheet("lamps.png").cells}) == 1
     assert hands.sheet("lamps.png").cut == PiecesCut(8, fit="feet")
-    hands.session.choose_cells((hands.sheet("lamps.png").cells[0].id,))
+    hands.session.selection.choose_cells((hands.sheet("lamps.png").cells[0].id,))
     hands.keys("Delete")
     assert len(hands.sheet("lamps.png").cells) == 10
     assert not hands.window.grab().isNull()
@@ -166,15 +166,15 @@ def test_a_place_is_left_out_and_kept_again_with_the_tool(hands: Hands) -> None:
 def test_cells_are_selected_by_click_ctrl_drag_and_arrows(hands: Hands) -> None:
     sheet = hands.open_sheet("boardwalk.png", "cut")
     hands.click(8, 8)
-    assert hands.session.cell is not None and hands.session.cell.name == "deck_left"
+    assert hands.session.selection.cell is not None and hands.session.selection.cell.name == "deck_left"
     hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Right)
-    assert hands.session.cell.name == "deck_mid_a"
+    assert hands.session.selection.cell.name == "deck_mid_a"
     hands.click(8, 8, keys=CTRL)
-    assert len(hands.session.cell_ids) == 2
+    assert len(hands.session.selection.cell_ids) == 2
     hands.drag((164, 100), (60, 60), (0, 50))
-    assert {c.name for c in hands.session.cells} >= {"mud_a", "crate"}
+    assert {c.name for c in hands.session.selection.cells} >= {"mud_a", "crate"}
     hands.keys("Ctrl+A")
-    assert len(hands.session.cells) == len(sheet.cells)
+    assert len(hands.session.selection.cells) == len(sheet.cells)
 
 
 def test_a_name_is_changed_in_the_strip(hands: Hands) -> None:
@@ -189,24 +189,24 @@ def test_a_name_is_changed_in_the_strip(hands: Hands) -> None:
 def test_the_card_says_whether_a_tile_repeats(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
     repeats = cut_stage(hands).card._repeats
-    hands.session.choose_cells((hands.cell("boardwalk.png", "deck_mid_a").id,))
+    hands.session.selection.choose_cells((hands.cell("boardwalk.png", "deck_mid_a").id,))
     assert [v.text() for v, _d in repeats._verdicts] == ["no seam", "not joined"]
-    hands.session.choose_cells(())
+    hands.session.selection.choose_cells(())
     assert repeats._nine.image is None
 
 
 def test_many_names_follow_a_pattern_while_it_is_typed(hands: Hands) -> None:
     sheet = hands.open_sheet("wren.png", "cut")
-    hands.session.choose_cells(tuple(c.id for c in sheet.cells[4:12]))
+    hands.session.selection.choose_cells(tuple(c.id for c in sheet.cells[4:12]))
     field = hands.window.strip.pattern
     hands.type(field, "go_{n", enter=False)
     assert hands.sheet("wren.png").cells == sheet.cells
     hands.qtbot.keyClicks(field, "}")
     assert hands.sheet("wren.png").cells[4].name == "go_0"
-    assert hands.session.history.project.sheets[2].cells == sheet.cells
+    assert hands.session.document.history.project.sheets[2].cells == sheet.cells
     hands.qtbot.keyClick(field, Qt.Key.Key_Return)
     assert [c.name for c in hands.sheet("wren.png").cells[4:12]] == [f"go_{n}" for n in range(8)]
-    assert hands.session.history.undo_label == "Name 8 cells"
+    assert hands.session.document.history.undo_label == "Name 8 cells"
     hands.keys("Ctrl+Z")
     hands.type(field, "walk -> stroll")
     assert hands.sheet("wren.png").cells[4].name == "stroll_0"
@@ -242,7 +242,7 @@ def test_mixed_values_read_as_mixed_and_one_move_sets_them_all(hands: Hands) -> 
     hands.open_sheet("wren.png", "tune")
     stage = tune_stage(hands)
     hands.type(stage._ppu, "24")
-    hands.session.choose_sheets(tuple(s.id for s in hands.session.project.sheets))
+    hands.session.selection.choose_sheets(tuple(s.id for s in hands.session.project.sheets))
     assert stage._ppu.text() == "" and stage._ppu.placeholderText() == "mixed"
     assert stage._filter.value is None
     hands.press_widget(stage._filter, x=stage._filter.width() - 12)
@@ -262,12 +262,12 @@ def test_the_filter_shows_in_the_proof(hands: Hands) -> None:
 
 def test_the_plumb_mark_is_dragged_on_whole_pixels_for_all_selected(hands: Hands) -> None:
     sheet = hands.open_sheet("wren.png", "tune")
-    hands.session.choose_cells(tuple(c.id for c in sheet.cells[:3]))
+    hands.session.selection.choose_cells(tuple(c.id for c in sheet.cells[:3]))
     x, y = sheet.cells[0].rect[:2]
     hands.drag((x + 12, y + 32), (x + 10.3, y + 30), (x + 9.6, y + 28.7))
     cells = hands.sheet("wren.png").cells
     assert {c.pivot for c in cells[:3]} == {(10, 29)} and cells[3].pivot == (12, 32)
-    assert hands.session.history.undo_label == "Move the pivot of 3 cells"
+    assert hands.session.document.history.undo_label == "Move the pivot of 3 cells"
     hands.keys("Ctrl+Z")
     assert hands.sheet("wren.png").cells == sheet.cells
     hands.press_widget(tune_stage(hands).units.snap, x=tune_stage(hands).units.snap.width() - 10)
@@ -277,7 +277,7 @@ def test_the_plumb_mark_is_dragged_on_whole_pixels_for_all_selected(hands: Hands
 
 def test_escape_leaves_a_drag_as_if_it_had_not_begun(hands: Hands) -> None:
     sheet = hands.open_sheet("wren.png", "tune")
-    hands.session.choose_cells((sheet.cells[0].id,))
+    hands.session.selection.choose_cells((sheet.cells[0].id,))
     hands.keys("P")
     desk = hands.window.desk
     from PyQt6.QtCore import QEvent
@@ -288,7 +288,7 @@ def test_escape_leaves_a_drag_as_if_it_had_not_begun(hands: Hands) -> None:
     assert hands.sheet("wren.png").cells[0].pivot == (5, 5)
     hands.qtbot.keyClick(desk, Qt.Key.Key_Escape)
     hands.event(QEvent.Type.MouseButtonRelease, hands.at(5, 5), left, none, Qt.KeyboardModifier.NoModifier)
-    assert hands.sheet("wren.png") is sheet and hands.session.history.undo_label is None
+    assert hands.sheet("wren.png") is sheet and hands.session.document.history.undo_label is None
 
 
 def test_places_shares_and_drift(hands: Hands) -> None:
@@ -296,13 +296,13 @@ def test_places_shares_and_drift(hands: Hands) -> None:
     stage = tune_stage(hands)
     hands.keys("7")
     assert {c.pivot for c in hands.sheet("wren.png").cells} == {(0, 0)}
-    hands.session.choose_cells((sheet.cells[1].id,))
+    hands.session.selection.choose_cells((sheet.cells[1].id,))
     hands.type(stage.units.share[1], "75")
     hands.type(stage.units.px[0], "13")
     assert hands.sheet("wren.png").cells[1].pivot == (13, 24)
-    hands.session.choose_cells(tuple(c.id for c in sheet.cells[:2]))
+    hands.session.selection.choose_cells(tuple(c.id for c in sheet.cells[:2]))
     assert stage.units._drift.text() == "13, 24 px over 2 cells"
-    hands.session.choose_cells((sheet.cells[1].id,))
+    hands.session.selection.choose_cells((sheet.cells[1].id,))
     hands.press_widget(stage.units.all)
     assert {c.pivot for c in hands.sheet("wren.png").cells} == {(13, 24)}
 
@@ -344,12 +344,12 @@ def test_a_box_is_drawn_moved_and_reshaped_on_whole_pixels(hands: Hands) -> None
 def test_a_corner_of_a_slope_is_dragged_and_copied_to_others(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "shape")
     ramp, other = hands.cell("boardwalk.png", "ramp_up_b"), hands.cell("boardwalk.png", "stair_down")
-    hands.session.choose_cells((ramp.id,))
+    hands.session.selection.choose_cells((ramp.id,))
     x, y = ramp.rect[:2]
     hands.drag((x, y + 8), (x, y + 7), (x + 0.2, y + 4.1))
     shape = hands.cell("boardwalk.png", "ramp_up_b").shapes[0]
     assert isinstance(shape, Polygon) and shape.points[0] == (0, 4)
-    hands.session.choose_cells((other.id, ramp.id))
+    hands.session.selection.choose_cells((other.id, ramp.id))
     hands.keys("Ctrl+D")
     assert hands.cell("boardwalk.png", "stair_down").shapes == (shape,)
 
@@ -372,7 +372,7 @@ def test_a_changed_shape_shows_in_the_level_at_once(hands: Hands) -> None:
     from rushweed.core.shape.edit import clear_shapes
 
     ids = [c.id for c in hands.sheet("boardwalk.png").cells]
-    hands.session.edit("Clear", lambda p: clear_shapes(p, ids))
+    hands.session.document.edit("Clear", lambda p: clear_shapes(p, ids))
     assert (before != shown(hands)).any()
 
 
@@ -395,7 +395,7 @@ def spot(x: int, y: int) -> tuple[float, float]:
 
 
 def tiles(hands: Hands) -> TileLayer:
-    layer = hands.session.layer
+    layer = hands.session.selection.layer
     assert layer is not None
     return layer
 
@@ -405,7 +405,7 @@ def test_a_stroke_is_one_step_without_gaps_and_shows_at_once(painting: Hands) ->
     painting.drag(spot(4, 3), spot(9, 3), spot(9, 6))
     held = region(tiles(painting).tiles, 0, 0, 64, 20)
     assert (held[3, 4:10] > 0).all() and (held[3:7, 9] > 0).all()
-    assert painting.session.history.undo_label == "Paint on Boardwalk"
+    assert painting.session.document.history.undo_label == "Paint on Boardwalk"
     at = painting.at(*spot(5, 3))
     assert (before[at.y(), at.x()] != shown(painting)[at.y(), at.x()]).any()
     painting.keys("Ctrl+Z")
@@ -439,7 +439,7 @@ def test_line_rectangle_fill_replace_and_erase(painting: Hands) -> None:
 def test_painting_beyond_the_edge_grows_the_level(painting: Hands) -> None:
     painting.window.desk.look_at(0, 0)
     painting.click(*spot(-2, -1))
-    level = painting.session.level
+    level = painting.session.selection.level
     assert level is not None and level.bounds == (-2, -1, 66, 21)
 
 
@@ -447,7 +447,7 @@ def test_a_stamp_taken_from_the_level_is_turned_and_painted(painting: Hands) -> 
     painting.window.desk.look_at(13 * 16, 11 * 16)
     painting.keys("K")
     painting.drag(spot(10, 12), spot(12, 12))
-    stamp = painting.session.stamp
+    stamp = painting.session.selection.stamp
     assert stamp is not None and stamp.size == (3, 1)
     assert painting.window.tray.case._chosen is None
     painting.keys("U")
@@ -461,7 +461,7 @@ def test_a_stamp_taken_from_the_level_is_turned_and_painted(painting: Hands) -> 
 def test_alt_takes_the_tile_under_the_pointer(painting: Hands) -> None:
     painting.window.desk.look_at(13 * 16, 11 * 16)
     painting.click(*spot(10, 12), keys=ALT)
-    stamp = painting.session.stamp
+    stamp = painting.session.selection.stamp
     assert stamp is not None and stamp.cells == (painting.cell("boardwalk.png", "deck_left").id,)
 
 
@@ -486,9 +486,9 @@ def test_a_locked_layer_a_backdrop_and_no_stamp_are_told(painting: Hands) -> Non
     painting.click(*spot(4, 3))
     assert "locked" in painting.window.notice._words.text()
     painting.press_widget(rows, x=rows.width() - 14, y=14 + index * 32 + 16)
-    level = painting.session.level
+    level = painting.session.selection.level
     assert level is not None and not next(x for x in level.layers if x.name == "Boardwalk").shown
-    painting.session.choose_stamp(None)
+    painting.session.selection.choose_stamp(None)
     painting.click(*spot(4, 3))
     assert "no stamp" in painting.window.notice._words.text()
 
@@ -504,13 +504,13 @@ def test_a_nearer_layer_in_the_way_is_named_before_painting(painting: Hands) -> 
 def test_levels_are_made_named_and_resized(hands: Hands) -> None:
     hands.open_sheet("marsh.png", "cut")
     hands.keys("Ctrl+L")
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None and level.cell == (16, 16) and hands.session.stage == "paint"
     card = hands.window.stages["paint"].card
     hands.type(card._level_name, "shoal")  # type: ignore[attr-defined]
     hands.type(card._sides, "50 x 30")  # type: ignore[attr-defined]
     hands.type(card._first, "-5, 0")  # type: ignore[attr-defined]
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None and level.name == "shoal" and level.bounds == (-5, 0, 55, 30)
 
 
@@ -518,26 +518,26 @@ def test_a_level_is_removed_and_brought_back(hands: Hands) -> None:
     hands.open_level("saltings")
     hands.window.commands.run_id("paint.remove")
     assert [v.name for v in hands.session.project.levels] == ["pier"]
-    assert hands.session.level is not None and hands.session.level.name == "pier"
+    assert hands.session.selection.level is not None and hands.session.selection.level.name == "pier"
     hands.keys("Ctrl+Z")
     assert len(hands.session.project.levels) == 2
 
 
 def test_a_size_half_typed_takes_no_tile_away(hands: Hands) -> None:
     hands.open_level("pier")
-    card, before = hands.window.stages["paint"].card, hands.session.level
+    card, before = hands.window.stages["paint"].card, hands.session.selection.level
     hands.type(card._sides, "64 x 2", enter=False)  # type: ignore[attr-defined]
-    assert hands.session.level is not None and hands.session.level.bounds[3] == 2
+    assert hands.session.selection.level is not None and hands.session.selection.level.bounds[3] == 2
     hands.qtbot.keyClicks(card._sides, "0")  # type: ignore[attr-defined]
     hands.qtbot.keyClick(card._sides, Qt.Key.Key_Return)  # type: ignore[attr-defined]
-    assert hands.session.level is before
+    assert hands.session.selection.level is before
 
 
 def test_scatter_draws_different_tiles(painting: Hands) -> None:
     from rushweed.core.level.stamp import from_grid
 
     ids = [painting.cell("boardwalk.png", n).id for n in ("mud_a", "mud_b", "mud_c")]
-    painting.session.choose_stamp(from_grid([ids]))
+    painting.session.selection.choose_stamp(from_grid([ids]))
     painting.keys("D", "R")
     painting.drag(spot(1, 1), spot(10, 5))
     held = region(tiles(painting).tiles, 1, 1, 10, 5)
@@ -555,17 +555,17 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
     frame = next(f for f in stage.atlas.frames if f.cell.name == "walk_3")  # type: ignore[union-attr]
     x, y, w, h = stage._rect(frame)
     hands.click(x + w / 2, y + h / 2)
-    assert hands.session.cell is not None and hands.session.cell.name == "walk_3"
+    assert hands.session.selection.cell is not None and hands.session.selection.cell.name == "walk_3"
     job = stage.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass
     states = hands.window.shelf.list.states
     assert states[hands.sheet("wren.png").id]["ship"] == "done"
     assert states[hands.sheet("lamps.png").id]["ship"] == "open"
-    hands.session.edit("Tune", lambda p: tune_sheets(p, [hands.sheet("wren.png").id], ppu=20))
+    hands.session.document.edit("Tune", lambda p: tune_sheets(p, [hands.sheet("wren.png").id], ppu=20))
     assert hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "open"
     assert (tmp_path / "out" / "manifest.json").exists()
-    hands.session.undo()
+    hands.session.document.undo()
     assert hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "done"
     job = stage.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
@@ -603,10 +603,10 @@ def test_the_whole_way_from_a_picture_to_shipped_files(
     window.tray.case.choose_cell(hands.sheet("ground.png").cells[2].id)
     hands.keys("R")
     hands.drag(spot(2, 10), spot(20, 12))
-    level = hands.session.level
+    level = hands.session.selection.level
     assert level is not None and (region(tiles(hands).tiles, 2, 10, 19, 3) > 0).all()
     hands.keys("Ctrl+S")
-    hands.wait(lambda: not hands.session.unsaved)
+    hands.wait(lambda: not hands.session.saver.unsaved)
     job = window.stages["ship"].ship_to(tmp_path / "out")  # type: ignore[attr-defined]
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass

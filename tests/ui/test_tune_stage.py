@@ -35,7 +35,7 @@ def shown(proof: Proof) -> np.ndarray:
 def test_forty_sheets_follow_a_recipe_in_three_gestures(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     sheets = hands.session.project.sheets
-    hands.session.choose_sheets(tuple(s.id for s in sheets))  # one: all of the Shelf
+    hands.session.selection.choose_sheets(tuple(s.id for s in sheets))  # one: all of the Shelf
     line = tune_stage(hands).line
     hands.wait(lambda: line._chips.count() > 2)  # the art is looked at beside the window
     smooth = next(
@@ -57,7 +57,7 @@ def test_mixed_settings_read_as_mixed(hands: Hands) -> None:
     stage = tune_stage(hands)
     hands.press_widget(stage._mipmaps)
     assert hands.sheet("wren.png").tune.mipmaps and hands.sheet("wren.png").tune.recipe == ""
-    hands.session.choose_sheets((hands.sheet("wren.png").id, hands.sheet("lamps.png").id))
+    hands.session.selection.choose_sheets((hands.sheet("wren.png").id, hands.sheet("lamps.png").id))
     assert stage._mipmaps._on is None
     hands.press_widget(stage._mipmaps)
     assert hands.sheet("lamps.png").tune.mipmaps and hands.sheet("wren.png").tune.mipmaps
@@ -87,7 +87,7 @@ def test_settings_are_kept_as_a_recipe_named_changed_and_taken_away(hands: Hands
     hands.press_widget(away[0])
     assert not hands.session.project.recipes and hands.sheet("wren.png").tune.recipe == ""
     assert hands.sheet("wren.png").tune.gutter == 3
-    hands.session.undo()
+    hands.session.document.undo()
     assert hands.session.project.recipes[0].name == "Lamplight"
 
 
@@ -145,7 +145,7 @@ def test_bleeding_shows_at_a_fractional_zoom_and_the_offered_fix_ends_it(hands: 
         return float(np.abs(rgba[y : y + h, x + w] - rgba[y : y + h, x + w - 1]).mean())
 
     edge = max((c for c in sheet.cells if c.rect[0] + c.rect[2] < rgba.shape[1]), key=contrast)
-    hands.session.choose_cells((edge.id,))
+    hands.session.selection.choose_cells((edge.id,))
     hands.press_widget(stage._filter, x=stage._filter.width() - 10)
     assert hands.sheet("marsh.png").tune.filter == "linear"
     bleeding = shown(proof)
@@ -162,7 +162,7 @@ def test_bleeding_shows_at_a_fractional_zoom_and_the_offered_fix_ends_it(hands: 
 
 def test_padding_gutter_pages_and_groups_are_set_for_all_chosen(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "tune")
-    hands.session.choose_sheets((hands.sheet("boardwalk.png").id, hands.sheet("marsh.png").id))
+    hands.session.selection.choose_sheets((hands.sheet("boardwalk.png").id, hands.sheet("marsh.png").id))
     stage = tune_stage(hands)
     stage.use("texture")
     hands.qtbot.wait(20)
@@ -181,7 +181,7 @@ def test_padding_gutter_pages_and_groups_are_set_for_all_chosen(hands: Hands) ->
         assert (tune.gutter, tune.limit, tune.group, tune.wrap, tune.alpha) == (
             2, 512, "marsh tiles", "repeat", "premultiplied",
         )  # fmt: skip
-    hands.session.choose_sheets((hands.sheet("boardwalk.png").id, hands.sheet("wren.png").id))
+    hands.session.selection.choose_sheets((hands.sheet("boardwalk.png").id, hands.sheet("wren.png").id))
     assert card.group.placeholderText() == "mixed" and card.group.text() == ""
 
 
@@ -203,7 +203,7 @@ def test_guides_are_dragged_alone_and_with_shift_in_pairs(hands: Hands) -> None:
     hands.drag((20, 30), (12, 30), keys=Qt.KeyboardModifier.ShiftModifier)
     stretch = hands.sheet("panel.png").cells[0].stretch
     assert stretch is not None and (stretch.left, stretch.right) == (12, 12)
-    hands.session.undo()
+    hands.session.document.undo()
     assert hands.sheet("panel.png").cells[0].stretch.left == 20  # type: ignore[union-attr]
 
 

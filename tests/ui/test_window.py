@@ -61,11 +61,11 @@ def test_middle_button_and_space_pan(hands: Hands) -> None:
     start = QPointF(view.offset)
     hands.drag((20, 20), (40, 30), button=MIDDLE)
     assert view.offset != start
-    start, chosen = QPointF(view.offset), hands.session.cell_ids
+    start, chosen = QPointF(view.offset), hands.session.selection.cell_ids
     hands.qtbot.keyPress(desk, Qt.Key.Key_Space)
     hands.drag((20, 20), (30, 20))
     hands.qtbot.keyRelease(desk, Qt.Key.Key_Space)
-    assert view.offset.x() > start.x() and hands.session.cell_ids == chosen
+    assert view.offset.x() > start.x() and hands.session.selection.cell_ids == chosen
 
 
 def test_the_finder_runs_what_is_typed_and_says_why_not(hands: Hands) -> None:
@@ -101,15 +101,19 @@ def test_dusk_changes_the_colours_and_is_remembered(application: Application, ha
 
 def test_edits_are_saved_and_found_again(hands: Hands, demo_folder: Path) -> None:
     session = hands.session
-    session.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
+    session.document.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
     assert hands.window.windowTitle().startswith("*")
     hands.wait(
-        lambda: "kept safe" in session.save_state()[1] and (demo_folder / ".rushweed/kept.json").exists()
+        lambda: (
+            "kept safe" in session.saver.save_state()[1] and (demo_folder / ".rushweed/kept.json").exists()
+        )
     )
     hands.keys("Ctrl+S")
-    hands.wait(lambda: not session.unsaved and not session.saving)
+    hands.wait(lambda: not session.saver.unsaved and not session.saver.saving)
     assert Folder(demo_folder).open().levels[0].name == "quay"
-    assert session.save_state()[1].startswith("Saved") and not hands.window.windowTitle().startswith("*")
+    assert session.saver.save_state()[1].startswith("Saved") and not hands.window.windowTitle().startswith(
+        "*"
+    )
     assert not (demo_folder / ".rushweed/kept.json").exists()
 
 
@@ -121,24 +125,24 @@ def test_a_save_that_fails_says_so_and_the_edits_stay(hands: Hands, demo_folder:
 
     session = hands.session
     monkeypatch.setattr(files.os, "fsync", full)
-    session.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
+    session.document.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
     hands.keys("Ctrl+S")
-    hands.wait(lambda: not session.saving)
+    hands.wait(lambda: not session.saver.saving)
     hands.wait(lambda: hands.window.notice.isVisible())
-    assert "no space" in hands.window.notice._words.text() and session.unsaved
+    assert "no space" in hands.window.notice._words.text() and session.saver.unsaved
     monkeypatch.undo()
     hands.keys("Ctrl+S")
-    hands.wait(lambda: not session.unsaved)
+    hands.wait(lambda: not session.saver.unsaved)
 
 
 def test_a_second_window_on_the_project_may_look_only(
     application: Application, hands: Hands, demo_folder: Path
 ) -> None:
     second = application.open(demo_folder)
-    assert second.session.read_only and second.notice.isVisible()
+    assert second.session.document.read_only and second.notice.isVisible()
     before = second.session.project
-    assert not second.session.edit("Rename", lambda p: rename(p, p.levels[0].id, "x"))
-    assert second.session.project is before and not hands.session.read_only
+    assert not second.session.document.edit("Rename", lambda p: rename(p, p.levels[0].id, "x"))
+    assert second.session.project is before and not hands.session.document.read_only
 
 
 def test_edits_of_a_window_that_was_killed_are_offered_and_taken_back(
@@ -150,9 +154,9 @@ def test_edits_of_a_window_that_was_killed_are_offered_and_taken_back(
     window = application.open(demo_folder)
     assert question(window) == "3 edits" and window.session.project.levels[0].name == "pier"
     press(window, "Take them back", qtbot)
-    assert window.session.project.levels[0].name == "quay" and window.session.edits == 3
+    assert window.session.project.levels[0].name == "quay" and window.session.saver.edits == 3
     assert not window.recovery.isVisible()
-    window.session.undo()
+    window.session.document.undo()
     assert window.session.project.levels[0].name == "pier"
 
 
@@ -175,18 +179,18 @@ def test_edits_left_behind_outlive_other_edits_saves_notices_and_another_opening
     project = folder.open()
     folder.keep(rename(project, project.levels[0].id, "quay"), 3)
     window = application.open(demo_folder)
-    window.session.edit("Rename", lambda p: rename(p, p.levels[1].id, "flats"))
+    window.session.document.edit("Rename", lambda p: rename(p, p.levels[1].id, "flats"))
     window.session.tell("fault", "Something else happened.")
-    window.session.save()
-    qtbot.waitUntil(lambda: not window.session.unsaved, timeout=15_000)
+    window.session.saver.save()
+    qtbot.waitUntil(lambda: not window.session.saver.unsaved, timeout=15_000)
     assert question(window) == "3 edits"
     window.close()
     again = application.open(demo_folder)
     assert question(again) == "3 edits" and again.session.project.levels[1].name == "flats"
     press(again, "Take them back", qtbot)
     assert again.session.project.levels[0].name == "quay"
-    again.session.save()
-    qtbot.waitUntil(lambda: not again.session.unsaved, timeout=15_000)
+    again.session.saver.save()
+    qtbot.waitUntil(lambda: not again.session.saver.unsaved, timeout=15_000)
     again.close()
     assert question(application.open(demo_folder)) == ""
 
@@ -216,13 +220,13 @@ def test_discarding_asks_once_more_and_what_was_discarded_can_be_taken_back(
 def test_closing_asks_and_each_answer_does_what_it_says(
     application: Application, window: Window, hands: Hands, answers: list[str], demo_folder: Path
 ) -> None:
-    hands.session.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
+    hands.session.document.edit("Rename", lambda p: rename(p, p.levels[0].id, "quay"))
     answers += ["Stay", "Save and close"]
     assert not window.close() and window.isVisible()
     assert window.close() and not answers
     assert Folder(demo_folder).open().levels[0].name == "quay"
     again = application.open(demo_folder)
-    again.session.edit("Rename", lambda p: rename(p, p.levels[0].id, "wharf"))
+    again.session.document.edit("Rename", lambda p: rename(p, p.levels[0].id, "wharf"))
     answers += ["Close without saving"]
     assert again.close()
     fresh = Folder(demo_folder)
@@ -243,7 +247,7 @@ def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(
     )  # fmt: skip
     hands.window.event(drop)
     hands.wait(lambda: any(s.name == "mine.png" for s in hands.session.project.sheets))
-    assert hands.session.sheet is not None and hands.session.sheet.name == "mine.png"
+    assert hands.session.selection.sheet is not None and hands.session.selection.sheet.name == "mine.png"
     assert "bad.png" in hands.window.notice._words.text()
     hands.keys("Ctrl+Z")
     assert all(s.name != "mine.png" for s in hands.session.project.sheets)
@@ -252,14 +256,14 @@ def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(
 def test_a_finding_is_shown_at_its_place_and_fixed(hands: Hands) -> None:
     bar = hands.window.findings
     hands.open_sheet("boardwalk.png", "paint")
-    hands.wait(lambda: bool(hands.session.findings))
+    hands.wait(lambda: bool(hands.session.checker.findings))
     assert bar.finding is not None and "9 px below row 5" in bar.finding.text
     hands.press_widget(bar.show_button)
     assert hands.session.stage == "cut"
-    count = len(hands.session.findings)
+    count = len(hands.session.checker.findings)
     hands.press_widget(bar.fix_button)
-    hands.wait(lambda: len(hands.session.findings) == count - 1)
-    assert hands.session.history.undo_label == "Call it waste"
+    hands.wait(lambda: len(hands.session.checker.findings) == count - 1)
+    assert hands.session.document.history.undo_label == "Call it waste"
 
 
 def test_panel_edges_are_remembered(application: Application, window: Window, demo_folder: Path) -> None:

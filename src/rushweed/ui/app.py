@@ -50,7 +50,7 @@ class Application:
         window.wants_project.connect(self._wanted)
         self.windows.append(window)
         window.show()
-        if session.read_only:
+        if session.document.read_only:
             why = "is open in another window, or may not be changed here"
             if session.folder.newer:
                 why = "was written by a newer Rushweed"
@@ -63,8 +63,8 @@ class Application:
     def went_wrong(self, problem: str, cure: str) -> None:
         """A fault that nobody handled: put the edits away and say so, in every window."""
         for window in self.windows:
-            if not window.session.read_only:
-                window.session.keep_edits()
+            if not window.session.document.read_only:
+                window.session.saver.keep_edits()
             window.session.tell("fault", problem, cure)
 
     def _wanted(self, wish: tuple[str, Path]) -> None:

@@ -50,7 +50,7 @@ def take(folder: Path) -> list[Path]:
         whole.look.set_dusk(False)
         window.session.jobs.finish()
         window.session.folder.unlock()
-        window.session._saved_project = window.session.history.project
+        window.session.saver._saved_project = window.session.document.history.project
         window.close()
     return written
 
@@ -58,8 +58,8 @@ def take(folder: Path) -> list[Path]:
 def _cell(window: Window, sheet: str, *names: str) -> None:
     session = window.session
     found = next(s for s in session.project.sheets if s.name == sheet)
-    session.choose_sheet(found.id)
-    session.choose_cells(tuple(c.id for n in names for c in found.cells if c.name == n))
+    session.selection.choose_sheet(found.id)
+    session.selection.choose_cells(tuple(c.id for n in names for c in found.cells if c.name == n))
 
 
 def _gather(window: Window) -> None:
@@ -86,7 +86,9 @@ def _animate(window: Window) -> None:
     session = window.session
     _cell(window, "wren.png", "walk_2")
     session.go("animate")
-    session.choose_animation(next(a.id for a in session.project.animations if a.name == "walk"), (2,))
+    session.selection.choose_animation(
+        next(a.id for a in session.project.animations if a.name == "walk"), (2,)
+    )
 
 
 def _cut(window: Window) -> None:
@@ -106,11 +108,11 @@ def _texture(window: Window) -> None:
     session = window.session
     _cell(window, "wren.png", "walk_2")
     session.go("tune")
-    session.edit("Compression", lambda p: tune_sheets(p, [session.sheet_id], codec="bc1"))
+    session.document.edit("Compression", lambda p: tune_sheets(p, [session.selection.sheet_id], codec="bc1"))
     window.stage("tune").use("texture")
     window.proof.controls.compare = True
     window.proof.controls.set(backdrop="light")
-    app, sheet = QApplication.instance(), session.sheet
+    app, sheet = QApplication.instance(), session.selection.sheet
     assert isinstance(app, QApplication) and sheet is not None
     end = time.monotonic() + LONGEST_S
     while not session.textures.cost(sheet, "etc2") and time.monotonic() < end:
@@ -150,9 +152,9 @@ def _auto(window: Window) -> None:
 def _paint(window: Window) -> None:
     session = window.session
     level = next(v for v in session.project.levels if v.name == "pier")
-    session.choose_level(level.id)
+    session.selection.choose_level(level.id)
     session.go("paint")
-    session.choose_layer(next(x.id for x in level.layers if x.name == "Boardwalk"))
+    session.selection.choose_layer(next(x.id for x in level.layers if x.name == "Boardwalk"))
     window.tray.refresh()
     cell = next(c.id for s in session.project.sheets for c in s.cells if c.name == "deck_mid_a")
     window.tray.case.choose_cell(cell)
@@ -162,7 +164,7 @@ def _paint(window: Window) -> None:
 
 def _top(window: Window) -> None:
     session = window.session
-    session.choose_level(next(v.id for v in session.project.levels if v.name == "saltings"))
+    session.selection.choose_level(next(v.id for v in session.project.levels if v.name == "saltings"))
     window.desk.zoom_to(2)
     window.desk.look_at(19 * 16, 10 * 16)
 

@@ -109,7 +109,7 @@ class Window(QMainWindow):
             self.stage(self.session.stage).entered()
             self.watch = Watch(self.session)
             self.outside = Outside(self.session)
-            self.session.find_soon()
+            self.session.checker.find_soon()
 
     # -- layout ----------------------------------------------------------------------------------------
 
@@ -189,21 +189,21 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         session = self.session
         self.rail.tabs.chosen.connect(session.go)
-        self.rail.undo.pressed.connect(session.undo)
-        self.rail.redo.pressed.connect(session.redo)
+        self.rail.undo.pressed.connect(session.document.undo)
+        self.rail.redo.pressed.connect(session.document.redo)
         self.rail.finder.pressed.connect(self.open_finder)
         self.rail.plate.pressed.connect(self._menu)
         self.shelf.wants_pictures.connect(lambda: self.commands.run_id("gather.add"))
         self.shelf.wants_level.connect(lambda: self.commands.run_id("paint.new"))
         self.shelf.states_changed.connect(self.rail.tabs.show_states)
-        session.settling.connect(self._settle)
+        session.document.settling.connect(self._settle)
         session.staged.connect(self._show_stage)
-        session.changed.connect(lambda _o, _n: self._changed())
-        session.focused.connect(self._refresh_stage)
+        session.document.changed.connect(lambda _o, _n: self._changed())
+        session.selection.focused.connect(self._refresh_stage)
         session.told.connect(self.notice.show_notice)
         session.asked.connect(self.notice.ask_first)
         session.working.connect(self.notice.watch)
-        session.saved.connect(self._saved)
+        session.saver.saved.connect(self._saved)
         self.look.changed.connect(self._repaint)
         self.shelf.refresh()
 
@@ -250,12 +250,12 @@ class Window(QMainWindow):
         self.finder.open(corner.x() + 1, corner.y() + 3)
 
     def select_all(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None:
-            self.session.choose_cells(tuple(c.id for c in sheet.cells))
+            self.session.selection.choose_cells(tuple(c.id for c in sheet.cells))
 
     def rename_cell(self) -> None:
-        cell = self.session.cell
+        cell = self.session.selection.cell
         if cell is not None and not self.strip.film.edit_name(cell):
             self.session.tell(
                 "told",
@@ -266,7 +266,7 @@ class Window(QMainWindow):
     def same_cut(self) -> None:
         from rushweed.ui.stages.cut.stage import CutStage
 
-        sheet, cut = self.session.sheet, self.stage("cut")
+        sheet, cut = self.session.selection.sheet, self.stage("cut")
         assert isinstance(cut, CutStage)
         if sheet is not None and sheet.cut is not None:
             cut.take(sheet.cut)
@@ -305,13 +305,13 @@ class Window(QMainWindow):
 
     def _changed(self) -> None:
         self._refresh_stage()
-        if not self.session.gesturing:
+        if not self.session.document.gesturing:
             self._saved()
 
     def _saved(self) -> None:
-        history = self.session.history
+        history = self.session.document.history
         self.rail.show_history(history.undo_label, history.redo_label)
-        mark = "*" if self.session.unsaved else ""
+        mark = "*" if self.session.saver.unsaved else ""
         self.setWindowTitle(f"{mark}{self.session.project.name} - Rushweed")
 
     # -- opening, dropping, closing ------------------------------------------------------------------------
@@ -370,7 +370,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        if self.session.unsaved and not self.session.read_only and not self._ask_to_save():
+        if self.session.saver.unsaved and not self.session.document.read_only and not self._ask_to_save():
             event.ignore()
             return
         self._remember()
@@ -381,7 +381,7 @@ class Window(QMainWindow):
         self._completed = True  # nothing more is begun for a window that has gone
         self.session.jobs.finish()
         self.session.folder.unlock()
-        self.session.read_only = True  # the folder may be another window's from here on
+        self.session.document.read_only = True  # the folder may be another window's from here on
         event.accept()
 
     def _ask_to_save(self) -> bool:
@@ -395,13 +395,13 @@ class Window(QMainWindow):
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         if box.clickedButton() is save:
-            self.session.save()
+            self.session.saver.save()
             self.session.jobs.finish()
             return self._on_disk()
         if box.clickedButton() is leave:
             self.session.jobs.finish()
             try:
-                self.session.leave_unsaved()
+                self.session.saver.leave_unsaved()
             except RushweedError as error:
                 self.session.tell("fault", error.problem, error.cure)
                 return False
@@ -411,4 +411,4 @@ class Window(QMainWindow):
     def _on_disk(self) -> bool:
         """Whether the save that was waited for went well; its signals may still be under way."""
         QApplication.processEvents()
-        return not self.session.unsaved
+        return not self.session.saver.unsaved

@@ -29,10 +29,10 @@ def _project(window: Window) -> list[Command]:
     row = partial(_row, "File")
 
     def writable() -> str:
-        return "The project is read-only." if session.read_only else ""
+        return "The project is read-only." if session.document.read_only else ""
 
     return [
-        row("save", "Save", "Ctrl+S", "Write the project to its folder.", session.save, writable),
+        row("save", "Save", "Ctrl+S", "Write the project to its folder.", session.saver.save, writable),
         row("earlier", "Earlier saves", "", "The last ten, to go back to.", window.earlier.open),
         row("autosave", "Save by itself, or only when asked", "", "Every two minutes, on leaving the window.",
             window.autosave.toggle, writable),
@@ -48,26 +48,28 @@ def _edit(window: Window) -> list[Command]:
     session = window.session
     row = partial(_row, "Edit")
 
+    nothing = partial(session.selection.choose_cells, ())
+
     def undo() -> str:
-        return "" if session.history.undo_label else "There is nothing to undo."
+        return "" if session.document.history.undo_label else "There is nothing to undo."
 
     def redo() -> str:
-        return "" if session.history.redo_label else "There is nothing to redo."
+        return "" if session.document.history.redo_label else "There is nothing to redo."
 
     def cells() -> str:
-        return "" if session.sheet and session.sheet.cells else "The sheet has no cells."
+        return "" if session.selection.sheet and session.selection.sheet.cells else "The sheet has no cells."
 
     def cell() -> str:
-        return "" if session.cell else "No cell is selected."
+        return "" if session.selection.cell else "No cell is selected."
 
     def sheets() -> str:
-        return "" if len(session.sheet_ids) > 1 else "Select several sheets on the Shelf."
+        return "" if len(session.selection.sheet_ids) > 1 else "Select several sheets on the Shelf."
 
     return [
-        row("undo", "Undo", "Ctrl+Z", "Take the last edit back.", session.undo, undo),
-        row("redo", "Redo", "Ctrl+Shift+Z Ctrl+Y", "Make the edit again.", session.redo, redo),
+        row("undo", "Undo", "Ctrl+Z", "Take the last edit back.", session.document.undo, undo),
+        row("redo", "Redo", "Ctrl+Shift+Z Ctrl+Y", "Make the edit again.", session.document.redo, redo),
         row("all", "Select all cells", "Ctrl+A", "Of the sheet shown.", window.select_all, cells),
-        row("none", "Select nothing", "Ctrl+Shift+A", "No cell.", partial(session.choose_cells, ())),
+        row("none", "Select nothing", "Ctrl+Shift+A", "No cell.", nothing),
         row("rename", "Rename the cell", "F2", "In the Strip.", window.rename_cell, cell),
         row("same_cut", "Give the same cut to the selected sheets", "", "From the sheet shown.",
             window.same_cut, sheets),

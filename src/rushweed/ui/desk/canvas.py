@@ -58,8 +58,8 @@ class Desk(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(240, 160)
-        session.changed.connect(self._changed)
-        session.focused.connect(self.update)
+        session.document.changed.connect(self._changed)
+        session.selection.focused.connect(self.update)
 
     # -- what is shown -----------------------------------------------------------------------------
 

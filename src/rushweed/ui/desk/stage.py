@@ -101,7 +101,7 @@ class Stage(QObject):
     def leave(self) -> None: ...
 
     def cancel(self) -> None:
-        self.session.preview(None)
+        self.session.document.preview(None)
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         return False

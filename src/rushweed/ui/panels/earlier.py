@@ -94,7 +94,7 @@ class EarlierSaves(QFrame):
         except RushweedError as error:
             self.session.tell("fault", error.problem, error.cure)
             return
-        if self.session.edit(f"Back to the save of {_when(save.when)}", lambda _now: project):
+        if self.session.document.edit(f"Back to the save of {_when(save.when)}", lambda _now: project):
             self.session.tell(
                 "told", f"This is the save of {_when(save.when)}.", "Undo brings the present back."
             )

@@ -161,10 +161,10 @@ class FindingsBar(QWidget):
         self._counts.pressed.connect(self.open_list)
         self.show_button.clicked.connect(self.show_place)
         self.fix_button.clicked.connect(self.fix)
-        session.found.connect(self._found)
-        session.focused.connect(self._refresh)
+        session.checker.found.connect(self._found)
+        session.selection.focused.connect(self._refresh)
         session.staged.connect(self._refresh)
-        session.saved.connect(self._state_changed)
+        session.saver.saved.connect(self._state_changed)
         session.pointed.connect(self._pointer.show_text)
         self._refresh()
         self._state_changed()
@@ -179,11 +179,11 @@ class FindingsBar(QWidget):
 
     def _refresh(self, *_: object) -> None:
         """Show the finding that matters most here: this sheet's or level's first, faults before hints."""
-        found = self.session.findings
+        found = self.session.checker.findings
         self._counts.faults = sum(f.weight == "fault" for f in found)
         self._counts.hints = len(found) - self._counts.faults
         self._counts.update()
-        here = {self.session.sheet_id, self.session.level_id}
+        here = {self.session.selection.sheet_id, self.session.selection.level_id}
         ranked = sorted(
             found,
             key=lambda f: (
@@ -204,11 +204,11 @@ class FindingsBar(QWidget):
     def open_list(self) -> None:
         """All findings in a list above the bar; choosing one brings it into words."""
         menu = QMenu(self)
-        for finding in self.session.findings:
+        for finding in self.session.checker.findings:
             action = menu.addAction(f"{finding.weight.capitalize()}: {finding.text}")
             assert action is not None
             action.triggered.connect(lambda _c=False, f=finding: self._go(f))
-        if not self.session.findings:
+        if not self.session.checker.findings:
             action = menu.addAction("Nothing found")
             assert action is not None
             action.setEnabled(False)
@@ -226,10 +226,10 @@ class FindingsBar(QWidget):
     def fix(self) -> None:
         finding = self.finding
         if finding and finding.fix:
-            self.session.edit(finding.fix.label, finding.fix.edit)
+            self.session.document.edit(finding.fix.label, finding.fix.edit)
 
     def _state_changed(self) -> None:
-        self._state.show_state(*self.session.save_state())
+        self._state.show_state(*self.session.saver.save_state())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

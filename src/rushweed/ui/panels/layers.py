@@ -26,7 +26,7 @@ class _Rows(QWidget):
         self._thumbs: dict[str, tuple[object, QImage]] = {}
 
     def layers(self) -> list[Layer]:
-        level = self.session.level
+        level = self.session.selection.level
         return list(reversed(level.layers)) if level else []
 
     def relayout(self) -> None:
@@ -40,24 +40,24 @@ class _Rows(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        layer, level, x = self._at(event.position().y()), self.session.level, event.position().x()
+        layer, level, x = self._at(event.position().y()), self.session.selection.level, event.position().x()
         if layer is None or level is None:
             return
         wide = self.width()
         if x > wide - 26:
             words = "Hide" if layer.shown else "Show"
-            self.session.edit(
+            self.session.document.edit(
                 f"{words} layer {layer.name}",
                 lambda p: change_layer(p, level.id, layer.id, shown=not layer.shown),
             )
         elif x > wide - 50:
             words = "Unlock" if layer.locked else "Lock"
-            self.session.edit(
+            self.session.document.edit(
                 f"{words} layer {layer.name}",
                 lambda p: change_layer(p, level.id, layer.id, locked=not layer.locked),
             )
         else:
-            self.session.choose_layer(layer.id)
+            self.session.selection.choose_layer(layer.id)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter, look = QPainter(self), self.look
@@ -74,7 +74,7 @@ class _Rows(QWidget):
         painter.drawText(QRectF(8, 14 + len(self.layers()) * ROW, 80, 14), middle, "far")
 
     def _row(self, painter: QPainter, layer: Layer, y: int) -> None:
-        look, now = self.look, layer.id == self.session.layer_id
+        look, now = self.look, layer.id == self.session.selection.layer_id
         box = QRectF(0, y, self.width(), ROW)
         if now:
             painter.fillRect(box, look.colour("raised"))
@@ -107,7 +107,7 @@ class _Rows(QWidget):
         painter.fillRect(QRectF(8, y + ROW - 1, self.width() - 16, 1), look.colour("rule"))
 
     def _thumb(self, layer: Layer) -> QImage:
-        level = self.session.level
+        level = self.session.selection.level
         assert level is not None
         key: object = layer.tiles if isinstance(layer, TileLayer) else layer
         known = self._thumbs.get(layer.id)
@@ -165,7 +165,7 @@ class LayerList(QWidget):
 
     def refresh(self) -> None:
         """After each stroke, which is not held up by its own thumbnail."""
-        if not self.session.gesturing:
+        if not self.session.document.gesturing:
             self._soon.start()
 
     def _refresh(self) -> None:
@@ -173,12 +173,14 @@ class LayerList(QWidget):
         self.rows.relayout()
 
     def show_layer(self, layer_id: str) -> None:
-        level = self.session.level
+        level = self.session.selection.level
         if level is not None:
-            self.session.edit("Show a layer", lambda p: change_layer(p, level.id, layer_id, shown=True))
+            self.session.document.edit(
+                "Show a layer", lambda p: change_layer(p, level.id, layer_id, shown=True)
+            )
 
     def add(self) -> None:
-        level = self.session.level
+        level = self.session.selection.level
         if level is None:
             return
         made = ""
@@ -188,10 +190,10 @@ class LayerList(QWidget):
             project, made = add_layer(project, level.id, "Layer")
             return project
 
-        if self.session.edit("Add a layer", change):
-            self.session.choose_layer(made)
+        if self.session.document.edit("Add a layer", change):
+            self.session.selection.choose_layer(made)
 
     def move_layer(self, nearer: int) -> None:
-        level, layer_id = self.session.level, self.session.layer_id
+        level, layer_id = self.session.selection.level, self.session.selection.layer_id
         if level is not None and layer_id:
-            self.session.edit("Move a layer", lambda p: move_layer(p, level.id, layer_id, nearer))
+            self.session.document.edit("Move a layer", lambda p: move_layer(p, level.id, layer_id, nearer))

@@ -92,8 +92,8 @@ class Proof(QWidget):
         self._ticks.setTimerType(Qt.TimerType.PreciseTimer)
         self._ticks.setInterval(FRAME_MS)
         self._ticks.timeout.connect(self.refresh)
-        session.changed.connect(self._changed)
-        session.focused.connect(self.refresh)
+        session.document.changed.connect(self._changed)
+        session.selection.focused.connect(self.refresh)
         session.played.connect(self.refresh)
         session.staged.connect(lambda _s: self.refresh())
         session.textures.ready.connect(self.refresh)
@@ -105,7 +105,7 @@ class Proof(QWidget):
         """The scene follows at once; a level that is being painted, after each stroke."""
         if self.session.stage != "paint":
             self.refresh()
-        elif not self.session.gesturing:
+        elif not self.session.document.gesturing:
             self._soon.start()
 
     # -- how it is set ---------------------------------------------------------------------------------
@@ -149,7 +149,7 @@ class Proof(QWidget):
         if not self.isVisible() or min(size) < 8:
             return
         self.session.picture_size = size
-        paints = self.session.stage == "paint" and self.session.level is not None
+        paints = self.session.stage == "paint" and self.session.selection.level is not None
         self.mode.setVisible(not paints)
         self.fold.setVisible(not paints)
         if self._props is None:
@@ -160,8 +160,8 @@ class Proof(QWidget):
             self._show_scene(size, ratio)
 
     def _subject(self) -> tuple[Sheet | None, Cell | None]:
-        sheet = self.session.sheet
-        cell = self.session.cell or (sheet.cells[0] if sheet and sheet.cells else None)
+        sheet = self.session.selection.sheet
+        cell = self.session.selection.cell or (sheet.cells[0] if sheet and sheet.cells else None)
         if self.session.stage == "animate" and self.session.played_cell:
             found = self.session.cells_by_id.get(self.session.played_cell)
             if found is not None:
@@ -291,7 +291,7 @@ class Proof(QWidget):
     # -- a level ---------------------------------------------------------------------------------------
 
     def _show_level(self, size: tuple[int, int]) -> None:
-        project, level = self.session.project, self.session.level
+        project, level = self.session.project, self.session.selection.level
         assert level is not None
         key = (project.sheets, level, size)
         if self._key is not None and isinstance(self._key, tuple) and len(self._key) == 3:

@@ -35,7 +35,7 @@ class RecoveryStrip(NoticeStrip):
         )
 
     def _take(self) -> None:
-        self.session.take_back(self._left[0])
+        self.session.saver.take_back(self._left[0])
         self.offer(self._left[1:])
 
     def _ask_again(self) -> None:
@@ -46,7 +46,7 @@ class RecoveryStrip(NoticeStrip):
         )
 
     def _discard(self) -> None:
-        self.session.discard(self._left[0])
+        self.session.saver.discard(self._left[0])
         self.offer(self._left[1:])
 
     def show_earlier(self) -> None:
@@ -63,7 +63,7 @@ class RecoveryStrip(NoticeStrip):
         self.ask("Edits left behind:", [*answers, ("Close", lambda: None)])
 
     def _again(self, one: Recovered) -> None:
-        self.session.take_back(one)
+        self.session.saver.take_back(one)
 
 
 def _time_words(when: float) -> str:

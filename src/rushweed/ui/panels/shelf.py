@@ -118,20 +118,22 @@ class _List(QWidget):
         if isinstance(part, Sheet):
             order = [s.id for s in session.project.sheets]
             if keys & Qt.KeyboardModifier.ControlModifier:
-                rest = tuple(i for i in session.sheet_ids if i != part.id)
-                session.choose_sheets(rest if part.id in session.sheet_ids and rest else (*rest, part.id))
-            elif keys & Qt.KeyboardModifier.ShiftModifier and session.sheet_id in order:
-                a, b = order.index(session.sheet_id), order.index(part.id)
-                session.choose_sheets(tuple(order[min(a, b) : max(a, b) + 1]))
+                rest = tuple(i for i in session.selection.sheet_ids if i != part.id)
+                session.selection.choose_sheets(
+                    rest if part.id in session.selection.sheet_ids and rest else (*rest, part.id)
+                )
+            elif keys & Qt.KeyboardModifier.ShiftModifier and session.selection.sheet_id in order:
+                a, b = order.index(session.selection.sheet_id), order.index(part.id)
+                session.selection.choose_sheets(tuple(order[min(a, b) : max(a, b) + 1]))
             else:
-                session.choose_sheet(part.id)
+                session.selection.choose_sheet(part.id)
                 if session.stage in ("paint", "animate"):
                     session.go("cut")
         elif isinstance(part, Animation):
-            session.choose_animation(part.id)
+            session.selection.choose_animation(part.id)
             session.go("animate")
         elif isinstance(part, Level):
-            session.choose_level(part.id)
+            session.selection.choose_level(part.id)
             session.go("paint")
 
     def _on_plus(self, x: float, y: float) -> bool:
@@ -193,9 +195,11 @@ class _List(QWidget):
     def _row(self, painter: QPainter, part: Part, y: int) -> None:
         look, session = self.look, self.session
         box = QRectF(0, y, self.width(), ROW)
-        shown = {"paint": session.level_id, "animate": session.animation_id}
-        now = part.id == shown.get(session.stage, session.sheet_id)
-        also = isinstance(part, Sheet) and session.stage not in shown and part.id in session.sheet_ids
+        shown = {"paint": session.selection.level_id, "animate": session.selection.animation_id}
+        now = part.id == shown.get(session.stage, session.selection.sheet_id)
+        also = (
+            isinstance(part, Sheet) and session.stage not in shown and part.id in session.selection.sheet_ids
+        )
         if now or also:
             painter.fillRect(box, look.colour("raised"))
             painter.fillRect(QRectF(0, y, 3, ROW), look.colour("rust" if now else "straw"))
@@ -362,10 +366,10 @@ class Shelf(QWidget):
         box.addWidget(hint)
         self.setMinimumWidth(120)
         self._soon = later(self, 100, self.refresh)
-        session.changed.connect(self._changed)
-        session.focused.connect(self.list.update)
+        session.document.changed.connect(self._changed)
+        session.selection.focused.connect(self.list.update)
         session.staged.connect(lambda _s: self.list.update())
-        session.found.connect(self.refresh)
+        session.checker.found.connect(self.refresh)
         session.shipped.connect(self.refresh)
         self.refresh()
 
@@ -384,7 +388,7 @@ class Shelf(QWidget):
         animated = old.animations is not new.animations
         if old.sheets is not new.sheets or animated or len(old.levels) != len(new.levels):
             self.refresh()
-        elif not self.session.gesturing:
+        elif not self.session.document.gesturing:
             self._soon.start()
 
     def refresh(self) -> None:
@@ -392,7 +396,7 @@ class Shelf(QWidget):
         self._name.setText(project.name)
         held = self.session.shipped_sheets
         shipped = frozenset(s.id for s in project.sheets if held.get(s.id) is s)
-        states = stage_states(project, self.session.findings, shipped)
+        states = stage_states(project, self.session.checker.findings, shipped)
         self.list.states = states
         self.list.relayout()
         self.states_changed.emit({stage: [states[s.id][stage] for s in project.sheets] for stage in STAGES})

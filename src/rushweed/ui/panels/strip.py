@@ -101,17 +101,17 @@ class Film(QWidget):
         if not 0 <= index < len(self.cells):
             return
         cell, keys = self.cells[index], event.modifiers()
-        ids = self.session.cell_ids
+        ids = self.session.selection.cell_ids
         if keys & Qt.KeyboardModifier.ShiftModifier and ids:
             order = [c.id for c in self.cells]
             start = order.index(ids[-1]) if ids[-1] in order else index
             span = order[min(start, index) : max(start, index) + 1]
-            self.session.choose_cells(tuple(span))
+            self.session.selection.choose_cells(tuple(span))
         elif keys & Qt.KeyboardModifier.ControlModifier:
             rest = tuple(i for i in ids if i != cell.id)
-            self.session.choose_cells(rest if cell.id in ids else (*rest, cell.id))
+            self.session.selection.choose_cells(rest if cell.id in ids else (*rest, cell.id))
         else:
-            self.session.choose_cells((cell.id,))
+            self.session.selection.choose_cells((cell.id,))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -155,11 +155,11 @@ class Film(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
-        now = self.session.cell
+        now = self.session.selection.cell
         order = [c.id for c in self.cells]
         if step is not None and now is not None and now.id in order:
             index = min(max(order.index(now.id) + step, 0), len(order) - 1)
-            self.session.choose_cells((order[index],))
+            self.session.selection.choose_cells((order[index],))
             self.reveal(order[index])
         elif event.key() == Qt.Key.Key_F2 and now is not None:
             self.edit_name(now)
@@ -167,7 +167,7 @@ class Film(QWidget):
             super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter, look, sheet = QPainter(self), self.look, self.session.sheet
+        painter, look, sheet = QPainter(self), self.look, self.session.selection.sheet
         if sheet is None or not self.cells:
             painter.setFont(look.font(12))
             painter.setPen(look.colour("quiet"))
@@ -178,7 +178,7 @@ class Film(QWidget):
                 QRectF(8, 0, self.width(), self.height() - 16), Qt.AlignmentFlag.AlignVCenter, words
             )
             return
-        image, chosen = self.images.image(sheet), set(self.session.cell_ids)
+        image, chosen = self.images.image(sheet), set(self.session.selection.cell_ids)
         first = max(int(self._scroll // PITCH) - 1, 0)
         last = min(int((self._scroll + self.width()) // PITCH) + 1, len(self.cells))
         for i in range(first, last):
@@ -245,7 +245,7 @@ class Strip(QWidget):
         )
         self.pattern.textEdited.connect(self._try_pattern)
         self.pattern.edited.connect(self._name_by_pattern)
-        self.pattern.editingFinished.connect(lambda: session.preview(None))
+        self.pattern.editingFinished.connect(lambda: session.document.preview(None))
         head = QWidget()
         head.setFixedHeight(28)
         head.setLayout(
@@ -261,17 +261,19 @@ class Strip(QWidget):
         box.setSpacing(0)
         box.addWidget(head)
         box.addWidget(self.film, 1)
-        session.changed.connect(lambda old, new: self.refresh() if old.sheets is not new.sheets else None)
-        session.focused.connect(self._focused)
+        session.document.changed.connect(
+            lambda old, new: self.refresh() if old.sheets is not new.sheets else None
+        )
+        session.selection.focused.connect(self._focused)
         session.staged.connect(lambda _s: self.refresh())
 
     def _focused(self) -> None:
         self.refresh()
-        if self.session.cell_ids:
-            self.film.reveal(self.session.cell_ids[-1])
+        if self.session.selection.cell_ids:
+            self.film.reveal(self.session.selection.cell_ids[-1])
 
     def refresh(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         cells = list(sheet.cells) if sheet else []
         shaping = self.session.stage == "shape"
         self._which.setVisible(shaping)
@@ -286,7 +288,7 @@ class Strip(QWidget):
             left = lines.columns * lines.rows - len(cells)
             empty = f", {left} left out" if left else ""
         self._what.setText(f"{many(len(cells), 'cell')}{empty}" if cells else "")
-        number = len(self.session.cells)
+        number = len(self.session.selection.cells)
         self.pattern.setVisible(self.session.stage == "cut" and number > 0)
         self._chosen.setText(
             f"{number} selected" if number > 1 else "double-click a name to change it" if cells else ""
@@ -295,7 +297,7 @@ class Strip(QWidget):
 
     def _renaming(self, text: str) -> Callable[[Project], Project] | None:
         """The edit that a pattern, a list of rows or "old -> new" stands for; None while it is not whole."""
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is None or not ids or not text.strip() or text.count("{") != text.count("}"):
             return None
         if " -> " in text:
@@ -306,13 +308,13 @@ class Strip(QWidget):
         return partial(name_cells, sheet_id=sheet.id, cell_ids=ids, pattern=text)
 
     def _try_pattern(self, text: str) -> None:
-        self.session.preview(self._renaming(text))
+        self.session.document.preview(self._renaming(text))
 
     def _name_by_pattern(self, text: str) -> None:
         change = self._renaming(text)
         if change is not None:
-            self.session.edit(f"Name {many(len(self.session.cell_ids), 'cell')}", change)
+            self.session.document.edit(f"Name {many(len(self.session.selection.cell_ids), 'cell')}", change)
         self.pattern.show_value("")
 
     def _rename(self, cell_id: str, text: str) -> None:
-        self.session.edit("Rename a cell", lambda p: rename_cell(p, cell_id, text))
+        self.session.document.edit("Rename a cell", lambda p: rename_cell(p, cell_id, text))

@@ -46,7 +46,7 @@ class Frames(QWidget):
             self.update()
 
     def _clamp(self) -> None:
-        animation = self.session.animation
+        animation = self.session.selection.animation
         count = len(animation.frames) if animation else 0
         self._scroll = min(max(self._scroll, 0), max(count * PITCH - self.width() + 8, 0))
 
@@ -61,11 +61,11 @@ class Frames(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        animation, session = self.session.animation, self.session
+        animation, session = self.session.selection.animation, self.session
         index = self._index(event.position().x())
         if animation is None or not 0 <= index < len(animation.frames):
             return
-        keys, frames = event.modifiers(), session.frames
+        keys, frames = event.modifiers(), session.selection.frames
         if keys & Qt.KeyboardModifier.ShiftModifier and frames:
             low, high = sorted((frames[-1], index))
             frames = tuple(range(low, high + 1))
@@ -75,11 +75,11 @@ class Frames(QWidget):
         elif index not in frames:
             frames = (index,)
         self._pressed = (index, event.position())
-        session.choose_animation(animation.id, frames)
+        session.selection.choose_animation(animation.id, frames)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        animation = self.session.animation
+        animation = self.session.selection.animation
         if self._pressed is None or animation is None:
             return
         if abs(event.position().x() - self._pressed[1].x()) > 6 or self._to is not None:
@@ -88,22 +88,22 @@ class Frames(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        animation, frames, to = self.session.animation, self.session.frames, self._to
+        animation, frames, to = self.session.selection.animation, self.session.selection.frames, self._to
         pressed, self._pressed, self._to = self._pressed, None, None
         if animation is None or pressed is None:
             return
         if to is not None and frames:
             words = f"Move {many(len(frames), 'frame')}"
-            self.session.edit(words, lambda p: timeline.move_frames(p, animation.id, frames, to))
+            self.session.document.edit(words, lambda p: timeline.move_frames(p, animation.id, frames, to))
             start = to - sum(1 for n in frames if n < to)
-            self.session.choose_animation(animation.id, tuple(range(start, start + len(frames))))
+            self.session.selection.choose_animation(animation.id, tuple(range(start, start + len(frames))))
         elif len(frames) > 1 and event is not None and not event.modifiers():
-            self.session.choose_animation(animation.id, (pressed[0],))
+            self.session.selection.choose_animation(animation.id, (pressed[0],))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter, look = QPainter(self), self.look
-        animation = self.session.animation
+        animation = self.session.selection.animation
         if animation is None or not animation.frames:
             painter.setFont(look.font(12))
             painter.setPen(look.colour("quiet"))
@@ -129,7 +129,7 @@ class Frames(QWidget):
         painter.setBrushOrigin(box.topLeft())
         painter.fillRect(box, self._checker)
         found = cells.get(frame.cell)
-        mine = n in self.session.frames
+        mine = n in self.session.selection.frames
         if found is not None:
             sheet, cell = found
             w, h = cell.rect[2:]
@@ -189,8 +189,8 @@ class Timeline(QWidget):
         box.setSpacing(0)
         box.addWidget(head)
         box.addWidget(self._pages, 1)
-        session.changed.connect(lambda _o, _n: self.refresh())
-        session.focused.connect(self.refresh)
+        session.document.changed.connect(lambda _o, _n: self.refresh())
+        session.selection.focused.connect(self.refresh)
         session.staged.connect(lambda _s: self.refresh())
 
     def _turn(self, key: str) -> None:
@@ -204,10 +204,10 @@ class Timeline(QWidget):
     def refresh(self) -> None:
         if self.session.stage != "animate":
             return
-        animation, sheet = self.session.animation, self.session.sheet
+        animation, sheet = self.session.selection.animation, self.session.selection.sheet
         cells = list(sheet.cells) if sheet else []
         self.film.show_cells(cells, {c.id: i for i, c in enumerate(cells)})
-        chosen = len(self.session.cells)
+        chosen = len(self.session.selection.cells)
         self.add.setVisible(self.which.value == "cells")
         self.add.setEnabled(chosen > 0 and animation is not None)
         if self.which.value == "cells":
@@ -222,12 +222,14 @@ class Timeline(QWidget):
 
     def add_selected(self) -> None:
         """Put the selected cells after the selected frame, or at the end."""
-        animation, session = self.session.animation, self.session
-        if animation is None or not session.cells:
+        animation, session = self.session.selection.animation, self.session
+        if animation is None or not session.selection.cells:
             return
-        at = max(session.frames) + 1 if session.frames else len(animation.frames)
-        ids = [c.id for c in session.cells]
+        at = max(session.selection.frames) + 1 if session.selection.frames else len(animation.frames)
+        ids = [c.id for c in session.selection.cells]
         words = f"Add {many(len(ids), 'frame')} to {animation.name}"
-        session.edit(words, partial(timeline.insert_frames, animation_id=animation.id, at=at, cell_ids=ids))
+        session.document.edit(
+            words, partial(timeline.insert_frames, animation_id=animation.id, at=at, cell_ids=ids)
+        )
         self.show_page("frames")
-        session.choose_animation(animation.id, tuple(range(at, at + len(ids))))
+        session.selection.choose_animation(animation.id, tuple(range(at, at + len(ids))))

@@ -149,7 +149,7 @@ class Case(QWidget):
             grid.append([t[1].id if t else None for t in found])
         self._made = from_grid(grid)
         place = box.top() * self._columns(self.groups[group]) + box.left()
-        self.session.choose_stamp(self._made, sets[place] if place < len(sets) else "")
+        self.session.selection.choose_stamp(self._made, sets[place] if place < len(sets) else "")
         self.update()
 
     def choose_cell(self, cell_id: str) -> None:
@@ -166,7 +166,7 @@ class Case(QWidget):
 
     def follow(self) -> None:
         """Mark no tile when the stamp in use came from elsewhere."""
-        if self._chosen is not None and self.session.stamp is not self._made:
+        if self._chosen is not None and self.session.selection.stamp is not self._made:
             self._chosen = None
             self.update()
 
@@ -273,9 +273,9 @@ class Tray(QWidget):
         box.setSpacing(0)
         box.addWidget(head)
         box.addWidget(self.case, 1)
-        session.changed.connect(lambda _o, _n: self.refresh())
-        session.focused.connect(self.refresh)
-        session.focused.connect(self.case.follow)
+        session.document.changed.connect(lambda _o, _n: self.refresh())
+        session.selection.focused.connect(self.refresh)
+        session.selection.focused.connect(self.case.follow)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -285,7 +285,7 @@ class Tray(QWidget):
         """Show the tiles there are, if anybody sees them."""
         if not self.isVisible():
             return
-        level = self.session.level
+        level = self.session.selection.level
         shown = (
             self.session.project.sheets,
             self.session.project.autosets,

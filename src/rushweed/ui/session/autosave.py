@@ -44,8 +44,12 @@ class Autosave(QObject):
         session = self.session
         if self._gone:
             return
-        if self.on and session.unsaved and not (session.read_only or session.saving or session.gesturing):
-            session.save()
+        if (
+            self.on
+            and session.saver.unsaved
+            and not (session.document.read_only or session.saver.saving or session.document.gesturing)
+        ):
+            session.saver.save()
 
     def _left(self, state: Qt.ApplicationState) -> None:
         if state == Qt.ApplicationState.ApplicationInactive:

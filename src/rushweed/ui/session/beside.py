@@ -20,7 +20,7 @@ def worked_out(
     if not long:
         then(change)
         return None
-    base = session.history.project
+    base = session.document.history.project
 
     def work(job: Job) -> Project:
         job.tell(0.0, label)

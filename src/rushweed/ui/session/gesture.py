@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from rushweed.core.document.model import Project
 
 if TYPE_CHECKING:
-    from rushweed.ui.session import Session
+    from rushweed.ui.session.document import Document
 
 Edit = Callable[[Project], Project]
 
@@ -17,18 +17,18 @@ class Gesture:
     """Keeps a log of its steps, so that they can be taken again on an edit that comes in between. Without a
     `label` it is a preview: nobody draws it, and any edit ends it."""
 
-    def __init__(self, session: Session, label: str) -> None:
-        self._session, self.label = session, label
+    def __init__(self, document: Document, label: str) -> None:
+        self._document, self.label = document, label
         self.log: list[Edit] = []
         self.shown: Project | None = None
 
     def update(self, change: Edit) -> bool:
         """Add to what was done so far, as a brush does. Returns whether it held."""
-        return self._session.carry(self, change)
+        return self._document.carry(self, change)
 
     def replace(self, change: Edit) -> bool:
         """Do this instead of what was done so far, as a drag does. Returns whether it held."""
-        return self._session.carry(self, change, anew=True)
+        return self._document.carry(self, change, anew=True)
 
     def on(self, project: Project) -> Project:
         """All steps, on another project."""
@@ -38,4 +38,4 @@ class Gesture:
 
     def commit(self, label: str = "") -> bool:
         """Make it a step of the history. Returns whether anything changed."""
-        return self._session.commit(self, label or self.label)
+        return self._document.commit(self, label or self.label)

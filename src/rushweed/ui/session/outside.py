@@ -34,7 +34,7 @@ class Outside(QObject):
         self._since = 0.0  # when files were first seen that make no project
         self._asking = False
         self._save_after = False
-        session.outside.connect(self._before_saving)
+        session.saver.outside.connect(self._before_saving)
 
     def stop(self) -> None:
         """The window has gone: nothing is read for it any more."""
@@ -44,9 +44,9 @@ class Outside(QObject):
     def _glanced(self) -> None:
         """Files are rewritten in place as well as renamed, so their times are looked at now and then."""
         session = self.session
-        idle = not (session.saving or self._asking or self._look_soon.isActive())
+        idle = not (session.saver.saving or self._asking or self._look_soon.isActive())
         idle = idle and time.monotonic() >= self._quiet_until
-        if idle and not session.read_only and session.folder.looks_changed():
+        if idle and not session.document.read_only and session.folder.looks_changed():
             self._look_soon.start()
 
     def _before_saving(self) -> None:
@@ -56,12 +56,12 @@ class Outside(QObject):
 
     def _look(self) -> None:
         session = self.session
-        if session.read_only or self._asking:
+        if session.document.read_only or self._asking:
             return
-        if session.saving:
+        if session.saver.saving:
             self._look_soon.start()
             return
-        folder, ours = session.folder, session.history.project
+        folder, ours = session.folder, session.document.history.project
 
         def work(_job: Job) -> tuple[Folder, Project, Project, Merged] | None:
             if not folder.changed_outside() or folder.on_disk is None:
@@ -89,7 +89,7 @@ class Outside(QObject):
             self._go_on()
             return
         other, ours, theirs, merged = read
-        if ours is not self.session.history.project:
+        if ours is not self.session.document.history.project:
             self._look_soon.start()  # edited meanwhile
             return
         if not merged.clashes:
@@ -117,19 +117,19 @@ class Outside(QObject):
     def _take(self, other: Folder, merged: Merged) -> None:
         session = self.session
         session.folder.take_up(other)
-        clean = not session.unsaved
-        before = session.history.project
+        clean = not session.saver.unsaved
+        before = session.document.history.project
         if merged.project is not before:
-            session.edit("Changes from outside", lambda _p: merged.project)
+            session.document.edit("Changes from outside", lambda _p: merged.project)
             session.tell("told", f"{_names(merged.brought) or 'The project'} changed outside; taken up here.")
         if clean and not merged.clashes:
-            session.note_saved()  # what is shown now is what is on disk
+            session.saver.note_saved()  # what is shown now is what is on disk
         self._go_on()
 
     def _go_on(self) -> None:
         if self._save_after:
             self._save_after = False
-            self.session.save()
+            self.session.saver.save()
 
 
 def _names(names: tuple[str, ...]) -> str:

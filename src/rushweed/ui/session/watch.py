@@ -52,7 +52,7 @@ class Watch(QObject):
         self._watcher.fileChanged.connect(lambda _p: self._timer.start())
         self._watcher.directoryChanged.connect(lambda _p: self._timer.start())
         self._follow_soon = later(self, 60, self._sheets_changed)
-        session.changed.connect(
+        session.document.changed.connect(
             lambda old, new: self._follow_soon.start() if _other_sources(old, new) else None
         )
         self.follow()
@@ -70,7 +70,7 @@ class Watch(QObject):
         """At opening: take up the pictures that were changed while nobody looked, and keep copies of all, so
         that the next change can be compared."""
         project, stock = self.session.project, self.session.stock
-        if self.session.read_only:
+        if self.session.document.read_only:
             return
         stock.holds_on = True
         states = {path: _state(f"{stock.folder}/{path}") for s in project.sheets for path in s.source.files}
@@ -106,7 +106,7 @@ class Watch(QObject):
             self._watcher.addPaths(fresh)
         sources = {s.source.sha256: s.source for s in self.session.project.sheets}
         unkept = [source for sha, source in sources.items() if sha not in self._kept]
-        if unkept and not self.session.read_only:
+        if unkept and not self.session.document.read_only:
             self._kept.update(sources)
             stock = self.session.stock
             self.session.jobs.start("Keeping pictures", lambda _job: stock.seen.keep(unkept, stock.to_keep))
@@ -120,7 +120,7 @@ class Watch(QObject):
         root = str(self.session.folder.path)
         apart = {
             s.id: s
-            for s in self.session.history.project.sheets
+            for s in self.session.document.history.project.sheets
             if all(self._states.get(path) == _state(f"{root}/{path}") for path in s.source.files)
             and self.session.stock.stands_apart(s.source)
         }
@@ -134,9 +134,11 @@ class Watch(QObject):
         """Find the files whose state is another, and read their sheets again in the background."""
         root = str(self.session.folder.path)
         changed = {path for path, state in self._states.items() if _state(f"{root}/{path}") != state}
-        sheets = [s for s in self.session.history.project.sheets if changed.intersection(s.source.files)]
+        sheets = [
+            s for s in self.session.document.history.project.sheets if changed.intersection(s.source.files)
+        ]
         self.follow()
-        if self._busy or not sheets or self.session.read_only:
+        if self._busy or not sheets or self.session.document.read_only:
             if self._busy and sheets:
                 self._timer.start()
             return
@@ -177,19 +179,19 @@ class Watch(QObject):
 
     def _take(self, sheet: Sheet, result: Reread) -> None:
         session, stock = self.session, self.session.stock
-        words, before = f"{sheet.name} was changed by another program", session.history.project
+        words, before = f"{sheet.name} was changed by another program", session.document.history.project
         if not any(s.id == sheet.id for s in before.sheets):
             return  # it went in the meantime
         if not result.moves:
-            session.edit(words, lambda p: take_up(p, result, None, stock))
-            aside = aside_words(before, session.history.project, sheet.id)
+            session.document.edit(words, lambda p: take_up(p, result, None, stock))
+            aside = aside_words(before, session.document.history.project, sheet.id)
             session.tell("told", f"{words}; its new pixels are shown. {aside}".strip())
             return
         best = result.moves[0]
         old = sheet_of(before, sheet.id)
 
         def choose(move: Moved | None) -> None:
-            session.edit(words, lambda p: take_up(put_sheet(p, old), result, move, stock))
+            session.document.edit(words, lambda p: take_up(put_sheet(p, old), result, move, stock))
 
         choose(best)
         others: list[tuple[str, Callable[[], object]]] = [
@@ -199,7 +201,7 @@ class Watch(QObject):
             others.append(("Cells stay", partial(choose, None)))
         w, h = result.source.size
         agree = f" ({best.share:.0%} of its px agree)" if best.share else ""
-        aside = aside_words(before, session.history.project, sheet.id)
+        aside = aside_words(before, session.document.history.project, sheet.id)
         text = f"{sheet.name} is {w} × {h} px now: {best.words}{agree}. {aside}".strip()
         session.ask(text, [("That is right", lambda: None), *others], lambda: None)
 

@@ -30,10 +30,10 @@ class SheetStage(Stage):
         self._anchor: str | None = None
 
     def view_key(self) -> str:
-        return self.session.sheet_id if self.session.sheet else ""
+        return self.session.selection.sheet_id if self.session.selection.sheet else ""
 
     def content(self) -> QRectF:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         return QRectF(0, 0, *sheet.source.size) if sheet else super().content()
 
     def empty_words(self) -> tuple[str, str]:
@@ -43,7 +43,7 @@ class SheetStage(Stage):
         )
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         desk, view = self.desk, self.desk.view
@@ -53,8 +53,8 @@ class SheetStage(Stage):
             sheets.waste(painter, view, room, sheet)
         sheets.pixel_grid(painter, view, room, self.content())
         self.paint_art_marks(painter, room, sheet)
-        sheets.crop_marks(painter, view, room, sheet, self.session.cells)
-        sheets.selection(painter, view, room, self.session.cells, self.hovered)
+        sheets.crop_marks(painter, view, room, sheet, self.session.selection.cells)
+        sheets.selection(painter, view, room, self.session.selection.cells, self.hovered)
         self.paint_marks(painter, room, sheet)
         if self._band is not None:
             box = QRectF(
@@ -72,7 +72,7 @@ class SheetStage(Stage):
         """What the stage draws over everything."""
 
     def ruler(self, band: Band) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         grid = self.desk.sheet_painter.grid(sheet)
@@ -81,10 +81,10 @@ class SheetStage(Stage):
         else:
             inked = self.key == "cut" and self.desk.images.ready
             profile = self.desk.sheet_painter.profile(sheet)[band.axis] if inked else None
-            rulers.cells(band, grid, [c.rect for c in self.session.cells], profile)
+            rulers.cells(band, grid, [c.rect for c in self.session.selection.cells], profile)
 
     def describe(self, at: DeskEvent) -> str:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return ""
         x, y = int(at.x // 1), int(at.y // 1)
@@ -105,19 +105,19 @@ class SheetStage(Stage):
     # -- selecting -----------------------------------------------------------------------------------
 
     def hover(self, at: DeskEvent) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         self.hovered = self.desk.cell_index.at(sheet, at.x, at.y) if sheet else None
 
     def leave(self) -> None:
         self.hovered = None
 
     def cell_under(self, at: DeskEvent) -> Cell | None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         return self.desk.cell_index.at(sheet, at.x, at.y) if sheet else None
 
     def cells_along(self, start: tuple[float, float] | None, at: DeskEvent) -> list[Cell]:
         """The cells under a stroke from a place, sheet px, to the pointer, so that a quick one skips none."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None or not sheet.cells:
             return []
         x0, y0 = start or (at.x, at.y)
@@ -131,7 +131,7 @@ class SheetStage(Stage):
         cell = self.cell_under(at)
         if cell is None:
             if not at.ctrl:
-                self.session.choose_cells(())
+                self.session.selection.choose_cells(())
             self._band = (QPointF(at.x, at.y), QPointF(at.x, at.y))
             return
         self.pick(cell, at.ctrl, at.shift)
@@ -141,24 +141,24 @@ class SheetStage(Stage):
 
     def pick(self, cell: Cell, add: bool, span: bool) -> None:
         """Select a cell; `add` toggles it, `span` takes all from the last to it."""
-        ids = self.session.cell_ids
-        sheet = self.session.sheet
+        ids = self.session.selection.cell_ids
+        sheet = self.session.selection.sheet
         if span and ids and sheet:
             order = [c.id for c in sheet.cells]
             a, b = order.index(ids[-1]) if ids[-1] in order else 0, order.index(cell.id)
             chosen = order[min(a, b) : max(a, b) + 1]
-            self.session.choose_cells((*(i for i in chosen if i != ids[-1]), ids[-1]))
+            self.session.selection.choose_cells((*(i for i in chosen if i != ids[-1]), ids[-1]))
         elif add:
             rest = tuple(i for i in ids if i != cell.id)
-            self.session.choose_cells(rest if cell.id in ids else (*rest, cell.id))
+            self.session.selection.choose_cells(rest if cell.id in ids else (*rest, cell.id))
         else:
-            self.session.choose_cells((cell.id,))
+            self.session.selection.choose_cells((cell.id,))
 
     def drag(self, at: DeskEvent) -> None:
         if self._band is not None:
             self._band = (self._band[0], QPointF(at.x, at.y))
         elif self._anchor is not None:
-            cell, sheet = self.cell_under(at), self.session.sheet
+            cell, sheet = self.cell_under(at), self.session.selection.sheet
             start = next((c for c in sheet.cells if c.id == self._anchor), None) if sheet else None
             if cell is not None and start is not None and sheet is not None and cell is not start:
                 (ax, ay, aw, ah), (bx, by, bw, bh) = start.rect, cell.rect
@@ -166,16 +166,16 @@ class SheetStage(Stage):
                 box.setRight(max(ax + aw, bx + bw))
                 box.setBottom(max(ay + ah, by + bh))
                 inside = self.desk.cell_index.within(sheet, box)
-                self.session.choose_cells(tuple(c.id for c in inside))
+                self.session.selection.choose_cells(tuple(c.id for c in inside))
 
     def release(self, at: DeskEvent) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if self._band is not None and sheet is not None:
             box = QRectF(*self._band).normalized()
             if box.width() * self.desk.view.zoom > 4 or box.height() * self.desk.view.zoom > 4:
                 inside = tuple(c.id for c in self.desk.cell_index.within(sheet, box))
-                before = self.session.cell_ids if at.ctrl else ()
-                self.session.choose_cells((*before, *(i for i in inside if i not in before)))
+                before = self.session.selection.cell_ids if at.ctrl else ()
+                self.session.selection.choose_cells((*before, *(i for i in inside if i not in before)))
         self._band, self._anchor = None, None
 
     def cancel(self) -> None:
@@ -185,12 +185,12 @@ class SheetStage(Stage):
     def key_pressed(self, event: QKeyEvent) -> bool:
         """Arrows walk over the cells; Shift extends."""
         step = ARROWS.get(Qt.Key(event.key()))
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if step is None or sheet is None or not sheet.cells:
             return False
-        now = self.session.cell or sheet.cells[0]
+        now = self.session.selection.cell or sheet.cells[0]
         x, y, w, h = now.rect
-        if not self.session.cell:
+        if not self.session.selection.cell:
             target = now
         else:
             near = [
@@ -202,8 +202,8 @@ class SheetStage(Stage):
                 return True
             target = min(near, key=lambda c: abs(c.rect[0] - x) + abs(c.rect[1] - y))
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            rest = tuple(i for i in self.session.cell_ids if i != target.id)
-            self.session.choose_cells((*rest, target.id))
+            rest = tuple(i for i in self.session.selection.cell_ids if i != target.id)
+            self.session.selection.choose_cells((*rest, target.id))
         else:
-            self.session.choose_cells((target.id,))
+            self.session.selection.choose_cells((target.id,))
         return True

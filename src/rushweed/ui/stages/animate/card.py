@@ -50,7 +50,7 @@ class AnimateCard(Card):
         self.ms.setToolTip("How long the selected frames last, or all")
         for field in (self.rate, self.ms):
             field.setFixedWidth(80)
-            self.session.follow(field)
+            self.session.document.follow(field)
         self.rate.edited.connect(lambda v: stage.change("Rate of", partial(_rate, rate=v[0]), ("rate",)))
         self.ms.edited.connect(self._set_ms)
         self.field("Time", self.rate, self.ms)
@@ -102,7 +102,7 @@ class AnimateCard(Card):
         for field in (self.body_at, self.body_size):
             field.setFixedWidth(80)
             field.edited.connect(lambda _v: self._set_body())
-            self.session.follow(field)
+            self.session.document.follow(field)
         self.find_body = button("Body from the frames")
         self.find_body.setToolTip("One for all frames: what they share, in whole px, never below the feet")
         self.find_body.clicked.connect(self.body_from_frames)
@@ -170,7 +170,7 @@ class AnimateCard(Card):
         self.easing.picked.connect(lambda v: self._set_path(easing=EASINGS[v]))
         self.path_play.picked.connect(lambda v: self._set_path(play=PLAYS[v]))
         for field in (self.offset, self.path_ms):
-            self.session.follow(field)
+            self.session.document.follow(field)
         self.field("Moves by", self.offset, self.path_ms)
         self.field("", self.easing, self.path_play)
         for box in (self.easing, self.path_play):
@@ -181,9 +181,9 @@ class AnimateCard(Card):
 
     def refresh(self) -> None:
         animation, session = self.stage.animation, self.session
-        self.make[0].setEnabled(bool(session.cells))
+        self.make[0].setEnabled(bool(session.selection.cells))
         for press in self.make[1:]:
-            press.setEnabled(bool(session.sheet and session.sheet.cells))
+            press.setEnabled(bool(session.selection.sheet and session.selection.sheet.cells))
         parts = (self.name, self.play, self.rate, self.ms, self.state, self.first, self.offset, self.path_ms,
                  self.easing, self.path_play, self.form, self.scale, self.out, self.body_at, self.body_size,
                  self.find_body, self.no_body, self.tile)  # fmt: skip
@@ -195,11 +195,11 @@ class AnimateCard(Card):
             self._states.setText("")
             self._drift.setText("")
             return
-        chosen = len(session.frames)
+        chosen = len(session.selection.frames)
         self.what.setText(many(chosen, "frame") if chosen else many(len(animation.frames), "frame"))
         self.play.show_value(animation.play)
         self.rate.show_value(timeline.rate_of(animation))
-        places = session.frames or range(len(animation.frames))
+        places = session.selection.frames or range(len(animation.frames))
         self.ms.show_value(shared([animation.frames[n].ms for n in places]))
         body = animation.body
         self.body_at.show_value(body[:2] if body else (0, 0))
@@ -289,7 +289,7 @@ class AnimateCard(Card):
         self.refresh()
 
     def _set_ms(self, values: tuple[float, ...]) -> None:
-        frames = self.session.frames
+        frames = self.session.selection.frames
         self.stage.change(
             "Time of", lambda p, i: timeline.set_ms(p, i, int(values[0]), frames), ("ms", frames)
         )

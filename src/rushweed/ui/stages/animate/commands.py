@@ -17,16 +17,16 @@ def commands(stage: AnimateStage) -> list[Command]:
     session = stage.session
 
     def shown() -> str:
-        return "" if session.animation else "There is no animation yet."
+        return "" if session.selection.animation else "There is no animation yet."
 
     def cells() -> str:
-        return "" if session.cells else "No cell is selected."
+        return "" if session.selection.cells else "No cell is selected."
 
     def cut() -> str:
-        return "" if session.sheet and session.sheet.cells else "The sheet has no cells."
+        return "" if session.selection.sheet and session.selection.sheet.cells else "The sheet has no cells."
 
     def frames() -> str:
-        return "" if session.frames else "No frame is selected."
+        return "" if session.selection.frames else "No frame is selected."
 
     def row(name, words, keys, help, run, needs=shown, everywhere=False):  # type: ignore[no-untyped-def]
         stages = () if everywhere else ("animate",)

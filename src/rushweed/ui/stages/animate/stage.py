@@ -97,7 +97,7 @@ class AnimateStage(Stage):
 
     @property
     def animation(self) -> Animation | None:
-        return self.session.animation
+        return self.session.selection.animation
 
     def cell_at(self, place: int) -> tuple[Sheet, Cell] | None:
         animation = self.animation
@@ -110,7 +110,11 @@ class AnimateStage(Stage):
         animation = self.animation
         if animation is None:
             return []
-        places = self.session.frames if len(self.session.frames) > 1 else range(len(animation.frames))
+        places = (
+            self.session.selection.frames
+            if len(self.session.selection.frames) > 1
+            else range(len(animation.frames))
+        )
         return list(dict.fromkeys(animation.frames[n].cell for n in places))
 
     def view_key(self) -> str:
@@ -142,8 +146,8 @@ class AnimateStage(Stage):
     def refresh(self) -> None:
         animation = self.animation
         count = len(animation.frames) if animation else 0
-        if not self.running and self.session.frames:
-            self.place = self.session.frames[-1]
+        if not self.running and self.session.selection.frames:
+            self.place = self.session.selection.frames[-1]
         self.place = min(self.place, max(count - 1, 0))
         self.numbers.refresh()
         self._play.setEnabled(count > 0)
@@ -221,7 +225,7 @@ class AnimateStage(Stage):
         if animation is not None and animation.frames:
             self.stop()
             place = (self.place + by) % len(animation.frames)
-            self.session.choose_animation(animation.id, (place,))
+            self.session.selection.choose_animation(animation.id, (place,))
             self._show_frame(place)
 
     # -- the Desk ----------------------------------------------------------------------------------
@@ -307,9 +311,9 @@ class AnimateStage(Stage):
         found = self.cell_at(self.place)
         animation = self.animation
         if found is not None and animation is not None:
-            if self.place not in self.session.frames:
-                self.session.choose_animation(animation.id, (self.place,))
-            cells = tuple(dict.fromkeys(animation.frames[n].cell for n in self.session.frames))
+            if self.place not in self.session.selection.frames:
+                self.session.selection.choose_animation(animation.id, (self.place,))
+            cells = tuple(dict.fromkeys(animation.frames[n].cell for n in self.session.selection.frames))
             self._drag = (at, cells)
 
     def drag(self, at: DeskEvent) -> None:
@@ -317,7 +321,7 @@ class AnimateStage(Stage):
             self._set_path(at, settle=False)
         elif self._drag is not None:
             change = self._nudge(at)
-            self.session.preview(change)
+            self.session.document.preview(change)
 
     def release(self, at: DeskEvent) -> None:
         if self.tool == "path":
@@ -325,7 +329,7 @@ class AnimateStage(Stage):
         elif self._drag is not None:
             change, cells = self._nudge(at), self._drag[1]
             self._drag = None
-            self.session.edit(f"Shift {many(len(cells), 'frame')}", change)
+            self.session.document.edit(f"Shift {many(len(cells), 'frame')}", change)
 
     def _nudge(self, at: DeskEvent) -> Callable[[Project], Project]:
         assert self._drag is not None
@@ -341,15 +345,17 @@ class AnimateStage(Stage):
         animation = self.animation
         if animation is None:
             return
-        before = next((a.path for a in self.session.history.project.animations if a.id == animation.id), None)
+        before = next(
+            (a.path for a in self.session.document.history.project.animations if a.id == animation.id), None
+        )
         old = before or Path((0, 0))
         offset = (float(round(at.x)), float(round(at.y)))
         path = Path(offset, old.ms, old.easing, old.play) if offset != (0, 0) else None
         change = partial(timeline.set_path, animation_id=animation.id, path=path)
         if settle:
-            self.session.edit(f"Path of {animation.name}", change)
+            self.session.document.edit(f"Path of {animation.name}", change)
         else:
-            self.session.preview(change)
+            self.session.document.preview(change)
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         """Arrows shift the selected frames by a px, with Shift by ten; the art itself is not touched."""
@@ -358,10 +364,12 @@ class AnimateStage(Stage):
         if step is None or animation is None or not animation.frames:
             return False
         far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-        places = self.session.frames or (self.place,)
+        places = self.session.selection.frames or (self.place,)
         cells = {animation.frames[n].cell for n in places}
         change = partial(register.nudge_cells, cell_ids=cells, dx=step[0] * far, dy=step[1] * far)
-        self.session.edit(f"Shift {many(len(cells), 'frame')}", change, merge=("shift", frozenset(cells)))
+        self.session.document.edit(
+            f"Shift {many(len(cells), 'frame')}", change, merge=("shift", frozenset(cells))
+        )
         return True
 
     # -- registering -------------------------------------------------------------------------------
@@ -392,7 +400,7 @@ class AnimateStage(Stage):
         self.session.jobs.start(
             "Registering",
             work,
-            lambda shifts: self.session.edit(
+            lambda shifts: self.session.document.edit(
                 f"Register {many(len(shifts), 'frame')} by {words}", lambda p: register.set_shifts(p, shifts)
             ),
         )
@@ -408,50 +416,52 @@ class AnimateStage(Stage):
     def as_drawn(self) -> None:
         ids = self.chosen()
         if ids:
-            self.session.edit(f"{many(len(ids), 'frame')} as drawn", lambda p: register.as_drawn(p, ids))
+            self.session.document.edit(
+                f"{many(len(ids), 'frame')} as drawn", lambda p: register.as_drawn(p, ids)
+            )
 
     def trim(self) -> None:
         """The same trimming for the selected frames, or all."""
         ids = self.chosen()
         words = f"Trim {many(len(ids), 'frame')} alike"
-        self.session.edit(words, lambda p: trim_alike(p, ids, self.session.stock))
+        self.session.document.edit(words, lambda p: trim_alike(p, ids, self.session.stock))
 
     # -- making and writing ------------------------------------------------------------------------
 
     def make(self, kind: str) -> None:
         """New animations of the selected cells, of the rows of the sheet, or of names that share a stem."""
         session, made = self.session, ""
-        sheet = session.sheet
+        sheet = session.selection.sheet
         if sheet is None:
             return
 
         def change(project: Project) -> Project:
             nonlocal made
             if kind == "cells":
-                project, made = timeline.animate(project, session.cell_ids)
+                project, made = timeline.animate(project, session.selection.cell_ids)
                 return project
             several = timeline.animate_rows if kind == "rows" else timeline.animate_stems
             project, ids = several(project, sheet.id)
             made = ids[0]
             return project
 
-        if session.edit("Make an animation" if kind == "cells" else f"Animate {sheet.name}", change):
-            session.choose_animation(made)
+        if session.document.edit("Make an animation" if kind == "cells" else f"Animate {sheet.name}", change):
+            session.selection.choose_animation(made)
             session.go("animate")
             self.place = 0
 
     def remove_frames(self) -> None:
-        animation, frames = self.animation, self.session.frames
+        animation, frames = self.animation, self.session.selection.frames
         if animation is not None and frames:
             words = f"Take {many(len(frames), 'frame')} out of {animation.name}"
-            self.session.edit(words, lambda p: timeline.remove_frames(p, animation.id, frames))
-            self.session.choose_animation(animation.id, ())
+            self.session.document.edit(words, lambda p: timeline.remove_frames(p, animation.id, frames))
+            self.session.selection.choose_animation(animation.id, ())
 
     def change(self, words: str, edit: Callable[[Project, str], Project], merge: object = None) -> None:
         """Make an edit of the animation shown."""
         animation = self.animation
         if animation is not None:
-            self.session.edit(f"{words} {animation.name}", lambda p: edit(p, animation.id), merge)
+            self.session.document.edit(f"{words} {animation.name}", lambda p: edit(p, animation.id), merge)
 
     def copy(self) -> None:
         animation, made = self.animation, ""
@@ -463,8 +473,8 @@ class AnimateStage(Stage):
             project, made = timeline.copy_animation(project, animation.id)
             return project
 
-        if self.session.edit(f"Copy {animation.name}", change):
-            self.session.choose_animation(made)
+        if self.session.document.edit(f"Copy {animation.name}", change):
+            self.session.selection.choose_animation(made)
 
     def choose_file(self, form: Form, scale: int) -> None:
         animation = self.animation
@@ -479,7 +489,7 @@ class AnimateStage(Stage):
 
     def write(self, path: FilePath, form: Form, scale: int) -> Job | None:
         """Write the animation to a file in the background."""
-        animation, project, stock = self.animation, self.session.history.project, self.session.stock
+        animation, project, stock = self.animation, self.session.document.history.project, self.session.stock
         if animation is None:
             return None
 

@@ -45,7 +45,7 @@ class CutCard(Card):
             field.setFixedWidth(90)
             field.setToolTip(tip)
             field.edited.connect(lambda _v, field=field: self._set_rect(field))
-            self.session.follow(field)
+            self.session.document.follow(field)
             self.field(words, field, beside)
         self._content = label("", "value")
         self.field("Content", self._content)
@@ -84,11 +84,11 @@ class CutCard(Card):
     # -- showing -----------------------------------------------------------------------------------
 
     def show_sheet(self, sheet: Sheet | None) -> None:
-        cells = self.session.cells
+        cells = self.session.selection.cells
         what, where = cell_title(sheet, cells)
         self.what.setText(what)
         self.where.setText(where)
-        cell = self.session.cell if len(cells) == 1 else None
+        cell = self.session.selection.cell if len(cells) == 1 else None
         self.name.setEnabled(cell is not None)
         self.name.show_value(cell.name if cell else "")
         self.name.setPlaceholderText("several" if len(cells) > 1 else "select a cell")
@@ -154,14 +154,14 @@ class CutCard(Card):
     # -- editing -----------------------------------------------------------------------------------
 
     def _rename(self, text: str) -> None:
-        cell = self.session.cell
+        cell = self.session.selection.cell
         if cell is not None:
-            self.session.edit(f"Rename {cell.name}", lambda p: rename_cell(p, cell.id, text))
-            self.show_sheet(self.session.sheet)
+            self.session.document.edit(f"Rename {cell.name}", lambda p: rename_cell(p, cell.id, text))
+            self.show_sheet(self.session.selection.sheet)
 
     def _set_rect(self, field: NumbersField) -> None:
         """Give every selected cell the position or the size typed."""
-        sheet, cells = self.session.sheet, self.session.cells
+        sheet, cells = self.session.selection.sheet, self.session.selection.cells
         if sheet is None or not cells:
             return
         a, b = (int(v) for v in field.values)
@@ -169,11 +169,11 @@ class CutCard(Card):
         rects = {c.id: (c.rect[0], c.rect[1], a, b) if sized else (a, b, c.rect[2], c.rect[3]) for c in cells}
         words = f"{'Resize' if sized else 'Move'} {many(len(cells), 'cell')}"
         change = partial(hand.set_rects, sheet_id=sheet.id, rects=rects)
-        self.session.edit(words, change, merge=("rect", sized, frozenset(rects)))
+        self.session.document.edit(words, change, merge=("rect", sized, frozenset(rects)))
 
     def _set_pivot(self, name: str) -> None:
-        ids = self.session.cell_ids
-        self.session.edit(
+        ids = self.session.selection.cell_ids
+        self.session.document.edit(
             f"Pivot of {many(len(ids), 'cell')} to {name}", lambda p: set_pivot_share(p, ids, PLACES[name])
         )
 

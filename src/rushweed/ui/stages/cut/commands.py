@@ -23,20 +23,20 @@ class HandCommands:
         self.stage, self.session = stage, stage.session
 
     def trim(self) -> None:
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is not None:
             mask = ink_of(self.session.stock.pixels_or_blank(sheet))[0]
             change = partial(hand.trim_cells, sheet_id=sheet.id, cell_ids=set(ids), mask=mask)
-            self.session.edit(f"Trim {many(len(ids), 'cell')}", change)
+            self.session.document.edit(f"Trim {many(len(ids), 'cell')}", change)
 
     def join(self) -> None:
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is not None:
             change = partial(hand.join_cells, sheet_id=sheet.id, cell_ids=ids)
             self.stage.attempt(f"Join {many(len(ids), 'cell')}", change)
 
     def split(self, columns: int, rows: int) -> None:
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is not None and columns * rows > 1:
             change = partial(
                 hand.split_evenly, sheet_id=sheet.id, cell_ids=set(ids), columns=columns, rows=rows
@@ -44,14 +44,14 @@ class HandCommands:
             self.stage.edit_choosing(f"Split {many(len(ids), 'cell')}", change)
 
     def double(self) -> None:
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is not None:
             change = partial(hand.double_cells, sheet_id=sheet.id, cell_ids=set(ids))
             self.stage.edit_choosing(f"Double {many(len(ids), 'cell')}", change)
 
     def nudge(self, dx: int, dy: int, sides: str = "") -> None:
         """Move the selected cells, or the edges named, by px; a run of nudges is one step to undo."""
-        sheet, ids = self.session.sheet, set(self.session.cell_ids)
+        sheet, ids = self.session.selection.sheet, set(self.session.selection.cell_ids)
         if sheet is None or not ids:
             return
         if sides:
@@ -59,31 +59,35 @@ class HandCommands:
         else:
             change = partial(hand.move_cells, sheet_id=sheet.id, cell_ids=ids, dx=dx, dy=dy)
         words = "Resize" if sides else "Move"
-        self.session.edit(f"{words} {many(len(ids), 'cell')}", change, merge=("nudge", sides, frozenset(ids)))
+        self.session.document.edit(
+            f"{words} {many(len(ids), 'cell')}", change, merge=("nudge", sides, frozenset(ids))
+        )
 
     def order(self, by_name: bool) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None:
             order = natural_order(sheet) if by_name else reading_order_ids(sheet)
             words = f"Order the cells of {sheet.name}"
-            self.session.edit(words, partial(hand.order_cells, sheet_id=sheet.id, order=order))
+            self.session.document.edit(words, partial(hand.order_cells, sheet_id=sheet.id, order=order))
 
 
 def commands(stage: CutStage) -> list[Command]:
     session, by_hand = stage.session, stage.by_hand
 
     def chosen() -> str:
-        return "" if session.cells else "No cell is selected."
+        return "" if session.selection.cells else "No cell is selected."
 
     def several() -> str:
-        return "" if len(session.cells) > 1 else "Select at least two cells."
+        return "" if len(session.selection.cells) > 1 else "Select at least two cells."
 
     def cut() -> str:
-        return "" if session.sheet and session.sheet.cells else "The sheet has no cells."
+        return "" if session.selection.sheet and session.selection.sheet.cells else "The sheet has no cells."
 
     def guided() -> str:
         return (
-            "" if session.sheet and isinstance(session.sheet.cut, GuidesCut) else "The sheet has no guides."
+            ""
+            if session.selection.sheet and isinstance(session.selection.sheet.cut, GuidesCut)
+            else "The sheet has no guides."
         )
 
     def row(name, words, keys, help, run, needs=chosen):  # type: ignore[no-untyped-def]

@@ -45,7 +45,7 @@ class HandGestures:
 
     def press(self, at: DeskEvent) -> None:
         self._start, self._moved, self._drawn = (at.x, at.y), (0, 0), None
-        tool, sheet = self.stage.tool, self.session.sheet
+        tool, sheet = self.stage.tool, self.session.selection.sheet
         if sheet is None:
             return
         if tool == "split":
@@ -58,12 +58,12 @@ class HandGestures:
                 cell = self.stage.cell_under(at)
                 if cell is not None:
                     self.stage.pick(cell, at.ctrl, at.shift)
-                    self._sides = "" if cell.id in self.session.cell_ids else None
+                    self._sides = "" if cell.id in self.session.selection.cell_ids else None
                     if self._sides is None:
                         self._start = None
 
     def drag(self, at: DeskEvent) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if self._start is None or sheet is None:
             return
         self._at = at
@@ -74,7 +74,7 @@ class HandGestures:
             if at.shift and self._sides == "":  # one direction only
                 dx, dy = (dx, 0) if abs(dx) >= abs(dy) else (0, dy)
             self._moved = (dx, dy)
-            self.session.preview(self._change(sheet))
+            self.session.document.preview(self._change(sheet))
         elif self.stage.tool == "box":
             x0, y0 = (
                 sorted((round(self._start[0]), round(at.x))),
@@ -83,7 +83,7 @@ class HandGestures:
             self._drawn = (x0[0], y0[0], x0[1] - x0[0], y0[1] - y0[0])
 
     def release(self, at: DeskEvent) -> None:
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         start, self._start = self._start, None
         if sheet is None or start is None:
             return
@@ -95,9 +95,9 @@ class HandGestures:
                 self.stage.edit_choosing("Draw a cell", partial(_draw, sheet_id=sheet.id, rect=drawn))
         elif self._sides is not None and self._moved != (0, 0):
             words = "Move" if self._sides == "" else "Resize"
-            self.session.edit(f"{words} {many(len(ids), 'cell')}", self._change(sheet))
+            self.session.document.edit(f"{words} {many(len(ids), 'cell')}", self._change(sheet))
         elif self.stage.tool == "box" and self._sides is None and not at.ctrl:
-            self.session.choose_cells(())
+            self.session.selection.choose_cells(())
         self._sides = None
 
     def hover(self, at: DeskEvent) -> None:
@@ -108,7 +108,7 @@ class HandGestures:
 
     def _change(self, sheet: Sheet):  # type: ignore[no-untyped-def]
         dx, dy = self._moved
-        ids = set(self.session.cell_ids)
+        ids = set(self.session.selection.cell_ids)
         if self._sides:
             return partial(hand.drag_edges, sheet_id=sheet.id, cell_ids=ids, sides=self._sides, dx=dx, dy=dy)
         return partial(hand.move_cells, sheet_id=sheet.id, cell_ids=ids, dx=dx, dy=dy)
@@ -137,7 +137,7 @@ class HandGestures:
         """The edges of a selected cell under the pointer, "" for its inside, None for no such cell."""
         zoom = self.stage.desk.view.zoom
         near = NEAR / zoom
-        for cell in reversed(self.session.cells):
+        for cell in reversed(self.session.selection.cells):
             x, y, w, h = cell.rect
             if not (x - near <= at.x <= x + w + near and y - near <= at.y <= y + h + near):
                 continue
@@ -158,11 +158,11 @@ class HandGestures:
         return (cell, [], [down]) if at.shift else (cell, [across], [])
 
     def _split(self, at: DeskEvent) -> None:
-        sheet, line = self.session.sheet, self.split_line(at)
+        sheet, line = self.session.selection.sheet, self.split_line(at)
         if sheet is None or line is None:
             return
         cell, across, down = line
-        ids = self.session.cell_ids if cell.id in self.session.cell_ids else (cell.id,)
+        ids = self.session.selection.cell_ids if cell.id in self.session.selection.cell_ids else (cell.id,)
         change = partial(hand.split_cells, sheet_id=sheet.id, cell_ids=ids, across=across, down=down)
         self.stage.edit_choosing(f"Split {many(len(ids), 'cell')}", change)
         self._start = None
@@ -170,7 +170,7 @@ class HandGestures:
     # -- guides ------------------------------------------------------------------------------------
 
     def _cut(self) -> GuidesCut | None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         return sheet.cut if sheet is not None and isinstance(sheet.cut, GuidesCut) else None
 
     def _guide_at(self, at: DeskEvent) -> tuple[int, int] | None:
@@ -213,7 +213,7 @@ class HandGestures:
             self.stage.take(fewer, "Remove a guide")
 
     def _moved_guide(self) -> GuidesCut | None:
-        before, sheet = self.stage.cut_before(), self.session.sheet
+        before, sheet = self.stage.cut_before(), self.session.selection.sheet
         if self._guide is None or self._at is None or sheet is None or not isinstance(before, GuidesCut):
             return None
         axis, index = self._guide
@@ -247,11 +247,11 @@ class HandGestures:
                 painter.drawRect(box)
                 words = f"{self._drawn[2]} × {self._drawn[3]} px"
                 tag(painter, look, box.right() + 6, box.bottom() + 6, words, rust=True)
-            for cell in self.session.cells[:64]:
+            for cell in self.session.selection.cells[:64]:
                 self._paint_grips(painter, view.rect(*cell.rect))
-            moving = self._start is not None and self._sides is not None and self.session.cells
+            moving = self._start is not None and self._sides is not None and self.session.selection.cells
             if moving and self._moved != (0, 0):
-                x, y, w, h = self.session.cells[0].rect
+                x, y, w, h = self.session.selection.cells[0].rect
                 words = f"{x}, {y}" if self._sides == "" else f"{w} × {h} px"
                 box = view.rect(x, y, w, h)
                 tag(painter, look, box.right() + 6, box.bottom() + 6, words, rust=True)

@@ -61,7 +61,7 @@ class CutProposals:
 
     def ask(self) -> None:
         """Work out proposals for the sheet shown, once."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None or sheet.source.key in self._asked:
             return
         self._asked.add(sheet.source.key)
@@ -95,7 +95,7 @@ class CutProposals:
     def shown(self) -> tuple[Ranked, list[Rect]] | None:
         """The way that is drawn on the sheet: under the pointer, stepped to, or the best of a sheet that is
         not cut yet."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         found = self.of(sheet)
         if sheet is None or found is None:
             return None
@@ -106,7 +106,7 @@ class CutProposals:
 
     def step(self, by: int = 1) -> None:
         """Show the next way to cut the sheet, or the one before."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         found = self.of(sheet)
         if sheet is None or found is None:
             return
@@ -125,12 +125,12 @@ class CutProposals:
 
     def take_or_best(self) -> None:
         """Take what is shown, or the best way for a sheet that is cut already."""
-        found = self.of(self.session.sheet)
+        found = self.of(self.session.selection.sheet)
         if not self.take_shown() and found is not None:
             self.take(found.ways[0])
 
     def take(self, way: Ranked) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         self._at.pop(sheet.source.key, None)
@@ -141,13 +141,13 @@ class CutProposals:
             self.stage.take(way.cut)
 
     def best(self) -> Cut | None:
-        found = self.of(self.session.sheet)
+        found = self.of(self.session.selection.sheet)
         return found.ways[0].cut if found else None
 
     # -- showing -----------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if self.session.stage == "cut" and self.looked_at:
             self.ask()
         found = self.of(sheet)
@@ -197,7 +197,7 @@ class CutProposals:
                 paint_corners(painter, box, 8, straw, self.look.colour("art_casing", 0.55), 1.5, 3)
 
     def close_pictures(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None:
             self._closed.add(sheet.source.key)
         self.which.hide()

@@ -136,7 +136,7 @@ class CutStage(SheetStage):
         self.proposals.refresh()
 
     def refresh(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         self.hovered = None
         cut = sheet.cut if sheet else None
         if self.tool == "guide" and not isinstance(cut, GuidesCut):
@@ -192,7 +192,7 @@ class CutStage(SheetStage):
 
     def _method_chosen(self, key: str) -> None:
         self._show_method()
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         found = self.proposals.of(sheet)
         if key == "pieces" and found is not None and not isinstance(self.cut_before(), PiecesCut):
             self._join.show_value(found.choices.join)
@@ -201,7 +201,7 @@ class CutStage(SheetStage):
         if key == "guides":
             self.use("guide")
         elif key == "hand":
-            self.session.edit(f"Cut {sheet.name} by hand", partial(_to_hand, sheet_id=sheet.id))
+            self.session.document.edit(f"Cut {sheet.name} by hand", partial(_to_hand, sheet_id=sheet.id))
             self.use("box")
         elif sheet.cut is not None or key == "pieces":
             if self.tool in BY_HAND:
@@ -210,7 +210,7 @@ class CutStage(SheetStage):
 
     def start_guides(self) -> None:
         """Guides from the grid the sheet has, or from the best one proposed, or one around all of it."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None or isinstance(sheet.cut, GuidesCut):
             return
         grid = self.desk.sheet_painter.grid(sheet)
@@ -222,14 +222,14 @@ class CutStage(SheetStage):
         self.take(guides.guides_of(grid), f"Guides on {sheet.name}")
 
     def follow_art(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None and isinstance(sheet.cut, GuidesCut):
             mask = ink_of(self.session.stock.pixels_or_blank(sheet))[0]
             self.take(guides.follow_art(sheet.cut, mask), "Let the guides follow the art")
 
     def pull_edges(self, by: int) -> None:
         """Pull the edges of the cells in by px: on a grid those of all cells, else of those selected."""
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is None:
             return
         words = f"{'Pull edges in' if by > 0 else 'Push edges out'} by {abs(by)} px"
@@ -243,16 +243,16 @@ class CutStage(SheetStage):
                 cut = pulled_in(start, by)
                 return cut_sheet(project, sheet.id, cut, self.session.stock.pixels_or_blank(sheet))
 
-            self.session.edit(words, change)
+            self.session.document.edit(words, change)
             return
         if not ids:
             self.session.tell("told", "No cell is selected.", "Select those whose edges to move.")
             return
         grown = {
             c.id: (c.rect[0] + by, c.rect[1] + by, max(c.rect[2] - 2 * by, 1), max(c.rect[3] - 2 * by, 1))
-            for c in self.session.cells
+            for c in self.session.selection.cells
         }
-        self.session.edit(words, partial(hand.set_rects, sheet_id=sheet.id, rects=grown))
+        self.session.document.edit(words, partial(hand.set_rects, sheet_id=sheet.id, rects=grown))
 
     def _split_evenly(self) -> None:
         columns, rows = (int(v) for v in self._split_into.values)
@@ -262,7 +262,7 @@ class CutStage(SheetStage):
         def two(field: NumbersField) -> tuple[int, int]:
             return int(field.values[0]), int(field.values[1])
 
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return None
         if self._method.value == "pieces":
@@ -300,16 +300,16 @@ class CutStage(SheetStage):
 
     def try_cut(self, cut: Cut) -> None:
         """Show a cut that is not made yet: everything follows, or only the marks where cells are many."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None and isinstance(cut, (GridCut, CountCut)):
             shown = self.desk.sheet_painter.show_trial(sheet, cut, LIVE_CELLS)
             if shown:
                 self.desk.update()
                 return
-        self.session.preview(partial(self._cut_all, sheets=self.session.sheets, cut=cut))
+        self.session.document.preview(partial(self._cut_all, sheets=self.session.selection.sheets, cut=cut))
 
     def _apply(self) -> None:
-        cut, sheet = self._typed(), self.session.sheet
+        cut, sheet = self._typed(), self.session.selection.sheet
         if cut is not None and sheet is not None and cut != self.cut_before():
             self.take(cut)
         elif self.desk.sheet_painter.trial is not None:
@@ -317,7 +317,7 @@ class CutStage(SheetStage):
 
     def _take_typed_back(self) -> None:
         self._end_trial()
-        self.session.preview(None)
+        self.session.document.preview(None)
         self.refresh()
 
     def _end_trial(self) -> None:
@@ -326,8 +326,8 @@ class CutStage(SheetStage):
 
     def cut_before(self) -> Cut | None:
         """The cut of the sheet without the preview."""
-        sheets = self.session.history.project.sheets
-        return next((s.cut for s in sheets if s.id == self.session.sheet_id), None)
+        sheets = self.session.document.history.project.sheets
+        return next((s.cut for s in sheets if s.id == self.session.selection.sheet_id), None)
 
     def _cut_all(self, project: Project, sheets: list[Sheet], cut: Cut) -> Project:
         for sheet in sheets:
@@ -336,7 +336,7 @@ class CutStage(SheetStage):
 
     def take(self, cut: Cut, words: str = "") -> None:
         """Cut every sheet selected; what that would lose is told first."""
-        sheets = self.session.sheets
+        sheets = self.session.selection.sheets
         names = sheets[0].name if len(sheets) == 1 else many(len(sheets), "sheet")
         words = words or f"Cut {names}"
         pixels = sum(s.source.size[0] * s.source.size[1] for s in sheets)
@@ -352,7 +352,7 @@ class CutStage(SheetStage):
 
     def _offer_alike(self, sheet: Sheet, cut: GridCut) -> None:
         """After a cut that was not the first proposal: offer it to the uncut sheets of the same size."""
-        project = self.session.history.project
+        project = self.session.document.history.project
         alike = [s.id for s in project.sheets
                  if s.id != sheet.id and s.cut is None and s.source.size == sheet.source.size]  # fmt: skip
         if not alike or self.proposals.best() == cut:
@@ -367,7 +367,12 @@ class CutStage(SheetStage):
         words = "has" if len(alike) == 1 else "have"
         self.session.ask(
             f"{many(len(alike), 'other sheet')} {words} the same size as {sheet.name} and no cut yet.",
-            [("Cut alike", lambda: self.session.edit(f"Cut {many(len(alike), 'sheet')} alike", all_alike))],
+            [
+                (
+                    "Cut alike",
+                    lambda: self.session.document.edit(f"Cut {many(len(alike), 'sheet')} alike", all_alike),
+                )
+            ],
             lambda: None,
         )
 
@@ -375,9 +380,9 @@ class CutStage(SheetStage):
         """Make an edit that may lose cells: if it does, show it and ask before it happens."""
         session = self.session
         self.desk.sheet_painter.trial = None
-        before = session.history.project
-        if not session.preview(change):
-            session.preview(None)
+        before = session.document.history.project
+        if not session.document.preview(change):
+            session.document.preview(None)
             return
         after = session.project
 
@@ -386,15 +391,17 @@ class CutStage(SheetStage):
 
         losses = lost(before, after)
         if not losses:
-            session.edit(words, make)
+            session.document.edit(words, make)
             return
 
         def keep() -> None:
-            session.preview(None)
+            session.document.preview(None)
             self.refresh()
 
         session.ask(
-            loss_words(losses), [("Do it", lambda: session.edit(words, make)), ("Keep them", keep)], keep
+            loss_words(losses),
+            [("Do it", lambda: session.document.edit(words, make)), ("Keep them", keep)],
+            keep,
         )
 
     def edit_choosing(self, words: str, change: Callable[[Project], tuple[Project, tuple[str, ...]]]) -> None:
@@ -406,8 +413,8 @@ class CutStage(SheetStage):
             project, made = change(project)
             return project
 
-        if self.session.edit(words, run):
-            self.session.choose_cells(made)
+        if self.session.document.edit(words, run):
+            self.session.selection.choose_cells(made)
 
     # -- pointer and keys --------------------------------------------------------------------------
 
@@ -445,7 +452,7 @@ class CutStage(SheetStage):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.proposals.take_shown():
             return True
         step = ARROWS.get(Qt.Key(event.key()))
-        if self.tool != "box" or step is None or not self.session.cells:
+        if self.tool != "box" or step is None or not self.session.selection.cells:
             return super().key_pressed(event)
         far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         sides = "rb" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else ""
@@ -461,7 +468,7 @@ class CutStage(SheetStage):
             super().press(at)
 
     def _toggle(self, at: DeskEvent) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         grid = self.desk.sheet_painter.grid(sheet)
@@ -477,7 +484,7 @@ class CutStage(SheetStage):
             self._leave([spot], any(c.rect == rect for c in sheet.cells))
 
     def _leave(self, spots: list[tuple[int, int]], out: bool) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None and spots:
             pixels = self.session.stock.pixels_or_blank(sheet)
             words = "Leave out" if out else "Keep"
@@ -486,7 +493,7 @@ class CutStage(SheetStage):
             )
 
     def leave_out_selected(self) -> None:
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is None:
             return
         if even_cut(sheet) is not None or isinstance(sheet.cut, GuidesCut):

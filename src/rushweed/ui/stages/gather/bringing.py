@@ -132,10 +132,10 @@ class Bringing:
         as_one = self.stage.as_one.on if joined is None else joined
         if not paths:
             return None
-        if session.read_only:
+        if session.document.read_only:
             session.tell("fault", "This project is read-only.", "Copy its folder to add to it.")
             return None
-        project = session.history.project
+        project = session.document.history.project
         gathering = Gathering(session.folder.path, project, None if joined else sheet_chance)
         stock = session.stock
 
@@ -165,7 +165,7 @@ class Bringing:
     def other_way(self, files: tuple[Path, ...]) -> None:
         """Numbered pictures the other way: parted if they were taken as one, else joined."""
         session, ids = self.session, self._unsure.pop(files, [])
-        there = [s for s in session.history.project.sheets if s.id in ids]
+        there = [s for s in session.document.history.project.sheets if s.id in ids]
         if not there:
             return
 
@@ -174,15 +174,15 @@ class Bringing:
                 project = remove_sheet(project, sheet.id)
             return project
 
-        if session.edit(f"Take {many(len(there), 'sheet')} the other way", without):
+        if session.document.edit(f"Take {many(len(there), 'sheet')} the other way", without):
             self.bring(list(files), joined=len(there) > 1)
 
     def _brought(self, got: list[Gathered]) -> None:
         session = self.session
         sheets = [g.sheet for g in got if g.sheet]
         if sheets:
-            session.edit(f"Gather {many(len(sheets), 'picture')}", lambda p: add_gathered(p, got))
-            session.choose_sheet(sheets[0].id)
+            session.document.edit(f"Gather {many(len(sheets), 'picture')}", lambda p: add_gathered(p, got))
+            session.selection.choose_sheet(sheets[0].id)
         self.stage.report.show_value(got)
         self._unsure = {g.numbered: [o.sheet.id for o in got if o.numbered == g.numbered and o.sheet]
                         for g in got if g.numbered}  # fmt: skip

@@ -52,4 +52,4 @@ def _off(session: Session, ids: list[str], names: str) -> None:
             project = remove_sheet(project, sheet_id)
         return project
 
-    session.edit(f"Take {names} off the Shelf", off)
+    session.document.edit(f"Take {names} off the Shelf", off)

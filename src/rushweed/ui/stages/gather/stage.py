@@ -130,7 +130,7 @@ class GatherStage(SheetStage):
         card.add(self._tab)
         self.steps = StepList(self.look, self.icons)
         self.steps.edited.connect(self._steps_edited)
-        self.session.follow(self.steps)
+        self.session.document.follow(self.steps)
         self.steps.escaped.connect(self._leave_preparing)
         self.steps.picking.connect(self._pick_for)
         card.add(self.steps)
@@ -172,7 +172,7 @@ class GatherStage(SheetStage):
 
     def _ask(self) -> None:
         """Look for a key colour and the true px of the picture shown, once."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None or sheet.source.sha256 in self._asked:
             return
         self._asked.add(sheet.source.sha256)
@@ -189,7 +189,7 @@ class GatherStage(SheetStage):
         self._show_chips()
 
     def refresh(self) -> None:
-        sheets, sheet = self.session.sheets, self.session.sheet
+        sheets, sheet = self.session.selection.sheets, self.session.selection.sheet
         if self.session.stage == "gather" and self._looked:
             self._ask()
         self.card.what.setText(many(len(sheets), "sheet") if sheets else "nothing selected")
@@ -212,7 +212,7 @@ class GatherStage(SheetStage):
         self._show_chips()
 
     def _texts(self) -> tuple[str, str, str]:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return "", "", ""
         used = uses_of_sheet(self.session.project, sheet.id)
@@ -235,7 +235,7 @@ class GatherStage(SheetStage):
         self._show_tab()
 
     def _show_chips(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         found = self._found.get(sheet.source.sha256) if sheet else None
         shown = (sheet.source if sheet else None, id(found))
         if shown == self._chip_key:
@@ -277,7 +277,7 @@ class GatherStage(SheetStage):
     def _step_chosen(self, words: str) -> None:
         self._add_step.setCurrentIndex(0)
         if words in FRESH:
-            sheet = self.session.sheet
+            sheet = self.session.selection.sheet
             step = FRESH[words]
             found = self._found.get(sheet.source.sha256) if sheet else None
             if isinstance(step, KeyColour) and found and found.keys:
@@ -288,7 +288,9 @@ class GatherStage(SheetStage):
                 step = replace(step, size=sheet.source.size)
             self.add_step(step)
             if isinstance(step, Exchange) or (isinstance(step, KeyColour) and not (found and found.keys)):
-                self._pick_for(len(self.session.sheet.source.steps) - 1 if self.session.sheet else 0)
+                self._pick_for(
+                    len(self.session.selection.sheet.source.steps) - 1 if self.session.selection.sheet else 0
+                )
 
     def add_step(self, step: Step) -> None:
         """Put a step at the end of the list of every sheet selected; reducing comes before all others."""
@@ -300,7 +302,7 @@ class GatherStage(SheetStage):
         self.show_tab("steps")
 
     def _edit_steps(self, words: str, change, merge: object = None) -> None:  # type: ignore[no-untyped-def]
-        ids = [s.id for s in self.session.sheets]
+        ids = [s.id for s in self.session.selection.sheets]
 
         def edit(project: Project) -> Project:
             for sheet in project.sheets:
@@ -329,12 +331,12 @@ class GatherStage(SheetStage):
 
         def make(ready: Callable[[Project], Project]) -> None:
             self._preparing = None
-            if session.edit(words, ready, merge):
+            if session.document.edit(words, ready, merge):
                 then()
             else:
                 self.refresh()
 
-        sizes = [s.source.raw or s.source.size for s in session.sheets]
+        sizes = [s.source.raw or s.source.size for s in session.selection.sheets]
         long = any(math.prod(size) > AT_ONCE for size in sizes)
         self._preparing = worked_out(session, "Preparing", change if long else edit, make, long)
 
@@ -345,7 +347,7 @@ class GatherStage(SheetStage):
 
     def _steps_edited(self, steps: tuple[Step, ...], words: str) -> None:
         """The list of the sheet shown, changed; a run of changes of one number is one step to undo."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         asked = _cleaning(steps) > _cleaning(sheet.source.steps)
@@ -356,7 +358,7 @@ class GatherStage(SheetStage):
 
     def _tell_cleaned(self, before: Sheet) -> None:
         """Say what cleaning the edges has done, also where it was nothing."""
-        now = self.session.sheet
+        now = self.session.selection.sheet
         old, new = (
             self.session.stock.pixels_or_blank(before),
             self.session.stock.pixels_or_blank(now or before),
@@ -374,7 +376,7 @@ class GatherStage(SheetStage):
 
     def _take_colour(self, colour: Colour) -> None:
         """A colour was picked on the Desk: it is the key, or one to exchange."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         steps = sheet.source.steps
@@ -397,7 +399,7 @@ class GatherStage(SheetStage):
 
     def recoloured(self) -> None:
         """Copy the sheet, or its selected cells, to be recoloured by the fields of its new step."""
-        sheet, ids = self.session.sheet, self.session.cell_ids
+        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is None:
             return
         made = ""
@@ -407,8 +409,8 @@ class GatherStage(SheetStage):
             project, made = recoloured_copy(project, sheet.id, set(ids), Recolour(hue=180))
             return project
 
-        if self.session.edit(f"Copy {sheet.name} to recolour it", change):
-            self.session.choose_sheet(made)
+        if self.session.document.edit(f"Copy {sheet.name} to recolour it", change):
+            self.session.selection.choose_sheet(made)
             self.show_tab("steps")
 
     # -- the Desk ----------------------------------------------------------------------------------
@@ -417,7 +419,7 @@ class GatherStage(SheetStage):
         if self.tool == "wipe":
             self.drag(at)
         elif self.tool == "pick":
-            sheet = self.session.sheet
+            sheet = self.session.selection.sheet
             if sheet is not None and 0 <= at.x < sheet.source.size[0] and 0 <= at.y < sheet.source.size[1]:
                 r, g, b, alpha = self._pickable(sheet)[int(at.y), int(at.x)].tolist()
                 if alpha:
@@ -440,7 +442,7 @@ class GatherStage(SheetStage):
         return self.session.stock.pixels_or_blank(bare)
 
     def drag(self, at: DeskEvent) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if self.tool == "wipe" and sheet is not None:
             self._wipe = min(max(at.x / sheet.source.size[0], 0.0), 1.0)
         elif self.tool == "point":
@@ -494,18 +496,18 @@ class GatherStage(SheetStage):
     # -- credit and order ----------------------------------------------------------------------------
 
     def _set(self, field: str, text: str) -> None:
-        ids = list(self.session.sheet_ids)
+        ids = list(self.session.selection.sheet_ids)
         words = next(w for f, w, _h in FIELDS if f == field).lower()
-        self.session.edit(
+        self.session.document.edit(
             f"Set the {words} of {many(len(ids), 'sheet')}", lambda p: set_credit(p, ids, **{field: text})
         )
 
     def _set_group(self, text: str) -> None:
-        ids = list(self.session.sheet_ids)
-        self.session.edit(f"Group {many(len(ids), 'sheet')}", lambda p: set_group(p, ids, text))
+        ids = list(self.session.selection.sheet_ids)
+        self.session.document.edit(f"Group {many(len(ids), 'sheet')}", lambda p: set_group(p, ids, text))
 
     def open_outside(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None:
             path = self.session.folder.path / (sheet.source.parts or (sheet.source.path,))[0]
             if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))):
@@ -515,11 +517,11 @@ class GatherStage(SheetStage):
 
     def remove(self) -> None:
         """Take the selected sheets off the Shelf; what would break is named first."""
-        take_off(self.session, list(self.session.sheets))
+        take_off(self.session, list(self.session.selection.sheets))
 
     def commands(self) -> list[Command]:
         def sheet() -> str:
-            return "" if self.session.sheet else "No sheet is selected."
+            return "" if self.session.selection.sheet else "No sheet is selected."
 
         def row_of(name, words, keys, help, run, needs=lambda: ""):  # type: ignore[no-untyped-def]
             return Command(f"gather.{name}", words, keys, help, run, needs, group="Gather")

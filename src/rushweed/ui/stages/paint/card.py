@@ -43,12 +43,12 @@ class LevelCard(QWidget):
         self._name.edited.connect(self._rename_layer)
         self._level_name.edited.connect(self._rename_level)
         self._opacity.edited.connect(self._fade)
-        session.follow(self._opacity)
+        session.document.follow(self._opacity)
         remove.pressed.connect(self.remove_layer)
         for field in (self._sides, self._first):
-            field.edited.connect(lambda _v: session.preview(self._resized))
+            field.edited.connect(lambda _v: session.document.preview(self._resized))
             field.settled.connect(self._resize)
-            field.escaped.connect(lambda: session.preview(None))
+            field.escaped.connect(lambda: session.document.preview(None))
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -60,7 +60,7 @@ class LevelCard(QWidget):
         self._card.rows.insertWidget(3, rows)
 
     def refresh(self, level: Level, ppu: float) -> None:
-        layer = next((x for x in level.layers if x.id == self.session.layer_id), None)
+        layer = next((x for x in level.layers if x.id == self.session.selection.layer_id), None)
         self._card.what.setText(f"layer {layer.name}" if layer else "")
         self._name.show_value(layer.name if layer else "")
         self._opacity.show_value(layer.opacity_percent if layer else 100)
@@ -72,30 +72,30 @@ class LevelCard(QWidget):
         self._facts.setText(f"{w} × {h} px  {w / ppu:g} × {h / ppu:g} u  snap {snap} u")
 
     def _ids(self) -> tuple[str, str]:
-        return self.session.level_id, self.session.layer_id
+        return self.session.selection.level_id, self.session.selection.layer_id
 
     def _rename_layer(self, text: str) -> None:
         ids = self._ids()
-        self.session.edit("Rename a layer", lambda p: change_layer(p, *ids, name=text.strip()))
+        self.session.document.edit("Rename a layer", lambda p: change_layer(p, *ids, name=text.strip()))
 
     def _rename_level(self, text: str) -> None:
-        level_id = self.session.level_id
-        self.session.edit("Rename a level", lambda p: rename(p, level_id, text))
+        level_id = self.session.selection.level_id
+        self.session.document.edit("Rename a level", lambda p: rename(p, level_id, text))
 
     def _fade(self, values: tuple[float, ...]) -> None:
         ids = self._ids()
-        self.session.edit(
+        self.session.document.edit(
             "Fade a layer", lambda p: change_layer(p, *ids, opacity_percent=values[0]), ("fade", ids)
         )
 
     def remove_layer(self) -> None:
         ids = self._ids()
-        self.session.edit("Remove a layer", lambda p: remove_layer(p, *ids))
+        self.session.document.edit("Remove a layer", lambda p: remove_layer(p, *ids))
 
     def _resized(self, project: Project) -> Project:
         """The level between the first cell and the size in the fields; what was there before counts, so
         that a number half typed takes nothing away."""
-        level = next((v for v in project.levels if v.id == self.session.level_id), None)
+        level = next((v for v in project.levels if v.id == self.session.selection.level_id), None)
         if level is None:
             return project
         left, top, columns, rows = level.bounds
@@ -107,4 +107,4 @@ class LevelCard(QWidget):
         return resize(project, level.id, 0, 0, right, bottom) if right or bottom else project
 
     def _resize(self) -> None:
-        self.session.edit("Resize the level", self._resized)
+        self.session.document.edit("Resize the level", self._resized)

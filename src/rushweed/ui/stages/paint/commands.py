@@ -15,7 +15,7 @@ def commands(stage: PaintStage) -> list[Command]:
     session = stage.session
 
     def level() -> str:
-        return "" if session.level else "There is no level yet."
+        return "" if session.selection.level else "There is no level yet."
 
     def area() -> str:
         return "" if stage.area or stage.things.thing else "Nothing is selected."

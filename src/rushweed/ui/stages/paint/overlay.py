@@ -37,7 +37,11 @@ class PaintOverlay:
         self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        level, project, view = self.stage.session.level, self.stage.session.project, self.stage.desk.view
+        level, project, view = (
+            self.stage.session.selection.level,
+            self.stage.session.project,
+            self.stage.desk.view,
+        )
         if level is None:
             return
         ground = view.rect(*self.stage.content().getRect())
@@ -120,7 +124,7 @@ class PaintOverlay:
         view, (cw, ch) = self.stage.desk.view, level.cell
         x, y, columns, rows = self.stage.reach()
         box = view.rect(x * cw, y * ch, columns * cw, rows * ch)
-        stamp = self.stage.session.stamp
+        stamp = self.stage.session.selection.stamp
         if (
             stamp is not None
             and self.stage.tool == "brush"
@@ -135,7 +139,7 @@ class PaintOverlay:
             self.stage.look.colour("art_rust"),
             self.stage.look.colour("art_paper"),
         )
-        layer = self.stage.session.layer
+        layer = self.stage.session.selection.layer
         words = f"{layer.name} {self.stage.at[0]}, {self.stage.at[1]}" if layer else "a backdrop"
         if self.stage.began is not None and self.stage.tool in DRAGGED:
             words = f"{columns} × {rows} cells"
@@ -178,7 +182,7 @@ class PaintOverlay:
         if old.sheets is not new.sheets or len(old.levels) != len(new.levels):
             return None
         pair = next(((a, b) for a, b in zip(old.levels, new.levels, strict=True) if a is not b), None)
-        if pair is None or pair[1].id != self.stage.session.level_id:
+        if pair is None or pair[1].id != self.stage.session.selection.level_id:
             return None
         a, b = pair
         if (a.bounds, a.start, a.things) != (b.bounds, b.start, b.things) or len(a.layers) != len(b.layers):
@@ -205,7 +209,7 @@ class PaintOverlay:
         """The marks of the pointer before and after the move, and the rulers."""
         if self.stage.began is not None and self.stage.tool in DRAGGED or not self.boxes:
             return None
-        level = self.stage.session.level
+        level = self.stage.session.selection.level
         if level is None or self.stage.at is None:
             return None
         cw, ch = level.cell

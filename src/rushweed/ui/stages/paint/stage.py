@@ -134,9 +134,9 @@ class PaintStage(Stage):
     # -- showing ---------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        if self.session.gesturing:
+        if self.session.document.gesturing:
             return
-        level, stamp = self.session.level, self.session.stamp
+        level, stamp = self.session.selection.level, self.session.selection.stamp
         self.option_line.setEnabled(level is not None)
         self.card.setEnabled(level is not None)
         self._stamp_words.setText(self._stamp_name(stamp))
@@ -173,10 +173,10 @@ class PaintStage(Stage):
         return level.cell[0]
 
     def view_key(self) -> str:
-        return self.session.level_id if self.session.level else ""
+        return self.session.selection.level_id if self.session.selection.level else ""
 
     def content(self) -> QRectF:
-        level = self.session.level
+        level = self.session.selection.level
         if level is None:
             return super().content()
         x, y, columns, rows = level.bounds
@@ -190,14 +190,14 @@ class PaintStage(Stage):
         )
 
     def describe(self, at: DeskEvent) -> str:
-        level = self.session.level
+        level = self.session.selection.level
         if level is None:
             return ""
         column, line_ = self._cell(at)
         ppu = self._ppu(level)
         text = f"column {column}, row {line_}   {int(at.x // 1)}, {int(at.y // 1)} px"
         text += f"   {at.x / ppu:.2f}, {at.y / ppu:.2f} u"
-        layer = self.session.layer
+        layer = self.session.selection.layer
         value = int(region(layer.tiles, column, line_, 1, 1)[0, 0]) if layer else 0
         if value and (value >> 3) <= len(level.table):
             found = self.session.cells_by_id.get(level.table[(value >> 3) - 1])
@@ -205,7 +205,7 @@ class PaintStage(Stage):
         return text
 
     def ruler(self, band: Band) -> None:
-        level = self.session.level
+        level = self.session.selection.level
         if level is None:
             return
         chosen = None
@@ -225,8 +225,8 @@ class PaintStage(Stage):
         if self.began is not None and self.tool in DRAGGED:
             (x0, y0), (x1, y1) = self.began, self.at
             return min(x0, x1), min(y0, y1), abs(x1 - x0) + 1, abs(y1 - y0) + 1
-        if self.tool == "brush" and self.session.stamp is not None:
-            return (*self.at, *self.session.stamp.size)
+        if self.tool == "brush" and self.session.selection.stamp is not None:
+            return (*self.at, *self.session.selection.stamp.size)
         return (*self.at, 1, 1)
 
     def dirty(self, old: object, new: object) -> QRectF | None:
@@ -242,18 +242,22 @@ class PaintStage(Stage):
         return Qt.CursorShape.CrossCursor
 
     def _cell(self, at: DeskEvent) -> tuple[int, int]:
-        level = self.session.level
+        level = self.session.selection.level
         assert level is not None
         return int(at.x // level.cell[0]), int(at.y // level.cell[1])
 
     def hover(self, at: DeskEvent) -> None:
         self.at = self._cell(at)
-        level = self.session.level
-        paints = level is not None and self.session.layer is not None and self.tool in (*BRUSHES, "erase")
+        level = self.session.selection.level
+        paints = (
+            level is not None
+            and self.session.selection.layer is not None
+            and self.tool in (*BRUSHES, "erase")
+        )
         x, y, columns, rows = self.reach()
         spots = rectangle(x, y, x + columns - 1, y + rows - 1)
         self.warned = (
-            caution(level, self.session.layer_id, spots, self.tool == "erase")
+            caution(level, self.session.selection.layer_id, spots, self.tool == "erase")
             if paints and level is not None else None
         )  # fmt: skip
 
@@ -295,7 +299,7 @@ class PaintStage(Stage):
         elif self.tool == "point" and self._moving and self.area is not None:
             dx, dy = cell[0] - self.began[0], cell[1] - self.began[1]
             area, ids = self.area, self._ids()
-            self.session.preview(lambda p: move_region(p, *ids, area, dx, dy, at.ctrl))
+            self.session.document.preview(lambda p: move_region(p, *ids, area, dx, dy, at.ctrl))
         elif (self.tool == "brush" or self.erasing) and cell != self._last:
             self._stroke(cell)
 
@@ -331,14 +335,14 @@ class PaintStage(Stage):
 
     def _caution(self, spots: Spots) -> None:
         """Say, after the fact too, that the tiles are on another layer or that this one is hidden."""
-        session, level, layer = self.session, self.session.level, self.session.layer
-        found = caution(level, session.layer_id, spots, self.erasing) if level is not None else None
+        session, level, layer = self.session, self.session.selection.level, self.session.selection.layer
+        found = caution(level, session.selection.layer_id, spots, self.erasing) if level is not None else None
         if found is None or layer is None:
             return
         if not layer.shown:
             answer = f"Show {layer.name}", lambda: self.card.layers.show_layer(layer.id)
         else:
-            answer = f"Go to {found.layer.name}", lambda: session.choose_layer(found.layer.id)
+            answer = f"Go to {found.layer.name}", lambda: session.selection.choose_layer(found.layer.id)
         session.ask(found.text(layer.name), [answer], lambda: None)
 
     def cancel(self) -> None:
@@ -347,14 +351,14 @@ class PaintStage(Stage):
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         step = ARROWS.get(Qt.Key(event.key()))
-        level = self.session.level
+        level = self.session.selection.level
         if step is None or level is None:
             return False
         if self.tool == "thing" and self.things.nudge(*step):
             return True
         if self.area is not None:
             area, ids = self.area, self._ids()
-            if self.session.edit("Move an area", lambda p: move_region(p, *ids, area, *step)):
+            if self.session.document.edit("Move an area", lambda p: move_region(p, *ids, area, *step)):
                 self.area = (area[0] + step[0], area[1] + step[1], area[2], area[3])
         else:
             self.desk.view.pan(
@@ -366,13 +370,13 @@ class PaintStage(Stage):
     # -- editing ---------------------------------------------------------------------------------------
 
     def _ids(self) -> tuple[str, str]:
-        return self.session.level_id, self.session.layer_id
+        return self.session.selection.level_id, self.session.selection.layer_id
 
     def _layer_name(self) -> str:
-        return self.session.layer.name if self.session.layer else "the layer"
+        return self.session.selection.layer.name if self.session.selection.layer else "the layer"
 
     def _ready(self) -> Stamp | None:
-        stamp = self.session.stamp
+        stamp = self.session.selection.stamp
         if stamp is None or not stamp.cells:
             self.session.tell("fault", "There is no stamp to paint with.", "Press a tile in the Tray below.")
             return None
@@ -385,7 +389,7 @@ class PaintStage(Stage):
         auto, stamp = self._auto(), None if self.erasing else self._ready()
         if stamp is None and not self.erasing or self.began is None:
             return
-        self._gesture = self._gesture or self.session.gesture("Erase" if self.erasing else "Paint")
+        self._gesture = self._gesture or self.session.document.gesture("Erase" if self.erasing else "Paint")
         if auto is not None:
             on, empty = not self.erasing, self.tool == "erase"
 
@@ -420,7 +424,7 @@ class PaintStage(Stage):
             self.began = start
             spots = self._on_pattern(line(*start, *end), stamp)
             self.began = None
-            self.session.edit(
+            self.session.document.edit(
                 f"Draw a line on {self._layer_name()}",
                 lambda p: paint_auto(p, *self._ids(), auto, spots) if auto
                 else paint(p, *self._ids(), stamp, spots),
@@ -431,7 +435,7 @@ class PaintStage(Stage):
         stamp, auto = self._ready(), self._auto()
         if stamp is not None:
             spots = rectangle(*start, *end, outline)
-            self.session.edit(
+            self.session.document.edit(
                 f"Draw a rectangle on {self._layer_name()}",
                 lambda p: paint_auto(p, *self._ids(), auto, spots) if auto
                 else paint_pattern(p, *self._ids(), stamp, spots, self._chance()),
@@ -451,20 +455,20 @@ class PaintStage(Stage):
             return fill(project, *self._ids(), stamp, *cell, everywhere, self._chance())
 
         words = "Replace" if everywhere else "Fill"
-        self.session.edit(f"{words} on {self._layer_name()}", change)
+        self.session.document.edit(f"{words} on {self._layer_name()}", change)
         self._caution((np.array([cell[0]]), np.array([cell[1]])))
         self.erasing = False
 
     def _auto(self) -> AutoSet | None:
         """The auto-tile set that the stamp stands for, if it does."""
-        wanted = self.session.auto_id
+        wanted = self.session.selection.auto_id
         return next((s for s in self.session.project.autosets if s.id == wanted), None) if wanted else None
 
     def _chance(self) -> int | None:
         return self._seed if self.scatter.on else None
 
     def _take(self, start: tuple[int, int], end: tuple[int, int]) -> None:
-        level = self.session.level
+        level = self.session.selection.level
         if level is None:
             return
         left, top = min(start[0], end[0]), min(start[1], end[1])
@@ -475,7 +479,7 @@ class PaintStage(Stage):
                 "told", f"There is nothing on {self._layer_name()} there.", "Choose another layer or place."
             )
             return
-        self.session.choose_stamp(stamp)
+        self.session.selection.choose_stamp(stamp)
         if self.tool == "take":
             self.use("brush")
 
@@ -485,18 +489,18 @@ class PaintStage(Stage):
             dx, dy, area, ids = end[0] - start[0], end[1] - start[1], self.area, self._ids()
             if dx or dy:
                 words = "Copy an area" if copy else "Move an area"
-                self.session.edit(words, lambda p: move_region(p, *ids, area, dx, dy, copy))
+                self.session.document.edit(words, lambda p: move_region(p, *ids, area, dx, dy, copy))
                 self.area = (area[0] + dx, area[1] + dy, area[2], area[3])
             return
         x, y = min(start[0], end[0]), min(start[1], end[1])
         self.area = (x, y, abs(end[0] - start[0]) + 1, abs(end[1] - start[1]) + 1)
 
     def _place_start(self, at: DeskEvent) -> None:
-        level = self.session.level
+        level = self.session.selection.level
         if level is not None:
             x = round(at.x)
             y = round(at.y / level.cell[1]) * level.cell[1] if level.view == "side" else round(at.y)
-            self._gesture = self._gesture or self.session.gesture("Move the start")
+            self._gesture = self._gesture or self.session.document.gesture("Move the start")
             self._gesture.replace(lambda p: set_start(p, level.id, x, y))
 
     def rearrange(self, how: str) -> None:
@@ -512,13 +516,13 @@ class PaintStage(Stage):
                 project, made = rearrange_region(project, *ids, area, how)  # type: ignore[arg-type]
                 return project
 
-            if self.session.edit(f"{how.capitalize()} an area", change):
+            if self.session.document.edit(f"{how.capitalize()} an area", change):
                 self.area = made
                 self.desk.update()
-        elif self.session.stamp is not None:
-            stamp = self.session.stamp
+        elif self.session.selection.stamp is not None:
+            stamp = self.session.selection.stamp
             made_stamp = {"mirror": stamp.mirrored, "flip": stamp.flipped, "turn": stamp.turned}[how]()
-            self.session.choose_stamp(made_stamp)
+            self.session.selection.choose_stamp(made_stamp)
 
     def erase_area(self) -> None:
         if self.tool == "thing":
@@ -526,13 +530,13 @@ class PaintStage(Stage):
         elif self.area is not None:
             x, y, columns, rows = self.area
             spots = rectangle(x, y, x + columns - 1, y + rows - 1)
-            self.session.edit(
+            self.session.document.edit(
                 f"Erase an area of {self._layer_name()}", lambda p: erase(p, *self._ids(), spots)
             )
 
     def new_level(self) -> None:
         """A level with the cell size of the sheet shown, or of the first one that is cut."""
-        sheets = [s for s in (self.session.sheet, *self.session.project.sheets) if s and s.cells]
+        sheets = [s for s in (self.session.selection.sheet, *self.session.project.sheets) if s and s.cells]
         if not sheets:
             self.session.tell(
                 "fault",
@@ -548,22 +552,22 @@ class PaintStage(Stage):
             project, made = add_level(project, "level", size)
             return project
 
-        if self.session.edit("Make a level", change):
-            self.session.choose_level(made)
+        if self.session.document.edit("Make a level", change):
+            self.session.selection.choose_level(made)
             self.session.go("paint")
 
     def remove_level(self) -> None:
-        level = self.session.level
+        level = self.session.selection.level
         if level is not None:
-            self.session.edit(f"Remove {level.name}", lambda p: remove_level(p, level.id))
+            self.session.document.edit(f"Remove {level.name}", lambda p: remove_level(p, level.id))
 
     def backdrop(self) -> None:
         """Put the sheet shown behind the level."""
-        level, sheet = self.session.level, self.session.sheet
+        level, sheet = self.session.selection.level, self.session.selection.sheet
         if level is None or sheet is None:
             return
         top = float(level.bounds[1] * level.cell[1])
-        self.session.edit(
+        self.session.document.edit(
             f"Put {sheet.name} behind {level.name}", lambda p: add_backdrop(p, level.id, sheet.id, 0.1, top)
         )
 

@@ -49,7 +49,7 @@ class ThingRows(QWidget):
         self.pinned.edited.connect(lambda on: self._change(pin=(0.0, 0.0) if on else None))
         self.pin.edited.connect(lambda v: self._change(pin=(float(v[0]), float(v[1]))))
         for number in (self.weight, self.damping, self.pin):
-            self.session.follow(number)
+            self.session.document.follow(number)
         self.setVisible(False)
 
     def refresh(self, thing: Thing | None) -> None:
@@ -71,9 +71,9 @@ class ThingRows(QWidget):
         thing = self.stage.things.thing
         if thing is not None:
             made = replace(thing, **fields)
-            self.session.edit(
+            self.session.document.edit(
                 "Set a thing",
-                partial(change_thing, level_id=self.session.level_id, thing=made),
+                partial(change_thing, level_id=self.session.selection.level_id, thing=made),
                 ("thing", thing.id, tuple(fields)),
             )
 

@@ -61,11 +61,11 @@ class Things:
 
     @property
     def thing(self) -> Thing | None:
-        level = self.session.level
+        level = self.session.selection.level
         return next((t for t in level.things if t.id == self.chosen), None) if level else None
 
     def press(self, at: DeskEvent) -> None:
-        session, level = self.session, self.session.level
+        session, level = self.session, self.session.selection.level
         if level is None:
             return
         self._start, self._end = (at.x, at.y), self._on_end(at)
@@ -81,8 +81,8 @@ class Things:
 
     def _place(self, at: DeskEvent) -> Thing | None:
         """Put down the first tile of the stamp, or the animation chosen if no stamp is."""
-        session, stamp = self.session, self.session.stamp
-        animation = session.animation
+        session, stamp = self.session, self.session.selection.stamp
+        animation = session.selection.animation
         shows, path = (stamp.cells[0], None) if stamp and stamp.cells else ("", None)
         if not shows and animation is not None:
             shows, path = animation.id, animation.path
@@ -91,17 +91,19 @@ class Things:
         def change(project: Project) -> Project:
             nonlocal made
             spot = self._snapped(at.x, at.y, at.ctrl)
-            project, made = place_thing(project, session.level_id, shows, spot, session.layer_id, path)
+            project, made = place_thing(
+                project, session.selection.level_id, shows, spot, session.selection.layer_id, path
+            )
             return project
 
-        if not session.edit("Place a thing", change):
+        if not session.document.edit("Place a thing", change):
             return None
         self.chosen = made
         return self.thing
 
     def _snapped(self, x: float, y: float, to_grid: bool) -> tuple[float, float]:
         """Whole px; with Ctrl the nearest cell corner."""
-        level = self.session.level
+        level = self.session.selection.level
         if to_grid and level is not None:
             cw, ch = level.cell
             return float(round(x / cw) * cw), float(round(y / ch) * ch)
@@ -118,12 +120,12 @@ class Things:
         else:
             spot = self._snapped(thing.at[0] + at.x - start[0], thing.at[1] + at.y - start[1], at.ctrl)
             made = replace(thing, at=spot)
-        return partial(change_thing, level_id=self.session.level_id, thing=made)
+        return partial(change_thing, level_id=self.session.selection.level_id, thing=made)
 
     def drag(self, at: DeskEvent) -> None:
         change = self._moved(at)
         if change is not None:
-            self.session.preview(change)
+            self.session.document.preview(change)
 
     def release(self, at: DeskEvent) -> None:
         change, start = self._moved(at), self._start
@@ -133,31 +135,31 @@ class Things:
             and start is not None
             and (round(at.x - start[0]), round(at.y - start[1])) != (0, 0)
         ):
-            self.session.edit("Path of a thing" if self._end else "Move a thing", change)
-        elif self.session.gesturing:
-            self.session.preview(None)
+            self.session.document.edit("Path of a thing" if self._end else "Move a thing", change)
+        elif self.session.document.gesturing:
+            self.session.document.preview(None)
 
     def nudge(self, dx: int, dy: int) -> bool:
         thing = self.thing
         if thing is None:
             return False
         made = replace(thing, at=(thing.at[0] + dx, thing.at[1] + dy))
-        change = partial(change_thing, level_id=self.session.level_id, thing=made)
-        return self.session.edit("Move a thing", change, merge=("thing", thing.id))
+        change = partial(change_thing, level_id=self.session.selection.level_id, thing=made)
+        return self.session.document.edit("Move a thing", change, merge=("thing", thing.id))
 
     def mirror(self) -> None:
         thing = self.thing
         if thing is not None:
             made = replace(thing, mirrored=not thing.mirrored)
-            self.session.edit(
-                "Mirror a thing", partial(change_thing, level_id=self.session.level_id, thing=made)
+            self.session.document.edit(
+                "Mirror a thing", partial(change_thing, level_id=self.session.selection.level_id, thing=made)
             )
 
     def remove(self) -> None:
         thing = self.thing
         if thing is not None:
-            change = partial(remove_thing, level_id=self.session.level_id, thing_id=thing.id)
-            self.session.edit("Remove a thing", change)
+            change = partial(remove_thing, level_id=self.session.selection.level_id, thing_id=thing.id)
+            self.session.document.edit("Remove a thing", change)
             self.chosen = ""
 
     # -- marks -------------------------------------------------------------------------------------

@@ -138,7 +138,7 @@ class AutoCard(Card):
         self.weight = NumbersField(1, "", 0.01, 1000, False, 0.5, 2, self.look)
         self.weight.setToolTip("Of several tiles for one case the heavier comes more often")
         self.weight.edited.connect(lambda v: self._weigh(v[0]))
-        self.session.follow(self.weight)
+        self.session.document.follow(self.weight)
         self.out = button("Out of the set")
         self.out.clicked.connect(self._out)
         self.field("Weight", self.weight, self.out)
@@ -164,11 +164,11 @@ class AutoCard(Card):
             self.pick.addItems(names)
         for part in (self.away, self.name, self.by, self.lay, self.pad):
             part.setEnabled(autoset is not None)
-        cells = set(self.session.cell_ids)
+        cells = set(self.session.selection.cell_ids)
         mine = [p for p in autoset.tiles if p.cell in cells] if autoset else []
         self.weight.setEnabled(bool(mine))
         self.out.setEnabled(bool(mine))
-        self.lay.setEnabled(autoset is not None and self.session.cell is not None)
+        self.lay.setEnabled(autoset is not None and self.session.selection.cell is not None)
         self.pad.set_id = self.set_id
         self.pad.update()
         if autoset is None:
@@ -201,7 +201,7 @@ class AutoCard(Card):
 
     def add_set(self) -> None:
         made: list[str] = []
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         stem = sheet.name.rsplit(".", 1)[0] if sheet else "auto"
 
         def change(project: Project) -> Project:
@@ -209,43 +209,43 @@ class AutoCard(Card):
             made.append(one.id)
             return project
 
-        self.session.edit("Add an auto-tile set", change)
+        self.session.document.edit("Add an auto-tile set", change)
         self.set_id = made[-1] if made else self.set_id
         self.refresh()
 
     def _remove(self) -> None:
         set_id = self.set_id
-        self.session.edit("Take away an auto-tile set", lambda p: autotile.remove_set(p, set_id))
+        self.session.document.edit("Take away an auto-tile set", lambda p: autotile.remove_set(p, set_id))
 
     def _change(self, words: str, **fields: object) -> None:
         set_id = self.set_id
         if set_id:
-            self.session.edit(words, lambda p: autotile.change_set(p, set_id, **fields))
+            self.session.document.edit(words, lambda p: autotile.change_set(p, set_id, **fields))
 
     def lay_template(self) -> None:
-        sheet, cell, set_id = self.session.sheet, self.session.cell, self.set_id
+        sheet, cell, set_id = self.session.selection.sheet, self.session.selection.cell, self.set_id
         if sheet is not None and cell is not None and set_id:
-            self.session.edit(
+            self.session.document.edit(
                 f"Lay the template at {cell.name}", lambda p: autotile.lay_template(p, set_id, sheet, cell.id)
             )
 
     def _weigh(self, weight: float) -> None:
-        ids, set_id = self.session.cell_ids, self.set_id
-        self.session.edit(
+        ids, set_id = self.session.selection.cell_ids, self.set_id
+        self.session.document.edit(
             f"Weight of {many(len(ids), 'tile')}",
             lambda p: autotile.set_weight(p, set_id, ids, weight),
             ("weight", tuple(ids)),
         )
 
     def _out(self) -> None:
-        ids, set_id = self.session.cell_ids, self.set_id
+        ids, set_id = self.session.selection.cell_ids, self.set_id
 
         def change(project: Project) -> Project:
             for cell_id in ids:
                 project = autotile.set_joins(project, set_id, cell_id, None)
             return project
 
-        self.session.edit(f"{many(len(ids), 'tile')} out of the set", change)
+        self.session.document.edit(f"{many(len(ids), 'tile')} out of the set", change)
 
 
 class JoinBrush:
@@ -271,7 +271,7 @@ class JoinBrush:
         self._done, self._on = set(), None
         if found is None:
             return
-        self.stage.session.choose_cells((found[0].id,))
+        self.stage.session.selection.choose_cells((found[0].id,))
         if autoset is None:
             self.stage.session.tell("told", "There is no auto-tile set yet.", "Press + on the card.")
             return
@@ -300,7 +300,7 @@ class JoinBrush:
         else:
             joins = (now or 0) & ~bit
         set_id = autoset.id
-        self._gesture = self._gesture or self.stage.session.gesture("Joins of a tile")
+        self._gesture = self._gesture or self.stage.session.document.gesture("Joins of a tile")
         self._gesture.update(lambda p: autotile.set_joins(p, set_id, cell.id, joins))
 
     def release(self, at: DeskEvent) -> None:

@@ -48,13 +48,15 @@ class ShapeCard(Card):
         self.add(tools)
         self.add(Rule(self.look))
         self._list = ShapeList(self.look, stage.marks)
-        self._list.chosen.connect(lambda i: self.session.choose_cells(self.session.cell_ids, i))
+        self._list.chosen.connect(
+            lambda i: self.session.selection.choose_cells(self.session.selection.cell_ids, i)
+        )
         self.add(self._list)
         self.place = NumbersField(2, "px", -4096, 4096, whole=False, look=self.look, between=", ")
         self.extent = NumbersField(2, "px", 0.001, 4096, whole=False, look=self.look)
         for field in (self.place, self.extent):
             field.edited.connect(lambda _v: self._typed())
-            self.session.follow(field)
+            self.session.document.follow(field)
         self._numbers = [self.field("Position", self.place), self.field("Size", self.extent)]
         self.points = TextField("x,y x,y x,y", mono=True)
         self.points.setToolTip("The vertices of a polygon in px of the cell, one after another")
@@ -75,7 +77,11 @@ class ShapeCard(Card):
 
     def refresh(self, shapes: list[Shape]) -> None:
         """Show the selected cells and these shapes of theirs."""
-        sheet, cells, cell = self.session.sheet, self.session.cells, self.session.cell
+        sheet, cells, cell = (
+            self.session.selection.sheet,
+            self.session.selection.cells,
+            self.session.selection.cell,
+        )
         self.setEnabled(sheet is not None)
         self.pixels.follow(sheet.id if sheet else "")
         what, where = cell_title(sheet, cells)
@@ -83,7 +89,7 @@ class ShapeCard(Card):
         self.where.setText(where)
         self.material.refresh(shapes)
         self._copy.setEnabled(len(cells) > 1)
-        self._list.show_cell(cell if len(cells) == 1 else None, self.session.shape_index)
+        self._list.show_cell(cell if len(cells) == 1 else None, self.session.selection.shape_index)
         shape = self.stage.shape()
         for holder in (*self._numbers, self._facts):
             holder.setVisible(shape is not None)
@@ -110,7 +116,11 @@ class ShapeCard(Card):
 
     def _points_typed(self, text: str) -> None:
         """Vertices as typed: pairs of numbers, each pair after a blank."""
-        cell, shape, index = self.session.cell, self.stage.shape(), self.session.shape_index or 0
+        cell, shape, index = (
+            self.session.selection.cell,
+            self.stage.shape(),
+            self.session.selection.shape_index or 0,
+        )
         if cell is None or not isinstance(shape, Polygon):
             return
         try:
@@ -120,13 +130,17 @@ class ShapeCard(Card):
             self.stage.refresh()
             return
         new = replace(shape, points=points)
-        if not self.session.edit(
+        if not self.session.document.edit(
             f"Set the vertices of {cell.name}", lambda p: put_shape(p, cell.id, index, new)
         ):
             self.stage.refresh()
 
     def _typed(self) -> None:
-        cell, shape, index = self.session.cell, self.stage.shape(), self.session.shape_index or 0
+        cell, shape, index = (
+            self.session.selection.cell,
+            self.stage.shape(),
+            self.session.selection.shape_index or 0,
+        )
         if cell is None or shape is None:
             return
         (x, y), (w, h) = self.place.values, self.extent.values
@@ -141,7 +155,7 @@ class ShapeCard(Card):
             new = replace(
                 shape, points=tuple((x + (a - left) * sx, y + (b - top) * sy) for a, b in shape.points)
             )
-        self.session.edit(
+        self.session.document.edit(
             f"Set a shape of {cell.name}",
             lambda p: put_shape(p, cell.id, index, new),
             ("shape", cell.id, index),

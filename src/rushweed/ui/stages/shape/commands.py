@@ -25,10 +25,10 @@ def commands(stage: ShapeStage) -> list[Command]:
     session = stage.session
 
     def chosen() -> str:
-        return "" if session.cells else "No cell is selected."
+        return "" if session.selection.cells else "No cell is selected."
 
     def several() -> str:
-        return "" if len(session.cells) > 1 else "Select at least two cells."
+        return "" if len(session.selection.cells) > 1 else "Select at least two cells."
 
     def row(name, words, keys, help, run, needs=chosen):  # type: ignore[no-untyped-def]
         return Command(f"shape.{name}", words, keys, help, run, needs, ("shape",), "Shape")

@@ -41,7 +41,7 @@ class Drawing:
             cell = self.stage.cell_under(at)
             if cell is None:
                 return
-            self.session.choose_cells((cell.id,))
+            self.session.selection.choose_cells((cell.id,))
             self.cell, self.points = cell, []
         point = self.stage.snapped_in(self.cell, at)
         if len(self.points) > 2 and self._is_first(at):
@@ -69,8 +69,10 @@ class Drawing:
         role, side = self.stage.role_now()
         shape = Polygon(points, role, side)
         number = len(cell.shapes)
-        if self.session.edit(f"Draw a polygon in {cell.name}", lambda p: add_shape(p, [cell.id], shape)):
-            self.session.choose_cells((cell.id,), number)
+        if self.session.document.edit(
+            f"Draw a polygon in {cell.name}", lambda p: add_shape(p, [cell.id], shape)
+        ):
+            self.session.selection.choose_cells((cell.id,), number)
 
     def back(self) -> None:
         """Take the last point back."""
@@ -157,7 +159,7 @@ def insert_vertex(stage: ShapeStage, cell: Cell, index: int, edge: int, at: tupl
     shape = cell.shapes[index]
     assert isinstance(shape, Polygon)
     more = with_vertex(shape, edge, at)
-    stage.session.edit(f"Add a vertex to {cell.name}", lambda p: put_shape(p, cell.id, index, more))
+    stage.session.document.edit(f"Add a vertex to {cell.name}", lambda p: put_shape(p, cell.id, index, more))
 
 
 def remove_vertex(stage: ShapeStage, cell: Cell, index: int, vertex: int) -> None:
@@ -168,7 +170,9 @@ def remove_vertex(stage: ShapeStage, cell: Cell, index: int, vertex: int) -> Non
     except RushweedError as error:
         stage.session.tell("fault", error.problem, error.cure)
         return
-    stage.session.edit(f"Remove a vertex of {cell.name}", lambda p: put_shape(p, cell.id, index, fewer))
+    stage.session.document.edit(
+        f"Remove a vertex of {cell.name}", lambda p: put_shape(p, cell.id, index, fewer)
+    )
 
 
 def paint_crossings(

@@ -27,7 +27,7 @@ class Material(QWidget):
         for field, name in ((self.friction, "friction"), (self.bounce, "bounce")):
             field.setFixedWidth(60)
             field.edited.connect(lambda v, name=name: self._set(name, v[0]))
-            self.session.follow(field)
+            self.session.document.follow(field)
         self.group = PickBox(self.look, [NO_GROUP])
         self.group.picked.connect(self._pick)
         self._meets = label("", "quiet")
@@ -63,9 +63,9 @@ class Material(QWidget):
         self._meets.setVisible(bool(words))
 
     def _change(self, words: str, **fields: float | str) -> None:
-        ids, index = self.session.cell_ids, self.session.shape_index
+        ids, index = self.session.selection.cell_ids, self.session.selection.shape_index
         one = index if len(ids) == 1 else None
-        self.session.edit(
+        self.session.document.edit(
             f"{words} of {many(len(ids), 'cell')}",
             lambda p: set_material(p, ids, one, **fields),
             ("material", tuple(fields), tuple(ids), one),
@@ -78,7 +78,7 @@ class Material(QWidget):
         found = next((g.id for g in self.session.project.groups if g.name == name), "")
         if name != MIXED:
             self._change("Group", group=found)
-            self.session.seal()
+            self.session.document.seal()
 
 
 def _name(text: str) -> QWidget:

@@ -142,12 +142,12 @@ class FromPixels(QWidget):
 
     def _take_typed_back(self) -> None:
         self._typed(self.tolerance.values[0])  # also takes the preview of the other fields back
-        self.session.preview(None)
+        self.session.document.preview(None)
 
     def _traced_now(self, sheet: Sheet, ids: tuple[str, ...]) -> Callable[[Job | None], Outlined | None]:
         """What outlines some cells with the tolerance as it is; it may run beside the window."""
         rgba = self.session.stock.pixels_or_blank(sheet)
-        wanted, base = set(ids), self.session.history.project
+        wanted, base = set(ids), self.session.document.history.project
         cells = [c for c in sheet.cells if c.id in wanted]
         tolerance, convex, (role, side) = self.tolerance.values[0], self.convex.on, self.stage.role_now()
         threshold, budget, each = int(self.threshold.values[0]), int(self.vertices.values[0]), self.each.on
@@ -173,7 +173,7 @@ class FromPixels(QWidget):
 
     def _outline(self, ids: tuple[str, ...], then: Callable[[Outlined | None], object]) -> None:
         """Outline some cells, many of them in the background; what is asked later comes instead."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         work = self._traced_now(sheet, ids)
@@ -183,12 +183,12 @@ class FromPixels(QWidget):
         if len(ids) <= AT_ONCE:
             then(work(None))
             return
-        stale = lambda: self.session.cell_ids != ids  # noqa: E731
+        stale = lambda: self.session.selection.cell_ids != ids  # noqa: E731
         self._tracing = self.session.jobs.start("Outlining", work, then, stale=stale)
 
     def trace(self) -> None:
         """Outline the selected cells; they follow the slider until others are selected."""
-        ids = self.session.cell_ids
+        ids = self.session.selection.cell_ids
         if not ids:
             self.session.tell("told", "No cell is selected.", "Select cells to outline.")
             return
@@ -200,9 +200,9 @@ class FromPixels(QWidget):
                     "Lower the alpha, allow more, or draw a shape instead.",
                 )  # fmt: skip
                 return
-            if self.session.edit(f"Outline {many(len(ids), 'cell')}", found.change, ("trace", ids)):
+            if self.session.document.edit(f"Outline {many(len(ids), 'cell')}", found.change, ("trace", ids)):
                 self._traced = ids
-                self.session.choose_cells(ids, 0)
+                self.session.selection.choose_cells(ids, 0)
                 self._told(found)
 
         self._outline(ids, give)
@@ -220,35 +220,42 @@ class FromPixels(QWidget):
             if found is None:
                 self._words.setText("Nothing is solid, or the parts need more vertices.")
             else:
-                self.session.preview(found.change)
+                self.session.document.preview(found.change)
                 self._told(found)
 
-        if self._traced and self._traced == self.session.cell_ids:
+        if self._traced and self._traced == self.session.selection.cell_ids:
             self._outline(self._traced, show)
 
     def settle(self) -> None:
         pending = self._tracing is not None and self._tracing in self.session.jobs.running
-        if self._traced and self._traced == self.session.cell_ids and (self.session.gesturing or pending):
+        if (
+            self._traced
+            and self._traced == self.session.selection.cell_ids
+            and (self.session.document.gesturing or pending)
+        ):
             self.trace()
 
     def _again(self) -> None:
-        if self._traced and self._traced == self.session.cell_ids:
+        if self._traced and self._traced == self.session.selection.cell_ids:
             self.trace()
 
     # -- the rest ----------------------------------------------------------------------------------
 
     def propose(self) -> None:
         """Work out shapes for the cells without one; the selected ones if several are selected."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
-        only = self.session.cell_ids if len(self.session.cell_ids) > 1 else ()
+        only = self.session.selection.cell_ids if len(self.session.selection.cell_ids) > 1 else ()
         rgba, tolerance = self.session.stock.pixels_or_blank(sheet), self.tolerance.values[0]
 
         def work(job: Job) -> list[Proposed]:
             return propose_shapes(sheet.cells, rgba, only, tolerance)
 
-        stale = lambda: self.session.sheet is None or self.session.sheet.cells is not sheet.cells  # noqa: E731
+        def stale() -> bool:
+            now = self.session.selection.sheet
+            return now is None or now.cells is not sheet.cells
+
         self.session.jobs.start("Proposing shapes", work, self._found, stale=stale)
 
     def _found(self, made: list[Proposed]) -> None:
@@ -271,7 +278,7 @@ class FromPixels(QWidget):
         given = {one.cell: one.shapes for one in self._open()}
         if given:
             words = f"Give shapes to {many(len(given), 'cell')}"
-            make = partial(self.session.edit, words)
+            make = partial(self.session.document.edit, words)
             worked_out(self.session, words, partial(give_each, shapes=given), make, len(given) > AT_ONCE)
         self.drop()
 
@@ -280,11 +287,11 @@ class FromPixels(QWidget):
         one = self.proposed.get(cell.id)
         if one is None or cell.shapes:
             return False
-        self.session.edit(
+        self.session.document.edit(
             f"Give {cell.name} a shape", partial(set_shapes, cell_ids=[cell.id], shapes=one.shapes)
         )
         del self.proposed[cell.id]
-        self.session.choose_cells((cell.id,), 0)
+        self.session.selection.choose_cells((cell.id,), 0)
         self.show_state()
         return True
 

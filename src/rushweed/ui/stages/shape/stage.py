@@ -114,15 +114,19 @@ class ShapeStage(SheetStage):
     # -- showing ---------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        sheet, cells, cell = self.session.sheet, self.session.cells, self.session.cell
+        sheet, cells, cell = (
+            self.session.selection.sheet,
+            self.session.selection.cells,
+            self.session.selection.cell,
+        )
         self.option_line.setEnabled(sheet is not None)
         if self.tool == "trait":
             self.traits.refresh()
         elif self.tool == "auto":
             self.auto.refresh()
         shapes = [s for c in cells for s in c.shapes]
-        if self.session.shape_index is not None and cell is not None:
-            shapes = [cell.shapes[self.session.shape_index]]
+        if self.session.selection.shape_index is not None and cell is not None:
+            shapes = [cell.shapes[self.session.selection.shape_index]]
         roles = {s.role for s in shapes}
         if len(roles) == 1:
             self._role.show_value(roles.pop())
@@ -136,8 +140,8 @@ class ShapeStage(SheetStage):
 
     def shape(self) -> Shape | None:
         """The one shape that is selected."""
-        cell, index = self.session.cell, self.session.shape_index
-        if cell is None or len(self.session.cells) != 1 or not cell.shapes:
+        cell, index = self.session.selection.cell, self.session.selection.shape_index
+        if cell is None or len(self.session.selection.cells) != 1 or not cell.shapes:
             return None
         return cell.shapes[index or 0] if (index or 0) < len(cell.shapes) else None
 
@@ -190,10 +194,10 @@ class ShapeStage(SheetStage):
             cell = self._drawing[0]
             self._edited(painter, cell, self._ghost)
             return
-        last, shape = self.session.cell, self.shape()
+        last, shape = self.session.selection.cell, self.shape()
         if last is not None and shape is not None and self.tool == "point":
             self._edited(painter, last, shape)
-        elif last is not None and not last.shapes and len(self.session.cells) == 1:
+        elif last is not None and not last.shapes and len(self.session.selection.cells) == 1:
             corner = view.to_screen(last.rect[0], last.rect[1] + last.rect[3])
             if last.rect[2] * view.zoom > 60:
                 tag(painter, self.look, corner.x() + 4, corner.y() - 20, "no shape")
@@ -220,7 +224,7 @@ class ShapeStage(SheetStage):
             diamond(painter, at, 6, look.colour("art_paper"), look.colour("art_ink"), 1.5)
         painter.restore()
         left, top, right, bottom = bounds(shape)
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         ppu = sheet.tune.ppu if sheet else 1
         w, h = right - left, bottom - top
         text = f"{plain(w, 2)} × {plain(h, 2)} px  {w / ppu:.2f} × {h / ppu:.2f} u"
@@ -236,8 +240,12 @@ class ShapeStage(SheetStage):
 
     def ruler(self, band: Band) -> None:
         super().ruler(band)
-        cell = self.session.cell
-        if cell is not None and len(self.session.cells) == 1 and cell.rect[2] * self.desk.view.zoom > 60:
+        cell = self.session.selection.cell
+        if (
+            cell is not None
+            and len(self.session.selection.cells) == 1
+            and cell.rect[2] * self.desk.view.zoom > 60
+        ):
             band.painter.fillRect(
                 band.box(band.at(cell.rect[band.axis]), cell.rect[band.axis + 2] * self.desk.view.zoom),
                 self.look.colour("paper"),
@@ -261,11 +269,11 @@ class ShapeStage(SheetStage):
 
     def _caught(self, at: DeskEvent) -> tuple[Cell, int, str] | None:
         """The handle or body of a shape under the pointer; the selected shape goes first."""
-        cell, shape = self.session.cell, self.shape()
+        cell, shape = self.session.selection.cell, self.shape()
         if cell is not None and shape is not None:
             for name, spot in self._grips(cell, shape):
                 if abs(spot.x() - at.screen.x()) <= GRAB and abs(spot.y() - at.screen.y()) <= GRAB:
-                    return cell, self.session.shape_index or 0, name
+                    return cell, self.session.selection.shape_index or 0, name
         under = self.cell_under(at)
         if under is not None:
             x, y = at.x - under.rect[0], at.y - under.rect[1]
@@ -291,25 +299,25 @@ class ShapeStage(SheetStage):
             if caught is None:
                 super().press(at)
                 return
-            already = self.session.cell_ids == (caught[0].id,)
-            self.session.choose_cells((caught[0].id,), caught[1])
+            already = self.session.selection.cell_ids == (caught[0].id,)
+            self.session.selection.choose_cells((caught[0].id,), caught[1])
             self._anchor = caught[0].id if caught[2] == "body" and not already else None
             self._grab = caught if already else None
         elif self.tool in ("box", "circle") and cell is not None:
-            self.session.choose_cells((cell.id,))
+            self.session.selection.choose_cells((cell.id,))
             self._drawing = (cell, *self.snapped_in(cell, at))
             self._ghost = None
         elif self.tool in ("give", "role", "erase"):
             self._brushed = set()
-            self._stroke = self.session.gesture("Brush shapes")
+            self._stroke = self.session.document.gesture("Brush shapes")
             self._brush(at)
 
     def _press_vertex(self, at: DeskEvent) -> bool:
         """On the selected polygon: a press mid edge adds a vertex, Ctrl and a press on one removes it."""
-        cell, shape = self.session.cell, self.shape()
+        cell, shape = self.session.selection.cell, self.shape()
         if cell is None or not isinstance(shape, Polygon):
             return False
-        index, (x, y) = self.session.shape_index or 0, cell.rect[:2]
+        index, (x, y) = self.session.selection.shape_index or 0, cell.rect[:2]
         for name, spot in self._grips(cell, shape):
             if self._near(spot, at):
                 if at.ctrl:
@@ -318,7 +326,7 @@ class ShapeStage(SheetStage):
         for edge, px, py in edge_middles(shape):
             if self._near(self.desk.view.to_screen(x + px, y + py), at):
                 insert_vertex(self, cell, index, edge, (px, py))
-                now = self.session.cell
+                now = self.session.selection.cell
                 self._grab = (now, index, str(edge + 1)) if now is not None else None
                 return True
         return False
@@ -370,7 +378,7 @@ class ShapeStage(SheetStage):
         elif self._grab is not None:
             cell, index, handle = self._grab
             shape = self._dragged(cell, index, handle, at)
-            self.session.preview(lambda p: put_shape(p, cell.id, index, shape))
+            self.session.document.preview(lambda p: put_shape(p, cell.id, index, shape))
         elif self.tool in ("give", "role", "erase"):
             self._brush(at)
         else:
@@ -405,21 +413,21 @@ class ShapeStage(SheetStage):
             if ghost is not None:
                 number = len(cell.shapes)
                 form = type(ghost).__name__.lower()
-                if self.session.edit(
+                if self.session.document.edit(
                     f"Draw a {form} in {cell.name}", lambda p: add_shape(p, [cell.id], ghost)
                 ):
-                    self.session.choose_cells((cell.id,), number)
+                    self.session.selection.choose_cells((cell.id,), number)
         elif self._grab is not None:
             cell, index, handle = self._grab
             self._grab = None
             if (at.x, at.y) != self._start:
                 shape = self._dragged(cell, index, handle, at)
                 words = "Move" if handle == "body" else "Reshape"
-                self.session.edit(
+                self.session.document.edit(
                     f"{words} a shape of {cell.name}", lambda p: put_shape(p, cell.id, index, shape)
                 )
             else:
-                self.session.preview(None)
+                self.session.document.preview(None)
         elif self._stroke is not None:
             words = {"erase": "Clear", "role": f"Make {self._now()}"}.get(
                 self.tool, f"Give {self.board.chosen} to"
@@ -444,7 +452,7 @@ class ShapeStage(SheetStage):
 
     def copy_out(self) -> None:
         """Keep the shapes of the cell selected last, to be pasted."""
-        cell = self.session.cell
+        cell = self.session.selection.cell
         if cell is not None:
             self.copied = cell.shapes
             self.session.tell(
@@ -452,9 +460,9 @@ class ShapeStage(SheetStage):
             )
 
     def paste(self) -> None:
-        ids, shapes = self.session.cell_ids, self.copied
+        ids, shapes = self.session.selection.cell_ids, self.copied
         if shapes is not None:
-            self.session.edit(
+            self.session.document.edit(
                 f"Paste shapes to {many(len(ids), 'cell')}", lambda p: set_shapes(p, ids, shapes)
             )
 
@@ -469,46 +477,53 @@ class ShapeStage(SheetStage):
         return self._stops.currentText()  # type: ignore[return-value]
 
     def _role_chosen(self, role: str) -> None:
-        ids, side = self.session.cell_ids, self._side()
-        if any(c.shapes for c in self.session.cells):
-            self.session.edit(f"Make {many(len(ids), 'cell')} {role}", lambda p: set_role(p, ids, role, side))  # type: ignore[arg-type]
+        ids, side = self.session.selection.cell_ids, self._side()
+        if any(c.shapes for c in self.session.selection.cells):
+            self.session.document.edit(
+                f"Make {many(len(ids), 'cell')} {role}",
+                lambda p: set_role(p, ids, role, side),  # type: ignore[arg-type]
+            )
         self.refresh()
 
     def give(self, name: str) -> None:
         """Give the selected cells a common shape; without a selection it is only made ready to brush."""
         self.board.chosen = name
         self.board.update()
-        ids, role, side = self.session.cell_ids, self._now(), self._side()
+        ids, role, side = self.session.selection.cell_ids, self._now(), self._side()
         if ids:
-            self.session.edit(
+            self.session.document.edit(
                 f"Give {name} to {many(len(ids), 'cell')}", lambda p: give_common(p, ids, name, role, side)
             )
         elif self.tool == "point":
             self.use("give")
 
     def copy(self) -> None:
-        cell, ids = self.session.cell, self.session.cell_ids
+        cell, ids = self.session.selection.cell, self.session.selection.cell_ids
         if cell is not None:
-            self.session.edit(
+            self.session.document.edit(
                 f"Copy the shape of {cell.name} to {many(len(ids) - 1, 'cell')}",
                 lambda p: copy_shapes(p, cell.id, ids),
             )
 
     def rearrange(self, how: Literal["mirror", "flip", "turn"]) -> None:
-        ids = self.session.cell_ids
-        self.session.edit(
+        ids = self.session.selection.cell_ids
+        self.session.document.edit(
             f"{how.capitalize()} the shapes of {many(len(ids), 'cell')}", lambda p: rearrange(p, ids, how)
         )  # type: ignore[arg-type]
 
     def remove(self) -> None:
-        cell, index, ids = self.session.cell, self.session.shape_index, self.session.cell_ids
+        cell, index, ids = (
+            self.session.selection.cell,
+            self.session.selection.shape_index,
+            self.session.selection.cell_ids,
+        )
 
         def change(project: Project) -> Project:
             if len(ids) == 1 and index is not None and cell is not None:
                 return remove_shape(project, cell.id, index)
             return clear_shapes(project, ids)
 
-        self.session.edit(f"Take shapes away from {many(len(ids), 'cell')}", change)
+        self.session.document.edit(f"Take shapes away from {many(len(ids), 'cell')}", change)
 
     def commands(self) -> list[Command]:
         return commands(self)

@@ -134,7 +134,7 @@ class TraitCard(Card):
         self.add(self._touch_words)
         self.table = TouchTable(self.look)
         self.table.edited.connect(
-            lambda a, b, on: self.session.edit(
+            lambda a, b, on: self.session.document.edit(
                 "Groups touch" if on else "Groups go through", lambda p: groups.set_touch(p, a, b, on)
             )
         )
@@ -155,7 +155,7 @@ class TraitCard(Card):
         return value if trait.kind != "choice" or value in trait.choices else first
 
     def refresh(self) -> None:
-        project, sheet = self.session.project, self.session.sheet
+        project, sheet = self.session.project, self.session.selection.sheet
         counts = {
             t.id: sum(any(x.trait == t.id for x in c.traits) for c in sheet.cells) if sheet else 0
             for t in traits.traits_of(project)
@@ -251,15 +251,15 @@ class TraitCard(Card):
 
     def _set_choices(self, trait: Trait, text: str) -> None:
         choices = tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
-        self.session.edit(
+        self.session.document.edit(
             f"Choices of {trait.name}", lambda p: traits.change_trait(p, trait.id, choices=choices)
         )
 
     def give(self, value: traits.Value | None) -> None:
-        ids, trait = self.session.cell_ids, self.trait()
+        ids, trait = self.session.selection.cell_ids, self.trait()
         if ids:
             words = f"{trait.name} of {many(len(ids), 'cell')}"
-            self.session.edit(words, lambda p: traits.tell(p, ids, trait.id, value))
+            self.session.document.edit(words, lambda p: traits.tell(p, ids, trait.id, value))
 
     def _add(self) -> None:
         made: list[Trait] = []
@@ -272,31 +272,33 @@ class TraitCard(Card):
             made.append(trait)
             return project
 
-        self.session.edit(f"Add the trait {name}", change)
+        self.session.document.edit(f"Add the trait {name}", change)
         self.name.show_value("")
         self.choose(made[-1].id)
 
     def _remove(self, trait: Trait) -> None:
-        self.session.edit(f"Take away the trait {trait.name}", lambda p: traits.remove_trait(p, trait.id))
+        self.session.document.edit(
+            f"Take away the trait {trait.name}", lambda p: traits.remove_trait(p, trait.id)
+        )
         self.choose(traits.SURFACE.id)
 
     def _add_group(self) -> None:
         name = self.group_name.text()
         if name.strip():
-            self.session.edit(f"Add the group {name}", lambda p: groups.add_group(p, name)[0])
+            self.session.document.edit(f"Add the group {name}", lambda p: groups.add_group(p, name)[0])
             self.group_name.show_value("")
 
     def _group_line(self, group: Group) -> QWidget:
         name = TextField("name")
         name.show_value(group.name)
         name.edited.connect(
-            lambda text: self.session.edit(
+            lambda text: self.session.document.edit(
                 "Name of a group", lambda p: groups.rename_group(p, group.id, text)
             )
         )
         away = IconButton(self.look, self.stage.icons, "trash", "Take the group away; its shapes meet all")
         away.pressed.connect(
-            lambda: self.session.edit(
+            lambda: self.session.document.edit(
                 f"Take away the group {group.name}", lambda p: groups.remove_group(p, group.id)
             )
         )
@@ -317,7 +319,7 @@ class TraitBrush:
 
     def press(self, at: DeskEvent) -> None:
         self._brushed, self._away, self._last = set(), at.right or at.alt, None
-        self._gesture = self.stage.session.gesture(self.card.trait().name)
+        self._gesture = self.stage.session.document.gesture(self.card.trait().name)
         self.drag(at)
 
     def drag(self, at: DeskEvent) -> None:

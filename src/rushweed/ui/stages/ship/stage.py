@@ -100,7 +100,7 @@ class ShipStage(Stage):
 
     def _renew(self) -> None:
         """Make the atlas anew in the background if what it holds has changed."""
-        project, settings = self.session.history.project, self.settings()
+        project, settings = self.session.document.history.project, self.settings()
         key = (tuple((s.source, s.cells, s.tune) for s in project.sheets), settings)
         if key == self._made_for or not any(s.cells for s in project.sheets):
             return
@@ -155,7 +155,7 @@ class ShipStage(Stage):
 
     def ship_to(self, folder: Path) -> Job:
         """Write everything a game needs into a folder, in the background."""
-        project: Project = self.session.history.project
+        project: Project = self.session.document.history.project
         settings, stock = self.settings(), self.session.stock
 
         def shipped(done: Shipped) -> None:
@@ -207,7 +207,7 @@ class ShipStage(Stage):
             assert self.atlas is not None
             words = f"page {number}, {self.atlas.kinds[number].filter}"
             tag(painter, self.look, box.left(), box.top() - 20, words)
-        chosen = set(self.session.cell_ids)
+        chosen = set(self.session.selection.cell_ids)
         for frame in self.atlas.frames if self.atlas else []:
             if frame.cell.id in chosen:
                 paint_selected(painter, view, self._rect(frame), self.look)
@@ -237,8 +237,8 @@ class ShipStage(Stage):
     def press(self, at: DeskEvent) -> None:
         frame = self._frame_at(at)
         if frame is not None:
-            self.session.choose_sheet(frame.sheet.id)
-            self.session.choose_cells((frame.cell.id,))
+            self.session.selection.choose_sheet(frame.sheet.id)
+            self.session.selection.choose_cells((frame.cell.id,))
 
     def describe(self, at: DeskEvent) -> str:
         frame = self._frame_at(at)

@@ -39,7 +39,7 @@ class NineCard(Card):
         for name in MARGINS:
             field = NumbersField(1, "px", 0, 16384, look=self.look)
             field.edited.connect(lambda v, name=name: self.set(**{name: int(v[0])}))
-            self.session.follow(field)
+            self.session.document.follow(field)
             self.margins[name] = field
         for words, pair in (("Left, right", ("left", "right")), ("Top, foot", ("top", "bottom"))):
             self.field(words, *(self.margins[name] for name in pair))
@@ -65,7 +65,7 @@ class NineCard(Card):
     def refresh(self) -> None:
         cells = self.cells()
         self.setEnabled(bool(cells))
-        what, where = cell_title(self.session.sheet, cells)
+        what, where = cell_title(self.session.selection.sheet, cells)
         self.what.setText(what)
         self.where.setText(where)
         made = [c.stretch for c in cells]
@@ -80,14 +80,14 @@ class NineCard(Card):
 
     def cells(self) -> list[Cell]:
         """The selected cells, or the only one there is."""
-        sheet = self.session.sheet
-        if self.session.cells:
-            return self.session.cells
+        sheet = self.session.selection.sheet
+        if self.session.selection.cells:
+            return self.session.selection.cells
         return list(sheet.cells) if sheet is not None and len(sheet.cells) == 1 else []
 
     def set(self, **margins: int) -> None:
         ids = [c.id for c in self.cells()]
-        self.session.edit(
+        self.session.document.edit(
             f"Nine-slice of {many(len(ids), 'cell')}",
             lambda p: set_margins(p, ids, **margins),
             ("nine", tuple(margins), tuple(ids)),
@@ -95,10 +95,12 @@ class NineCard(Card):
 
     def _fill(self, which: str, fill: Fill) -> None:
         ids = [c.id for c in self.cells()]
-        self.session.edit(f"Fill of {many(len(ids), 'cell')}", lambda p: set_fill(p, ids, which, fill))
+        self.session.document.edit(
+            f"Fill of {many(len(ids), 'cell')}", lambda p: set_fill(p, ids, which, fill)
+        )
 
     def from_pixels(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         rgba = self.session.stock.pixels_or_blank(sheet)
@@ -109,7 +111,7 @@ class NineCard(Card):
             if made is not None:
                 found[cell.id] = made
         ids = [c.id for c in self.cells()]
-        self.session.edit(f"Nine-slice of {many(len(ids), 'cell')}", lambda p: start(p, ids, found))
+        self.session.document.edit(f"Nine-slice of {many(len(ids), 'cell')}", lambda p: start(p, ids, found))
         if len(found) < len(ids):
             self.session.tell(
                 "told", "No run of equal rows and columns was found: the guides stand at thirds."
@@ -117,7 +119,7 @@ class NineCard(Card):
 
     def _clear(self) -> None:
         ids = [c.id for c in self.cells()]
-        self.session.edit(f"No nine-slice for {many(len(ids), 'cell')}", lambda p: clear(p, ids))
+        self.session.document.edit(f"No nine-slice for {many(len(ids), 'cell')}", lambda p: clear(p, ids))
 
 
 class NineGuides:
@@ -158,12 +160,12 @@ class NineGuides:
         value = min(max(round(place[name]), 0), most)
         wanted = {name: value, OPPOSITE[name]: value} if both else {name: value}
         self._wanted = {m: wanted.get(m, getattr(stretch, m)) for m in MARGINS}
-        self.stage.session.preview(self._change())
+        self.stage.session.document.preview(self._change())
 
     def release(self) -> None:
         if self._wanted is not None:
             ids = self._ids()
-            self.stage.session.edit(f"Nine-slice of {many(len(ids), 'cell')}", self._change())
+            self.stage.session.document.edit(f"Nine-slice of {many(len(ids), 'cell')}", self._change())
         self.held = self._wanted = None
 
     def cancel(self) -> None:

@@ -35,7 +35,7 @@ class RecipeLine(QWidget):
         self._key: object = None
 
     def refresh(self) -> None:
-        sheet, sheets = self.session.sheet, self.session.sheets
+        sheet, sheets = self.session.selection.sheet, self.session.selection.sheets
         known = recipes.recipes_of(self.session.project)
         art = self.session.stock.known_fact("art", sheet) if sheet else None
         key = (sheet.source.key if sheet else "", tuple(s.tune.recipe for s in sheets), known, art)
@@ -110,7 +110,7 @@ class RecipeCard(Card):
         self.open = ""  # id of the recipe whose settings are shown
 
     def refresh(self) -> None:
-        project, sheet = self.session.project, self.session.sheet
+        project, sheet = self.session.project, self.session.selection.sheet
         known = recipes.recipes_of(project)
         followers = {r.id: sum(s.tune.recipe == r.id for s in project.sheets) for r in known}
         self.keep.setEnabled(sheet is not None)
@@ -192,7 +192,7 @@ class RecipeCard(Card):
         def change(project: Project) -> Project:
             return recipes.change(project, recipe_id, **fields)
 
-        self.session.edit(words, change)
+        self.session.document.edit(words, change)
 
     def _remove(self, one: Recipe) -> None:
-        self.session.edit(f"Take away the recipe {one.name}", lambda p: recipes.remove(p, one.id))
+        self.session.document.edit(f"Take away the recipe {one.name}", lambda p: recipes.remove(p, one.id))

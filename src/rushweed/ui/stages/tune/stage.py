@@ -45,7 +45,7 @@ class TuneStage(SheetStage):
         self._ppu.setFixedWidth(76)
         self._ppu.setToolTip("How many px make one unit of the game")
         self._ppu.edited.connect(lambda v: self.tune("Set pixels per unit", ppu=v[0]))
-        self.session.follow(self._ppu)
+        self.session.document.follow(self._ppu)
         self._one = button("One cell = one unit")
         self._one.clicked.connect(self.one_unit)
         self._filter = ChoiceRow(self.look, [("nearest", "Nearest"), ("linear", "Linear")])
@@ -77,7 +77,7 @@ class TuneStage(SheetStage):
         self._target: tuple[float, float] | None = None
 
     def refresh(self) -> None:
-        sheet, sheets = self.session.sheet, self.session.sheets
+        sheet, sheets = self.session.selection.sheet, self.session.selection.sheets
         self.option_line.setEnabled(sheet is not None)
         self._ppu.show_value(shared([s.tune.ppu for s in sheets]))
         filters = {s.tune.filter for s in sheets}
@@ -102,7 +102,7 @@ class TuneStage(SheetStage):
         cards = [self.units, self.nine, self.texture, self.recipes]
         self._pages.setCurrentIndex(cards.index(self._card()))
         self.session.proofs_nine = self.tool == "nine" and self.session.stage == "tune"
-        self.session.focused.emit()
+        self.session.selection.focused.emit()
 
     def _costs_ready(self) -> None:
         if self.session.stage == "tune" and self.tool == "texture":
@@ -111,14 +111,14 @@ class TuneStage(SheetStage):
 
     def subject(self) -> list[Cell]:
         """The selected cells, or all of every selected sheet when none is."""
-        return self.session.cells or [c for s in self.session.sheets for c in s.cells]
+        return self.session.selection.cells or [c for s in self.session.selection.sheets for c in s.cells]
 
     # -- editing ---------------------------------------------------------------------------------------
 
     def tune(self, words: str, **fields: Any) -> None:
-        ids = list(self.session.sheet_ids)
+        ids = list(self.session.selection.sheet_ids)
         typed = {"ppu", "gutter", "limit"} & set(fields)
-        self.session.edit(
+        self.session.document.edit(
             f"{words} of {many(len(ids), 'sheet')}",
             lambda p: tune_sheets(p, ids, **fields),
             (tuple(fields), tuple(ids)) if typed else None,
@@ -128,17 +128,19 @@ class TuneStage(SheetStage):
         cells = self.subject()
         if cells:
             self.tune("One cell is one unit:", ppu=float(cells[0].rect[3]))
-            self.session.seal()
+            self.session.document.seal()
 
     def give_recipe(self, recipe_id: str) -> None:
-        ids = list(self.session.sheet_ids)
+        ids = list(self.session.selection.sheet_ids)
         one = recipes.recipe_of(self.session.project, recipe_id)
         name = one.name if one else "recipe"
-        self.session.edit(f"{name} for {many(len(ids), 'sheet')}", lambda p: recipes.give(p, ids, recipe_id))
+        self.session.document.edit(
+            f"{name} for {many(len(ids), 'sheet')}", lambda p: recipes.give(p, ids, recipe_id)
+        )
 
     def save_recipe(self) -> None:
         """Keep the settings of the sheet as a recipe, and show it to be named."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return
         made: list[str] = []
@@ -146,9 +148,9 @@ class TuneStage(SheetStage):
         def change(project):  # type: ignore[no-untyped-def]
             project, one = recipes.save(project, sheet.id)
             made.append(one.id)
-            return recipes.give(project, self.session.sheet_ids, one.id)
+            return recipes.give(project, self.session.selection.sheet_ids, one.id)
 
-        self.session.edit(f"Recipe from {sheet.name}", change)
+        self.session.document.edit(f"Recipe from {sheet.name}", change)
         if made:
             self.recipes.open = made[-1]
             self.use("recipes")
@@ -160,7 +162,7 @@ class TuneStage(SheetStage):
         if self.tool not in ("point", "pivot"):
             return None
         view = self.desk.view
-        for cell in [*self.session.cells, *([self.hovered] if self.hovered else [])]:
+        for cell in [*self.session.selection.cells, *([self.hovered] if self.hovered else [])]:
             tip = view.to_screen(cell.rect[0] + cell.pivot[0], cell.rect[1] + cell.pivot[1])
             if abs(tip.x() - at.screen.x()) < 9 and -18 < at.screen.y() - tip.y() < 8:
                 return cell
@@ -172,8 +174,8 @@ class TuneStage(SheetStage):
         cell = self._plumb_at(at)
         if cell is None and self.tool == "pivot":
             cell = self.cell_under(at)
-            if cell is not None and cell.id not in self.session.cell_ids:
-                self.session.choose_cells((cell.id,))
+            if cell is not None and cell.id not in self.session.selection.cell_ids:
+                self.session.selection.choose_cells((cell.id,))
         if cell is None:
             super().press(at)
             return
@@ -195,11 +197,11 @@ class TuneStage(SheetStage):
         y = min(max(y, -self._grab.rect[3]), 2 * self._grab.rect[3])
         self._target = (x, y)
         ids = self._dragged()
-        self.session.preview(lambda p: set_pivot_px(p, ids, x, y))
+        self.session.document.preview(lambda p: set_pivot_px(p, ids, x, y))
 
     def _dragged(self) -> tuple[str, ...]:
         assert self._grab is not None
-        ids = self.session.cell_ids
+        ids = self.session.selection.cell_ids
         return ids if self._grab.id in ids else (self._grab.id,)
 
     def release(self, at: DeskEvent) -> None:
@@ -211,7 +213,7 @@ class TuneStage(SheetStage):
             return
         if self._target is not None:
             ids, (x, y) = self._dragged(), self._target
-            self.session.edit(
+            self.session.document.edit(
                 f"Move the pivot of {many(len(ids), 'cell')}", lambda p: set_pivot_px(p, ids, x, y)
             )
         self._grab, self._target = None, None
@@ -240,7 +242,7 @@ class TuneStage(SheetStage):
             self.guides.paint(painter, room, sheet)
             return
         view = self.desk.view
-        chosen = set(self.session.cell_ids)
+        chosen = set(self.session.selection.cell_ids)
         near = self.hovered.id if self.hovered else ""
         every = len(sheet.cells) <= 400 and (sheet.cells[0].rect[3] if sheet.cells else 0) * view.zoom >= 40
         marks: dict[bool, list[tuple[QPointF, float]]] = {False: [], True: []}
@@ -256,7 +258,7 @@ class TuneStage(SheetStage):
             marks[mine].append((tip, box.top() if mine else max(box.top(), tip.y() - 22)))
         for mine, found in marks.items():
             paint_plumbs(painter, found, self.look, mine)
-        last = self.session.cell
+        last = self.session.selection.cell
         if last is not None:
             self._unit_box(painter, sheet, last)
 
@@ -300,10 +302,10 @@ class TuneStage(SheetStage):
             return "" if self.subject() else "The sheet has no cells yet."
 
         def chosen() -> str:
-            return "" if self.session.cell else "No cell is selected."
+            return "" if self.session.selection.cell else "No cell is selected."
 
         def sheet() -> str:
-            return "" if self.session.sheet else "There is no sheet."
+            return "" if self.session.selection.sheet else "There is no sheet."
 
         def nine() -> str:
             return "" if self.nine.cells() else "Select the cells that are to be stretched."

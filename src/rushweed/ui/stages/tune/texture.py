@@ -186,7 +186,7 @@ class TextureCard(Card):
         self.end()
         for field, name in ((self.gutter, "gutter"), (self.limit, "limit")):
             field.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: int(v[0])}))
-            self.session.follow(field)
+            self.session.document.follow(field)
         for choice, name in self._choices():
             choice.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: v}))
         self.group.edited.connect(lambda text: stage.tune("Set atlas group", group=text.strip()))
@@ -197,7 +197,7 @@ class TextureCard(Card):
         return ((self.pad, "pad"), (self.wrap, "wrap"), (self.alpha, "alpha"), (self.transfer, "transfer"))
 
     def refresh(self) -> None:
-        sheet, sheets = self.session.sheet, self.session.sheets
+        sheet, sheets = self.session.selection.sheet, self.session.selection.sheets
         self.setEnabled(sheet is not None)
         if sheet is None:
             return
@@ -252,18 +252,18 @@ class TextureCard(Card):
 
     def shown(self) -> Codec:
         """The codec whose faults the Desk shows: the one pointed at, else the one in use."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         return self.table.over or (sheet.tune.codec if sheet else "none")
 
     def _cure(self) -> None:
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None:
             self.stage.tune("Gutter", gutter=gutter_needed(sheet))
-            self.session.seal()
+            self.session.document.seal()
 
     def pad_to_fit(self) -> None:
         """Pad so that no rule of the codec or of mipmaps is broken."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is not None:
             self.stage.tune(
                 "Padding", pad=pad_needed(texture_size(sheet), sheet.tune.codec, sheet.tune.mipmaps)

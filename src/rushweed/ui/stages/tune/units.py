@@ -57,7 +57,7 @@ class UnitsCard(Card):
             self.px[axis].edited.connect(lambda v, a=axis: self._set_px(a, v[0]))
             self.share[axis].edited.connect(lambda v, a=axis: self._set_share(a, v[0] / 100))
             for field in (self.px[axis], self.share[axis]):
-                self.session.follow(field)
+                self.session.document.follow(field)
         board = QWidget()
         grid = QGridLayout(board)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -84,11 +84,15 @@ class UnitsCard(Card):
         self.end()
 
     def refresh(self) -> None:
-        sheet, sheets, cells = self.session.sheet, self.session.sheets, self.stage.subject()
+        sheet, sheets, cells = (
+            self.session.selection.sheet,
+            self.session.selection.sheets,
+            self.stage.subject(),
+        )
         self.setEnabled(sheet is not None)
-        what, where = cell_title(sheet, self.session.cells)
+        what, where = cell_title(sheet, self.session.selection.cells)
         sheet_words = f"{many(len(sheets), 'sheet')}, " if len(sheets) > 1 else ""
-        all_words = "all cells" if sheet and sheet.cells and not self.session.cells else what
+        all_words = "all cells" if sheet and sheet.cells and not self.session.selection.cells else what
         self.what.setText(sheet_words + all_words)
         self.where.setText(where)
         if sheet is not None:
@@ -107,7 +111,7 @@ class UnitsCard(Card):
         self._others.setVisible(bool(words))
         for part in (self.board, self.feet):
             part.setEnabled(bool(cells))
-        self.all.setEnabled(bool(self.session.cells))
+        self.all.setEnabled(bool(self.session.selection.cells))
         names = {place_name(c) for c in cells}
         self.board.show_value(names.pop() if len(names) == 1 else None)
         for axis in (0, 1):
@@ -124,7 +128,7 @@ class UnitsCard(Card):
 
     def _other_ppu(self) -> str:
         """A word of warning where the sheet is used together with sheets of other pixels per unit."""
-        sheet = self.session.sheet
+        sheet = self.session.selection.sheet
         if sheet is None:
             return ""
         for level in self.session.project.levels:
@@ -139,20 +143,20 @@ class UnitsCard(Card):
 
     def place(self, name: str) -> None:
         ids = [c.id for c in self.stage.subject()]
-        whole = not self.session.cells
-        sheets = list(self.session.sheet_ids)
+        whole = not self.session.selection.cells
+        sheets = list(self.session.selection.sheet_ids)
 
         def change(project: Project) -> Project:
             if whole:
                 return tune_sheets(project, sheets, pivot=PLACES[name])
             return set_pivot_share(project, ids, PLACES[name])
 
-        self.session.edit(f"Pivot of {many(len(ids), 'cell')} to {name}", change)
+        self.session.document.edit(f"Pivot of {many(len(ids), 'cell')} to {name}", change)
 
     def _set_px(self, axis: int, value: float) -> None:
         ids = [c.id for c in self.stage.subject()]
         x, y = (value, None) if axis == 0 else (None, value)
-        self.session.edit(
+        self.session.document.edit(
             f"Pivot of {many(len(ids), 'cell')}",
             lambda p: set_pivot_px(p, ids, x, y),
             ("pivot px", axis, tuple(ids)),
@@ -168,7 +172,7 @@ class UnitsCard(Card):
                 project = set_pivot_share(project, [cell.id], pair)
             return project
 
-        self.session.edit(
+        self.session.document.edit(
             f"Pivot of {many(len(cells), 'cell')}", change, ("pivot share", axis, tuple(c.id for c in cells))
         )
 
@@ -176,23 +180,23 @@ class UnitsCard(Card):
         """Put the pivot of each cell under its feet."""
         cells = self.stage.subject()
         pixels = {}
-        for sheet in self.session.sheets:
+        for sheet in self.session.selection.sheets:
             rgba = self.session.stock.pixels_or_blank(sheet)
             for cell in sheet.cells:
                 x, y, w, h = cell.rect
                 pixels[cell.id] = rgba[y : y + h, x : x + w]
         mine = {c.id: pixels[c.id] for c in cells if c.id in pixels}
-        self.session.edit(
+        self.session.document.edit(
             f"Pivot of {many(len(mine), 'cell')} at the feet", lambda p: pivots_from_feet(p, mine)
         )
 
     def give_all(self) -> None:
         """Put the pivot of the last selected cell, as a share, into every cell of the sheet."""
-        cell, sheet = self.session.cell, self.session.sheet
+        cell, sheet = self.session.selection.cell, self.session.selection.sheet
         if cell is None or sheet is None:
             return
         share = (cell.pivot[0] / cell.rect[2], cell.pivot[1] / cell.rect[3])
         ids = [c.id for c in sheet.cells]
-        self.session.edit(
+        self.session.document.edit(
             f"Pivot of {many(len(ids), 'cell')} like {cell.name}", lambda p: set_pivot_share(p, ids, share)
         )
