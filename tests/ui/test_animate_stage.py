@@ -19,6 +19,7 @@ from rushweed.core.store.folder import Folder
 from rushweed.ui.kit.text import cell_title, short
 from rushweed.ui.stages.animate.stage import AnimateStage
 from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.tools.things import Things
 from tests.ui.conftest import LEFT, Hands
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -323,7 +324,7 @@ def test_an_animation_is_placed_moved_mirrored_and_removed(hands: Hands) -> None
     assert Folder(hands.session.folder.path).open().levels[0].things == hands.session.selection.level.things  # type: ignore[union-attr]
     hands.keys("Delete")
     assert len(hands.session.selection.level.things) == before  # type: ignore[union-attr]
-    assert made.things.thing is None
+    assert made.active.thing is None
 
 
 def test_a_thing_keeps_its_path_and_moves_when_told(hands: Hands) -> None:
@@ -344,7 +345,7 @@ def test_a_thing_keeps_its_path_and_moves_when_told(hands: Hands) -> None:
     hands.qtbot.wait(300)
     assert hands.window.desk.grab().toImage() != still
     hands.press_widget(made.moving, 5, 12)
-    assert made.things.ms == 0
+    assert made.the(Things).ms == 0
 
 
 def test_what_is_painted_of_things_is_what_is_shipped(hands: Hands) -> None:

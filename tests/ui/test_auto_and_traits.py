@@ -13,6 +13,7 @@ from rushweed.core.shape.autotile import gaps
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.stages.animate.stage import AnimateStage
 from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.tools.things import Things
 from rushweed.ui.stages.shape.stage import ShapeStage
 from tests.joints import wrong_joints
 from tests.ui.conftest import LEFT, RIGHT, Hands
@@ -284,7 +285,7 @@ def test_tiles_that_play_change_on_the_desk_and_stand_still_otherwise(hands: Han
     still = shown(0)
     assert (shown(1) == still).all()  # the first frame is what stands there
     assert (shown(300) != still).any() and (shown(0) == still).all()
-    stage.things.run(False)
+    stage.the(Things).run(False)
 
 
 # -- bodies and things -------------------------------------------------------------------------------------

@@ -1,8 +1,9 @@
-"""What the Desk asks of the step of the work that it shows, and the tools it is worked with."""
+"""What the Desk asks of the step of the work that it shows."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
@@ -10,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.rulers import Band
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
@@ -18,23 +20,12 @@ if TYPE_CHECKING:
     from rushweed.ui.desk.canvas import Desk, DeskEvent
 
 
-class Tool(NamedTuple):
-    """A tool of a stage; `group` puts a rule between kinds."""
-
-    id: str
-    words: str
-    icon: str
-    key: str
-    help: str
-    group: int = 0
-
-
 class Stage(QObject):
     """One step of the work. The Desk calls press, drag, release and hover; everything else is shown."""
 
     key = ""
     title = ""
-    tools: tuple[Tool, ...] = ()
+    tools: Sequence[Tool] = ()
     ruler_unit = "px"
     strip = "cells"  # what stands under the Desk: cells or tray
     tool_changed = pyqtSignal()

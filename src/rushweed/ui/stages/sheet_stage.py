@@ -9,7 +9,8 @@ from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
-from rushweed.ui.desk.stage import Stage, Tool
+from rushweed.ui.desk.stage import Stage
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session

@@ -24,7 +24,8 @@ from rushweed.ui.desk.images import checker
 from rushweed.ui.desk.marks import paint_plumb
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
-from rushweed.ui.desk.stage import Stage, Tool
+from rushweed.ui.desk.stage import Stage
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import IconButton, button, row, tag
 from rushweed.ui.kit.fields import NumbersField, PickBox

@@ -19,7 +19,7 @@ from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, Hand
 from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.canvas import DeskEvent
-from rushweed.ui.desk.stage import Tool
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
 from rushweed.ui.kit.text import many

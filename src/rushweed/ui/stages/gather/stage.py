@@ -23,7 +23,7 @@ from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
-from rushweed.ui.desk.stage import Tool
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row, tag
 from rushweed.ui.kit.fields import ChoiceRow, PickBox, TextField

@@ -18,7 +18,7 @@ def commands(stage: PaintStage) -> list[Command]:
         return "" if session.selection.level else "There is no level yet."
 
     def area() -> str:
-        return "" if stage.area or stage.things.thing else "Nothing is selected."
+        return "" if stage.active.selects else "Nothing is selected."
 
     def row(name, words, keys, help, run, needs=level, everywhere=False):  # type: ignore[no-untyped-def]
         stages = () if everywhere else ("paint",)
@@ -47,7 +47,7 @@ def commands(stage: PaintStage) -> list[Command]:
             "Erase the selected area or thing",
             ("Delete",),
             "On the layer in use.",
-            stage.erase_area,
+            lambda: stage.active.remove(),
             area,
         ),
         row(

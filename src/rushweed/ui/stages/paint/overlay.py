@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
-from PyQt6.QtGui import QImage, QPainter, QPen
+from PyQt6.QtGui import QImage, QPainter
 
 from rushweed.core.document.model import Level, Project, TileLayer
 from rushweed.core.level.chunks import changed_chunks
@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
 
 SHAPES_FROM = 1.0  # zoom below which shapes would only be a blur
-DRAGGED = ("line", "box", "take", "point")  # tools whose gesture spans a rectangle
 
 
 class PaintOverlay:
@@ -60,9 +59,7 @@ class PaintOverlay:
         if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
             self.shapes.paint(painter, room, level)
         self._edges(painter, ground, level)
-        if self.stage.area is not None:
-            self._area(painter, level)
-        self.stage.things.paint(painter, room)
+        self.stage.active.paint(painter, room)
         self._pointer(painter, level)
 
     def _cells(self, painter: QPainter, room: QRectF, level: Level) -> None:
@@ -92,7 +89,7 @@ class PaintOverlay:
         figure = self._figure_image()
         high, wide = figure.height() * view.zoom, figure.width() * view.zoom
         painter.drawImage(QRectF(round(flag.x() - wide / 2), flag.y() - high, wide, high), figure)
-        paint_plumb(painter, flag, flag.y() - 30, self.stage.look, self.stage.tool == "start")
+        paint_plumb(painter, flag, flag.y() - 30, self.stage.look, self.stage.active.moves_start)
 
     def _figure_image(self) -> QImage:
         """The reference figure, who stands where the player starts."""
@@ -100,37 +97,17 @@ class PaintOverlay:
             self._figure = image_of(scene_props().figure)
         return self._figure
 
-    def _area(self, painter: QPainter, level: Level) -> None:
-        assert self.stage.area is not None
-        cw, ch = level.cell
-        x, y, columns, rows = self.stage.area
-        box = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
-        paint_corners(
-            painter, box, 16, self.stage.look.colour("art_rust"), self.stage.look.colour("art_paper")
-        )
-        painter.setPen(QPen(self.stage.look.colour("art_paper", 0.8), 1, Qt.PenStyle.DashLine))
-        painter.drawRect(box)
-        tag(painter, self.stage.look, box.left(), box.top() - 20, f"{columns} × {rows} cells")
-
     def _pointer(self, painter: QPainter, level: Level) -> None:
         """Where the stamp would land, and on which layer."""
-        if (
-            self.stage.at is None
-            or self.stage.tool in ("point", "start", "thing")
-            and self.stage.began is None
-        ):
+        held, tool = self.stage.held, self.stage.active
+        if self.stage.at is None or held is None and not tool.marks_cell:
             self.boxes = self.boxes[-1:]
             return
         view, (cw, ch) = self.stage.desk.view, level.cell
-        x, y, columns, rows = self.stage.reach()
+        x, y, columns, rows = self.stage.covered()
         box = view.rect(x * cw, y * ch, columns * cw, rows * ch)
         stamp = self.stage.session.selection.stamp
-        if (
-            stamp is not None
-            and self.stage.tool == "brush"
-            and self.stage.began is None
-            and not self.stage.erasing
-        ):
+        if stamp is not None and tool.shows_stamp and held is None:
             self._ghost(painter, level, stamp, box)
         paint_corners(
             painter,
@@ -141,7 +118,7 @@ class PaintOverlay:
         )
         layer = self.stage.session.selection.layer
         words = f"{layer.name} {self.stage.at[0]}, {self.stage.at[1]}" if layer else "a backdrop"
-        if self.stage.began is not None and self.stage.tool in DRAGGED:
+        if held is not None and held.spans:
             words = f"{columns} × {rows} cells"
         elif self.stage.warned:
             words = f"{words}, {self.stage.warned.short}"
@@ -207,13 +184,14 @@ class PaintOverlay:
 
     def pointer_region(self) -> QRectF | None:
         """The marks of the pointer before and after the move, and the rulers."""
-        if self.stage.began is not None and self.stage.tool in DRAGGED or not self.boxes:
+        held = self.stage.held
+        if held is not None and held.spans or not self.boxes:
             return None
         level = self.stage.session.selection.level
         if level is None or self.stage.at is None:
             return None
         cw, ch = level.cell
-        x, y, columns, rows = self.stage.reach()
+        x, y, columns, rows = self.stage.covered()
         now = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch).adjusted(-10, -32, 180, 10)
         for place in {self._ruled, self.stage.at}:
             if place is not None:

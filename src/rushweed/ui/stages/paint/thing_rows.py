@@ -68,7 +68,7 @@ class ThingRows(QWidget):
         self.pin.setEnabled(pushed and thing.pin is not None)
 
     def _change(self, **fields: object) -> None:
-        thing = self.stage.things.thing
+        thing = self.stage.active.thing
         if thing is not None:
             made = replace(thing, **fields)
             self.session.document.edit(

@@ -29,7 +29,7 @@ from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import ShapeMarks, diamond
-from rushweed.ui.desk.stage import Tool
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Check, label, row, tag
 from rushweed.ui.kit.fields import ChoiceRow, PickBox
@@ -57,7 +57,8 @@ class ShapeStage(SheetStage):
     key, title = "shape", "Shape"
     dims_waste = False
     tools = (
-        POINT._replace(help="Select cells and shapes; drag a shape or its corners, Alt keeps the centre"),
+        Tool(POINT.id, POINT.words, POINT.icon, POINT.key,
+             "Select cells and shapes; drag a shape or its corners, Alt keeps the centre"),
         Tool("box", "Box", "rectangle", "B", "Drag a box in a cell; Shift makes it square", 1),
         Tool("circle", "Circle", "circle", "C", "Drag from its middle outwards", 1),
         Tool("ring", "Polygon", "polygon", "N",

@@ -19,6 +19,7 @@ from rushweed.ui.desk.images import checker, image_of
 from rushweed.ui.desk.marks import paint_hover, paint_selected
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Check, Rule, button, label, row, tag
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
@@ -31,7 +32,9 @@ GAP = 24  # px between pages on the Desk
 
 class ShipStage(Stage):
     key, title = "ship", "Ship"
-    tools = (POINT._replace(words="Find a frame", help="Press a frame to see its cell in the Strip"),)
+    tools = (
+        Tool(POINT.id, "Find a frame", POINT.icon, POINT.key, "Press a frame to see its cell in the Strip"),
+    )
 
     def __init__(self, *parts: object) -> None:
         super().__init__(*parts)  # type: ignore[arg-type]

@@ -18,7 +18,7 @@ from rushweed.core.tune.units import plain
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners, paint_plumbs
-from rushweed.ui.desk.stage import Tool
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Check, button, label, row, tag
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField

@@ -16,6 +16,7 @@ from rushweed.core.level.things import change_thing, place_thing, remove_thing, 
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
+from rushweed.ui.stages.paint.tools.tool import How, PaintTool
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -24,16 +25,20 @@ NEAR = 9  # screen px within which the end of a path is caught
 TICK_MS = 33
 
 
-class Things:
-    """The gestures of the tool that places things, and their marks. `ms` is the time things are shown at."""
+class Things(PaintTool):
+    """Places things and moves them and the ends of their paths. `ms` is the time things are shown at."""
+
+    id, words, icon, key, group = "thing", "Things", "push-pin", "N", 2
+    help = "Press to place the stamp's tile or the animation; drag it, or the diamond it moves to"
+    marks_cell = False
 
     def __init__(self, stage: PaintStage) -> None:
-        self.stage, self.session = stage, stage.session
+        super().__init__(stage)
         self.chosen = ""
         self._start: tuple[float, float] | None = None
         self._before: Thing | None = None
         self._end = False  # whether the end of its path is dragged
-        self._began = 0.0
+        self._moving_since = 0.0
         self._timer = QTimer(stage)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -42,11 +47,11 @@ class Things:
 
     @property
     def ms(self) -> float:
-        return (time.monotonic() - self._began) * 1000 if self._timer.isActive() else 0.0
+        return (time.monotonic() - self._moving_since) * 1000 if self._timer.isActive() else 0.0
 
     def run(self, on: bool) -> None:
         """Let things move on the Desk, or stand as they were placed."""
-        self._began = time.monotonic()
+        self._moving_since = time.monotonic()
         self._timer.start() if on else self._timer.stop()
         self._tick()
 
@@ -139,7 +144,15 @@ class Things:
         elif self.session.document.gesturing:
             self.session.document.preview(None)
 
-    def nudge(self, dx: int, dy: int) -> bool:
+    @property
+    def selects(self) -> bool:
+        return self.thing is not None
+
+    def cancel(self) -> None:
+        super().cancel()
+        self._start = None
+
+    def step(self, dx: int, dy: int) -> bool:
         thing = self.thing
         if thing is None:
             return False
@@ -147,13 +160,15 @@ class Things:
         change = partial(change_thing, level_id=self.session.selection.level_id, thing=made)
         return self.session.document.edit("Move a thing", change, merge=("thing", thing.id))
 
-    def mirror(self) -> None:
+    def rearrange(self, how: How) -> bool:
+        """Things can be mirrored only."""
         thing = self.thing
-        if thing is not None:
+        if thing is not None and how == "mirror":
             made = replace(thing, mirrored=not thing.mirrored)
             self.session.document.edit(
                 "Mirror a thing", partial(change_thing, level_id=self.session.selection.level_id, thing=made)
             )
+        return thing is not None
 
     def remove(self) -> None:
         thing = self.thing
@@ -186,7 +201,7 @@ class Things:
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         thing, look, view = self.thing, self.stage.look, self.stage.desk.view
-        if thing is None or self.stage.tool != "thing":
+        if thing is None:
             return
         shown = shown_at(thing, self.session.cells_by_id, self.session.project)
         if shown is None:

@@ -1,0 +1,52 @@
+"""A tool: what the pointer and the keys do on the Desk while it is in use."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
+
+if TYPE_CHECKING:
+    from rushweed.ui.desk.canvas import DeskEvent
+
+
+class Tool:
+    """One kind of gesture. `key` calls it, `help` explains it in a sentence, `group` puts a rule between
+    kinds in the tool column. A tool without behaviour of its own only names what its stage does."""
+
+    id = ""
+    words = ""
+    icon = ""
+    key = ""
+    help = ""
+    group = 0
+
+    def __init__(
+        self, id: str = "", words: str = "", icon: str = "", key: str = "", help: str = "", group: int = 0
+    ) -> None:
+        if id:
+            self.id, self.words, self.icon, self.key, self.help, self.group = (
+                id,
+                words,
+                icon,
+                key,
+                help,
+                group,
+            )
+
+    def press(self, at: DeskEvent) -> None: ...
+
+    def drag(self, at: DeskEvent) -> None: ...
+
+    def release(self, at: DeskEvent) -> None: ...
+
+    def cancel(self) -> None:
+        """Escape, or another tool: what was begun is let be."""
+
+    def step(self, dx: int, dy: int) -> bool:
+        """An arrow key; whether it meant anything here."""
+        return False
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        """Its marks, over everything."""

@@ -1,0 +1,94 @@
+"""Brush and eraser: strokes that go over cells, each cell once."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from rushweed.core.document.model import Project
+from rushweed.core.level.autopaint import paint_auto
+from rushweed.core.level.brush import Spots, line
+from rushweed.core.level.edit import erase, paint
+from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.session.gesture import Edit, Gesture
+from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
+
+
+class Stroke(PaintTool):
+    """Carries on to each new cell under the pointer; the whole is one step."""
+
+    verb = "Paint"
+    erases = False
+    warns = True
+
+    def press(self, at: DeskEvent) -> None:
+        super().press(at)
+        assert self.began is not None
+        self._last = self.began
+        self._gesture: Gesture | None = None
+        self._trail: list[Spots] = []  # the cells that the stroke went over
+        self._go_on(self.began)
+
+    def drag(self, at: DeskEvent) -> None:
+        cell = self.stage.cell(at)
+        if self.began is not None and cell != self._last:
+            self._go_on(cell)
+
+    def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
+        if self._gesture is not None:
+            self._gesture.commit(f"{self.verb} on {self.layer_name}")
+        if self._trail:
+            xs, ys = zip(*self._trail, strict=True)
+            self.caution((np.concatenate(xs), np.concatenate(ys)), self.erases)
+
+    def _go_on(self, cell: Place) -> None:
+        """Only the new cells are worked, onto the stroke so far."""
+        spots = line(*self._last, *cell)
+        self._last = cell
+        step = self.step_over(spots)
+        if step is not None:
+            self._gesture = self._gesture or self.session.document.gesture(self.verb)
+            change, covered = step
+            self._trail.append(covered)
+            self._gesture.update(change)
+
+    def step_over(self, spots: Spots) -> tuple[Edit, Spots] | None:
+        """What working these cells does, and the cells it covers; None if it cannot be."""
+        raise NotImplementedError
+
+
+class Brush(Stroke):
+    id, words, icon, key, group = "brush", "Brush", "paint-brush", "B", 1
+    help = "Paint the stamp; Alt takes what is under the pointer"
+    paints = shows_stamp = True
+
+    def covered(self, at: Place) -> tuple[int, int, int, int]:
+        stamp = self.session.selection.stamp
+        return (*at, *stamp.size) if stamp is not None else (*at, 1, 1)
+
+    def step_over(self, spots: Spots) -> tuple[Edit, Spots] | None:
+        ids, auto, stamp = self.ids, self.auto_set(), self.ready_stamp()
+        if stamp is None or self.began is None:
+            return None
+        if auto is not None:
+            return lambda p: paint_auto(p, *ids, auto, spots), spots
+        places = self.on_pattern(spots, stamp, self.began)
+        return lambda p: paint(p, *ids, stamp, places), stamp.footprint(places)
+
+
+class Erase(Stroke):
+    id, words, icon, key, group = "erase", "Erase", "eraser", "E", 1
+    help = "Erase cells; the right button erases with any brush"
+    verb, erases = "Erase", True
+
+    def step_over(self, spots: Spots) -> tuple[Edit, Spots]:
+        """With a joining set in hand its neighbours join anew; other tiles go only where this tool was
+        chosen, not by the right button."""
+        ids, auto, all_tiles = self.ids, self.auto_set(), self.stage.active is self
+
+        def change(project: Project) -> Project:
+            if auto is None:
+                return erase(project, *ids, spots)
+            made = paint_auto(project, *ids, auto, spots, False)
+            return erase(made, *ids, spots) if all_tiles else made
+
+        return change, spots

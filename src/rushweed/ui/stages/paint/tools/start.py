@@ -1,0 +1,33 @@
+"""Where the player starts."""
+
+from __future__ import annotations
+
+from rushweed.core.level.edit import set_start
+from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.session.gesture import Gesture
+from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
+
+
+class Start(PaintTool):
+    id, words, icon, key, group = "start", "Start", "flag", "T", 2
+    help = "Press where the player starts"
+    marks_cell, moves_start = False, True
+    _gesture: Gesture | None = None
+
+    def press(self, at: DeskEvent) -> None:
+        super().press(at)
+        self._gesture = None
+        self.drag(at)
+
+    def drag(self, at: DeskEvent) -> None:
+        """In a side view the figure stands on the edge of a cell."""
+        level = self.session.selection.level
+        if level is not None and self.began is not None:
+            x = round(at.x)
+            y = round(at.y / level.cell[1]) * level.cell[1] if level.view == "side" else round(at.y)
+            self._gesture = self._gesture or self.session.document.gesture("Move the start")
+            self._gesture.replace(lambda p: set_start(p, level.id, x, y))
+
+    def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
+        if self._gesture is not None:
+            self._gesture.commit("Move the start")
