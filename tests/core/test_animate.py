@@ -1,6 +1,7 @@
 """Animations: order, time, registering to the px, files that read back as they were."""
 
 import io
+import tracemalloc
 
 import numpy as np
 import pytest
@@ -368,3 +369,21 @@ def test_what_cannot_be_written_says_why(demo) -> None:  # type: ignore[no-untyp
         export.written(project, replace(animation, frames=()), stock, "gif")
     with pytest.raises(EditError, match="px wide|too large"):
         export.written(project, replace(animation, frames=animation.frames * 3), stock, "row", 64)
+
+
+def test_matching_very_many_frames_takes_no_more_memory_than_a_few_of_them() -> None:
+    """Thousands of frames may be chosen at once: an accident, or all tiles of a set."""
+    rng = np.random.default_rng(2)
+    frame = np.zeros((40, 60, 4), np.uint8)
+    frame[8:32, 10:40] = rng.integers(0, 255, (24, 30, 4)) // 128 * 127
+    frame[8:32, 10:40, 3] = 255
+    peaks = []
+    for count in (30, 120):
+        cells = [Cell(f"c{n}", f"c{n}", (0, 0, 60, 40), (30.0, 40.0)) for n in range(count)]
+        frames = [(cell, np.roll(frame, n % 3, axis=1)) for n, cell in enumerate(cells)]
+        tracemalloc.start()
+        made = register.shifts_for(frames, "match", "both")
+        peaks.append(tracemalloc.get_traced_memory()[1])
+        tracemalloc.stop()
+        assert [made[c.id][0] - made["c0"][0] for c in cells[:3]] == [0, -1, -2]
+    assert peaks[1] < 1.5 * peaks[0]

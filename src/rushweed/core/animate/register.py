@@ -5,7 +5,7 @@ Everything is measured from the pivot: frames whose pivots stand on one point ar
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, OrderedDict
 from collections.abc import Collection, Mapping, Sequence
 from typing import Literal, NamedTuple
 
@@ -18,6 +18,7 @@ from rushweed.core.document.model import Cell, Project
 
 How = Literal["feet", "centre", "outline", "match"]
 Moves = Literal["sideways", "ground", "both"]
+NEAR = 6  # frames before and after that one is compared with
 PALETTE = 40  # colours compared one by one; art with more is compared by light
 SOLID = 8  # alpha from which a px counts
 JUMP = 0.125  # of a frame's height: feet farther above the ground line are in the air, and stay there
@@ -149,21 +150,19 @@ def _by_match(frames: list[tuple[Cell, np.ndarray]]) -> dict[str, tuple[int, int
     Of places that agree equally well the one nearest to where the outlines agree is taken, which does not
     depend on how the frames stood before.
     """
-    planes = _planes([pixels for _cell, pixels in frames])
-    size = _room(planes)
-    spectra = [_spectrum(p, size) for p in planes]
+    spectra = _Spectra([pixels for _cell, pixels in frames])
     outlines = _by_measure(frames, "outline", up_and_down=True)
     starts = [
         (outlines[cell.id][0] - cell.pivot[0], outlines[cell.id][1] - cell.pivot[1]) for cell, _p in frames
     ]
     places: list[tuple[int, int]] = [_whole(starts[0])]
     for n in range(1, len(frames)):
-        near = {m: 1.0 / (n - m) for m in range(max(0, n - 6), n)}
-        places.append(_best(n, near, spectra, places, size, _whole(starts[n])))
+        near = {m: 1.0 / (n - m) for m in range(max(0, n - NEAR), n)}
+        places.append(_best(n, near, spectra, places, _whole(starts[n])))
     if len(frames) > 2:
         for n in range(1, len(frames)):
-            near = {m: 1.0 / abs(n - m) for m in range(len(frames)) if m != n and abs(n - m) <= 6}
-            places[n] = _best(n, near, spectra, places, size, places[n])
+            near = {m: 1.0 / abs(n - m) for m in range(len(frames)) if m != n and abs(n - m) <= NEAR}
+            places[n] = _best(n, near, spectra, places, places[n])
     made = {}
     for (cell, _pixels), place in zip(frames, places, strict=True):
         made[cell.id] = (round(place[0] + cell.pivot[0]), round(place[1] + cell.pivot[1]))
@@ -176,45 +175,58 @@ def _whole(place: tuple[float, float]) -> tuple[int, int]:
     return int(np.floor(place[0] + 0.5)), int(np.floor(place[1] + 0.5))
 
 
-def _planes(pictures: list[np.ndarray]) -> list[np.ndarray]:
-    """What is compared: one plane for each common colour of pixel art, else light and alpha; float32
-    (planes, height, width). Rare colours tell more of a place than common ones."""
-    words = [np.ascontiguousarray(p).view(np.uint32)[..., 0] for p in pictures]
-    inked = [w[p[..., 3] >= SOLID] for w, p in zip(words, pictures, strict=True)]
-    colours, counts = np.unique(np.concatenate(inked), return_counts=True)
-    top = np.argsort(-counts, kind="stable")[:PALETTE]
-    total = int(counts.sum())
-    if total and counts[top].sum() >= 0.8 * total:
-        weights = 1 / np.sqrt(counts[top] / len(pictures))
-        return [np.stack([(w == colours[t]) * weight for t, weight in zip(top, weights, strict=True)]).astype(
-            np.float32) for w in words]  # fmt: skip
-    made = []
-    for p in pictures:
-        alpha = p[..., 3].astype(np.float32) / 255
-        colour = p[..., :3].astype(np.float32) / 255 * alpha[..., None]
-        made.append(np.concatenate((colour.transpose(2, 0, 1), alpha[None])))
-    return made
+class _Spectra:
+    """The spectra of frames, complex64 (planes, height, width // 2 + 1); of many frames only those last asked
+    for are held, as each may take some MiB.
+
+    What is compared: one plane for each common colour of pixel art, else light and alpha. Rare colours tell
+    more of a place than common ones.
+    """
+
+    def __init__(self, pictures: list[np.ndarray]) -> None:
+        from scipy import fft  # late: it takes long to import
+
+        self._pictures = pictures
+        self._held: OrderedDict[int, np.ndarray] = OrderedDict()
+        inked = [_words(p)[p[..., 3] >= SOLID] for p in pictures]
+        colours, counts = np.unique(np.concatenate(inked), return_counts=True)
+        top = np.argsort(-counts, kind="stable")[:PALETTE]
+        total = int(counts.sum())
+        self._colours = colours[top] if total and counts[top].sum() >= 0.8 * total else None
+        self._weights = 1 / np.sqrt(counts[top] / len(pictures))
+        height, width = max(p.shape[0] for p in pictures), max(p.shape[1] for p in pictures)
+        self.size = (fft.next_fast_len(2 * height, real=True), fft.next_fast_len(2 * width, real=True))
+
+    def __getitem__(self, n: int) -> np.ndarray:
+        from scipy import fft
+
+        if n not in self._held:
+            self._held[n] = np.asarray(fft.rfft2(self._planes(self._pictures[n]), self.size))
+            while len(self._held) > 2 * NEAR + 1:
+                self._held.popitem(last=False)
+        self._held.move_to_end(n)
+        return self._held[n]
+
+    def _planes(self, picture: np.ndarray) -> np.ndarray:
+        """float32 (planes, height, width)."""
+        if self._colours is not None:
+            words = _words(picture)
+            each = zip(self._colours, self._weights, strict=True)
+            return np.stack([(words == colour) * weight for colour, weight in each]).astype(np.float32)
+        alpha = picture[..., 3].astype(np.float32) / 255
+        colour = picture[..., :3].astype(np.float32) / 255 * alpha[..., None]
+        return np.concatenate((colour.transpose(2, 0, 1), alpha[None]))
 
 
-def _room(planes: list[np.ndarray]) -> tuple[int, int]:
-    from scipy import fft  # late: it takes long to import
-
-    height, width = max(p.shape[1] for p in planes), max(p.shape[2] for p in planes)
-    return fft.next_fast_len(2 * height, real=True), fft.next_fast_len(2 * width, real=True)
-
-
-def _spectrum(planes: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    from scipy import fft
-
-    return np.asarray(fft.rfft2(planes, size))
+def _words(picture: np.ndarray) -> np.ndarray:
+    return np.ascontiguousarray(picture).view(np.uint32)[..., 0]
 
 
 def _best(
     n: int,
     near: Mapping[int, float],
-    spectra: list[np.ndarray],
+    spectra: _Spectra,
     places: list[tuple[int, int]],
-    size: tuple[int, int],
     start: tuple[int, int],
 ) -> tuple[int, int]:
     """Where frame `n` agrees best with others at their places; of equal ones the nearest to `start`.
@@ -224,7 +236,7 @@ def _best(
     """
     from scipy import fft
 
-    height, width = size
+    height, width = size = spectra.size
     score = np.zeros(size)
     for m, weight in near.items():
         product = (spectra[m] * np.conj(spectra[n])).sum(axis=0)
