@@ -6,7 +6,7 @@ Everything is measured from the pivot: frames whose pivots stand on one point ar
 from __future__ import annotations
 
 from collections import Counter, OrderedDict
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -59,7 +59,10 @@ def spread(values: Sequence[float | None]) -> float:
 
 
 def shifts_for(
-    frames: Sequence[tuple[Cell, np.ndarray]], how: How, moves: Moves = "ground"
+    frames: Sequence[tuple[Cell, np.ndarray]],
+    how: How,
+    moves: Moves = "ground",
+    progress: Callable[[float], None] = lambda share: None,
 ) -> dict[str, tuple[int, int]]:
     """The shift of each frame, by cell id, that puts all on one another; the first frame keeps its own place
     sideways.
@@ -68,7 +71,7 @@ def shifts_for(
     (the ink's centre of mass), outline (its box) and match (where a frame agrees best with those beside it)
     move as `moves` says: "sideways" leaves every frame at its height; "ground" does so too for centre and
     outline, and with match puts the feet that stand near the ground line on it; "both" lets the method
-    decide. A cell that comes several times is registered once.
+    decide. A cell that comes several times is registered once. `progress` hears the share done, 0..1.
     """
     unique: dict[str, tuple[Cell, np.ndarray]] = {}
     for cell, pixels in frames:
@@ -79,7 +82,7 @@ def shifts_for(
     if how == "feet":
         return _grounded(listed, every=True)
     if how == "match":
-        made = _by_match(listed)
+        made = _by_match(listed, progress)
         if moves == "both":
             return made
         level = _grounded(listed) if moves == "ground" else {c.id: c.shift for c, _p in listed}
@@ -144,7 +147,9 @@ def _middle_y(frame: tuple[Cell, np.ndarray]) -> float:
 # -- best match ------------------------------------------------------------------------------------------
 
 
-def _by_match(frames: list[tuple[Cell, np.ndarray]]) -> dict[str, tuple[int, int]]:
+def _by_match(
+    frames: list[tuple[Cell, np.ndarray]], progress: Callable[[float], None]
+) -> dict[str, tuple[int, int]]:
     """Each frame against all that stand already, nearer ones counting more, then once more against all.
 
     Of places that agree equally well the one nearest to where the outlines agree is taken, which does not
@@ -157,10 +162,12 @@ def _by_match(frames: list[tuple[Cell, np.ndarray]]) -> dict[str, tuple[int, int
     ]
     places: list[tuple[int, int]] = [_whole(starts[0])]
     for n in range(1, len(frames)):
+        progress(n / len(frames) / 2)
         near = {m: 1.0 / (n - m) for m in range(max(0, n - NEAR), n)}
         places.append(_best(n, near, spectra, places, _whole(starts[n])))
     if len(frames) > 2:
         for n in range(1, len(frames)):
+            progress(0.5 + n / len(frames) / 2)
             near = {m: 1.0 / abs(n - m) for m in range(len(frames)) if m != n and abs(n - m) <= NEAR}
             places[n] = _best(n, near, spectra, places, places[n])
     made = {}

@@ -40,6 +40,9 @@ SPEEDS = {"1/8": 0.125, "1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
 TICK_MS = 8
 
 
+MOST_UNTOLD = 40  # frames that are registered without progress being shown
+
+
 class AnimateStage(Stage):
     key, title = "animate", "Animate"
     strip = "timeline"
@@ -395,16 +398,19 @@ class AnimateStage(Stage):
 
         def work(job: Job) -> dict[str, tuple[int, int]]:
             held = [(c, register.pixels_of_cell(stock.pixels_or_blank(s), c)) for s, c in frames]
-            return register.shifts_for(held, how, moves)
+            tell = lambda share: job.tell(share, f"Registering {len(frames)} frames")  # noqa: E731
+            return register.shifts_for(held, how, moves, tell)
 
         words = next(w for k, w, _t in WAYS if k == how).lower()
-        self.session.jobs.start(
+        job = self.session.jobs.start(
             "Registering",
             work,
             lambda shifts: self.session.document.edit(
                 f"Register {many(len(shifts), 'frame')} by {words}", lambda p: register.set_shifts(p, shifts)
             ),
         )
+        if len(frames) > MOST_UNTOLD:
+            self.session.working.emit(job)
 
     def register_chosen(self) -> None:
         """Register by the way chosen, or take every shift away."""
