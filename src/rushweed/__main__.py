@@ -19,11 +19,14 @@ def _default_demo() -> Path:
 
 
 @app.command("open")
-def open_window(project: Annotated[Path | None, typer.Argument(metavar="PROJECT")] = None) -> None:
+def open_window(
+    project: Annotated[Path | None, typer.Argument(metavar="PROJECT")] = None,
+    trace: Annotated[bool, typer.Option(help="Write every edit and job to the log, with its time.")] = False,
+) -> None:
     """Open the window."""
     from rushweed.ui.app import run
 
-    raise typer.Exit(run(project))
+    raise typer.Exit(run(project, trace))
 
 
 @app.command()

@@ -7,7 +7,15 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+from msgspec.structs import replace
+from pytestqt.qtbot import QtBot
+
+from rushweed.app.log import start_log
+from rushweed.core.document.model import Project
 from rushweed.core.store.folder import Folder
+from rushweed.ui.session.document import Document
+from rushweed.ui.session.jobs import JobPool
 
 SCRIPT = """
 import sys
@@ -67,3 +75,20 @@ def test_a_fault_in_a_slot_and_in_a_job_is_logged_and_told_and_the_next_edit_is_
     assert told.count("ZeroDivisionError: a slot went wrong") == 2 and "in fail" in told
     assert "KeyError: 'a job went wrong'" in told
     assert Folder(demo_folder).open().levels[0].name == "after the fault"
+
+
+def test_a_trace_tells_edits_and_jobs_with_their_times(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
+    path = tmp_path / "trace.log"
+    monkeypatch.setenv("RUSHWEED_LOG", str(path))
+    start_log(trace=True)
+    document = Document(Project("p", "Game"))
+    document.edit("Name it", lambda p: replace(p, name="Other"))
+    with qtbot.waitSignal(JobPool().start("Counting", lambda _job: 3).ended):
+        pass
+    told = path.read_text()
+    assert "edit 'Name it' worked out in" in told and "job 'Counting' took" in told
+    start_log()
+    document.edit("Again", lambda p: replace(p, name="Third"))
+    assert "Again" not in path.read_text()

@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from rushweed import __version__
 from rushweed.__main__ import app
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.ktx2 import read_ktx2
@@ -325,3 +326,8 @@ def test_a_picture_resized_while_closed_is_found_and_taken_up_from_a_script(
     assert report["changed"][0]["to"] == [128, 80] and report["changed"][0]["aside"] == ""
     assert Folder(made).open().sheets[0].cells[1].rect == (32, 0, 32, 32)
     assert run("ship", made, "--out", tmp_path / "out").returncode == 0
+
+
+def test_the_version_is_told() -> None:
+    done = run("--version")
+    assert done.returncode == 0 and done.stdout == f"rushweed {__version__}\n"

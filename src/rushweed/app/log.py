@@ -20,8 +20,9 @@ def log_path() -> Path:
     return Path(platformdirs.user_state_dir("rushweed")) / "rushweed.log"
 
 
-def start_log() -> Path | None:
-    """Send what `logging.getLogger("rushweed")` says to the log; None where it cannot be written."""
+def start_log(trace: bool = False) -> Path | None:
+    """Send what `logging.getLogger("rushweed")` says to the log, with `trace` also every edit and job; None
+    where it cannot be written."""
     path = log_path()
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -34,5 +35,5 @@ def start_log() -> Path | None:
         logger.removeHandler(old)
         old.close()
     logger.addHandler(handler)
-    logger.setLevel(logging.INFO)
+    logger.setLevel(logging.DEBUG if trace else logging.INFO)
     return path

@@ -11,6 +11,7 @@ from typing import Annotated, TypeVar, get_args
 
 import typer
 
+from rushweed import __version__
 from rushweed.core.document.errors import EditError, RushweedError, file_reason
 from rushweed.core.document.model import Animation, Cell, Layer, Level, Project, Sheet, Transfer
 from rushweed.core.store.folder import Folder
@@ -18,6 +19,22 @@ from rushweed.core.store.folder import Folder
 Part = TypeVar("Part", Animation, Level)
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False)
+
+
+def _print_version(wanted: bool) -> None:
+    if wanted:
+        print(f"rushweed {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def options(
+    version: Annotated[
+        bool, typer.Option("--version", help="Print the version.", callback=_print_version, is_eager=True)
+    ] = False,
+) -> None:
+    """From a picture to a level that ships: the window, and the same work from a script."""
+
 
 ProjectPath = Annotated[Path, typer.Argument(metavar="PROJECT", help="The project's folder.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON and nothing else.")]

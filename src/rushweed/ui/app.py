@@ -81,8 +81,9 @@ class Application:
             self.windows[-1].session.tell("fault", error.problem, error.cure)
 
 
-def run(path: Path | None) -> int:
-    """Open the window on a project, the last one, or a new empty one; returns the exit code."""
+def run(path: Path | None, trace: bool = False) -> int:
+    """Open the window on a project, the last one, or a new empty one; returns the exit code. With `trace` the
+    log tells every edit and job."""
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         print("rushweed: There is no screen to open a window on. `rushweed --help` lists what needs none.",
               file=sys.stderr)  # fmt: skip
@@ -90,7 +91,7 @@ def run(path: Path | None) -> int:
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Rushweed")
     whole = Application(app)
-    FaultKeeper(whole.went_wrong, start_log()).install()
+    FaultKeeper(whole.went_wrong, start_log(trace)).install()
     try:
         whole.open(path or _last(whole.settings))
     except RushweedError as error:

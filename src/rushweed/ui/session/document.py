@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+import time
 from collections.abc import Callable
 from typing import Protocol
 
@@ -12,6 +14,8 @@ from rushweed.core.document.history import History, Step
 from rushweed.core.document.limits import check_values
 from rushweed.core.document.model import Project
 from rushweed.ui.session.gesture import Edit, Gesture
+
+log = logging.getLogger("rushweed")
 
 
 class Typed(Protocol):
@@ -61,6 +65,7 @@ class Document(QObject):
         drawn = self._gesture if self._gesture is not None and self._gesture.label else None
         if drawn is None:
             self._gesture = None
+        began = time.perf_counter()
         try:
             new = change(self.history.project)
             check_values(self.history.project, new)
@@ -70,6 +75,7 @@ class Document(QObject):
                 self.changed.emit(old, self.project)
             return False
         self.accepted.emit()
+        log.debug("edit %r worked out in %.1f ms", label, (time.perf_counter() - began) * 1000)
         made = self.history.do(label, new, merge)
         if made:
             if drawn is not None:
@@ -123,6 +129,7 @@ class Document(QObject):
         shown, self._gesture = gesture.shown, None
         if shown is None or shown is self.history.project:
             return False
+        log.debug("gesture %r, %d steps", label, len(gesture.log))
         made = self.history.do(label, shown, merge)
         self.accepted.emit()
         self.edited.emit(1)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import threading
+import time
 from collections import deque
 from collections.abc import Callable
 from functools import partial
@@ -89,7 +90,7 @@ class _Runner(QRunnable):
         self.job, self.work = job, work
 
     def run(self) -> None:
-        job = self.job
+        job, began = self.job, time.perf_counter()
         try:
             if not job.cancelled:
                 job._send(job.done, self.work(job))
@@ -104,6 +105,7 @@ class _Runner(QRunnable):
             )
             job._send(job.failed, told)
             log.exception("%s failed", job.label)
+        log.debug("job %r took %.1f ms", job.label, (time.perf_counter() - began) * 1000)
         job._send_end()
 
 
