@@ -221,7 +221,7 @@ def test_pages_never_mix_groups_filters_or_codecs(demo: Demo) -> None:
         assert (kind.group, kind.codec, kind.mipmaps, kind.filter) == (
             tune.group, tune.codec, tune.mipmaps, tune.filter,
         )  # fmt: skip
-    assert len(set(atlas.kinds)) == len(atlas.pages) == 5
+    assert len(set(atlas.kinds)) == 5 and len(atlas.pages) == len(atlas.kinds)
 
 
 def test_a_sheet_has_its_gutter_and_its_limit(demo: Demo) -> None:
@@ -317,3 +317,18 @@ def test_another_version_of_the_program_ships_anew(demo: Demo, tmp_path: Path, m
     said: list[str] = []
     ship(project, stock, tmp_path, progress=lambda _share, words: said.append(words))
     assert "Packing the atlas" in said
+
+
+@pytest.mark.parametrize(
+    ("sizes", "most"),
+    [([(16, 16)] * 211, 1.3), ([(16, 16)] * 57, 1.3), ([(18, 18)] * 211, 1.2), ([(24, 32)] * 22, 2.0)],
+)
+def test_pages_of_powers_of_two_are_square_and_full(sizes: list[tuple[int, int]], most: float) -> None:
+    pages = pack(sizes, 4096, True)
+    taken = sum(page.width * page.height for page in pages)
+    assert taken <= most * sum(w * h for w, h in sizes)
+    for page in pages:
+        assert max(page.width, page.height) <= 2 * min(page.width, page.height)
+        assert all((side & (side - 1)) == 0 for side in page[:2])
+    placed = [(number, *page.places[i]) for number, page in enumerate(pages) for i in page.places]
+    assert len(set(placed)) == len(sizes)

@@ -189,13 +189,13 @@ def test_a_cut_that_would_lose_painted_tiles_asks_first(hands: Hands) -> None:
     assert notice.isVisible()
     assert "tiles of pier" in notice._words.text()
     assert hands.session.document.history.project is not hands.session.project  # shown, not made
-    keep = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Keep them"]
+    keep = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Cancel"]
     keep[-1].click()  # type: ignore[attr-defined]
     assert hands.sheet("boardwalk.png") is before
     assert not notice.isVisible()
     assert stage(hands)._cell.values == (16, 16)
     hands.type(stage(hands)._cell, "32 x 32")
-    act = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Do it"]
+    act = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Cut anyway"]
     act[-1].click()  # type: ignore[attr-defined]
     assert hands.sheet("boardwalk.png").cut == GridCut((32, 32), (1, 1), (1, 1))
     assert hands.session.document.history.project is hands.session.project

@@ -138,7 +138,7 @@ def test_colour_for_colour_by_pressing_the_art(hands: Hands) -> None:
     raw = hands.session.stock.raw(hands.sheet("crate.png"))
     y, x = np.argwhere(raw[..., 3] == 255)[40]
     old = tuple(raw[y, x, :3].tolist())
-    gather._add_step.picked.emit("Exchange")
+    gather._add_step.picked.emit("Replace colour")
     hands.click(x + 0.5, y + 0.5)
     assert hands.sheet("crate.png").source.steps == (Exchange(((old, old),)),)  # type: ignore[arg-type]
     hands.type(gather.steps.fields[0]["pairs"][0][1], "00ff80")
@@ -234,7 +234,7 @@ def test_what_nothing_uses_is_named_and_taken_off(hands: Hands) -> None:
     hands.open_sheet("lamps.png", "gather")
     hands.window.commands.run_id("gather.unused")
     assert "lamps.png" in hands.window.notice._words.text()
-    press_answer(hands, "Take them off the Shelf")
+    press_answer(hands, "Remove them")
     names = {s.name for s in hands.session.project.sheets}
     assert "lamps.png" not in names and {"boardwalk.png", "marsh.png", "sky.png"} <= names
     hands.keys("Ctrl+Z")
@@ -338,7 +338,7 @@ def test_colour_for_colour_on_a_keyed_sheet_leaves_the_key_alone(hands: Hands) -
     ys, xs = np.nonzero(rgba[..., 3])
     y, x = int(ys[0]), int(xs[0])
     clear_y, clear_x = (int(v[0]) for v in np.nonzero(rgba[..., 3] == 0))
-    gather._add_step.picked.emit("Exchange")
+    gather._add_step.picked.emit("Replace colour")
     hands.click(clear_x + 0.5, clear_y + 0.5)
     assert "clear" in hands.window.notice._words.text() and gather.tool == "pick"
     hands.click(x + 0.5, y + 0.5)

@@ -8,7 +8,7 @@ import math
 import msgspec
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Animation, Cell, Level, Sheet, Source, TileLayer, Tiles
+from rushweed.core.document.model import Animation, Cell, Level, Sheet, Source, Step, TileLayer, Tiles
 
 FARTHEST = 1e9  # px or cells; no number of a project is larger
 LONGEST = 10_000  # letters of a text
@@ -135,14 +135,19 @@ def _check_source(source: Source) -> None:
     if max(crop) > MOST_SIDE or source.columns > MOST_SIDE or not _is_size(source.size):
         raise EditError("Its picture is of an impossible size.", "Gather the pictures again.")
     for step in source.steps:
-        numbers = (getattr(step, "factor", 1), *getattr(step, "size", ()))
-        shades = (getattr(step, "tolerance", 0), *getattr(step, "colour", ()))
-        shades += tuple(v for pair in getattr(step, "pairs", ()) for colour in pair for v in colour)
-        turns = (getattr(step, "hue", 0), getattr(step, "saturation", 0), getattr(step, "lightness", 0))
-        wild = min(shades) < 0 or max(shades) > 255 or max(map(abs, turns)) > 360
-        wild = wild or max(map(abs, getattr(step, "start", (0,)))) > MOST_SIDE
-        if wild or min(numbers) < 1 or max(numbers) > MOST_SIDE:
-            raise EditError("A preparation step has an impossible number.", "Put it right.")
+        check_step(step)
+
+
+def check_step(step: Step) -> None:
+    """Raises EditError for a preparation step with a number that no picture can have."""
+    numbers = (getattr(step, "factor", 1), *getattr(step, "size", ()))
+    shades = (getattr(step, "tolerance", 0), *getattr(step, "colour", ()))
+    shades += tuple(v for pair in getattr(step, "pairs", ()) for colour in pair for v in colour)
+    turns = (getattr(step, "hue", 0), getattr(step, "saturation", 0), getattr(step, "lightness", 0))
+    wild = min(shades) < 0 or max(shades) > 255 or not max(map(abs, turns)) <= 360
+    wild = wild or max(map(abs, getattr(step, "start", (0,)))) > MOST_SIDE
+    if wild or min(numbers) < 1 or max(numbers) > MOST_SIDE:
+        raise EditError("A preparation step has an impossible number.", "Put it right.")
 
 
 def _is_size(size: tuple[int, int]) -> bool:

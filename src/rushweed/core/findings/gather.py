@@ -24,7 +24,7 @@ def missing_source(project: Project, stock: Stock) -> Iterator[Finding]:
         if fault is not None and newer(sheet, stock) is None:
             fix = None
             if not uses_of_sheet(project, sheet.id):
-                fix = Fix("Take it off the Shelf", partial(remove_sheet, sheet_id=sheet.id))
+                fix = Fix("Remove the sheet", partial(remove_sheet, sheet_id=sheet.id))
             text = f"{fault.problem} {fault.cure}"
             yield Finding("missing-source", "fault", text, Place("gather", sheet=sheet.id), fix)
 

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import PictureError
+from rushweed.core.document.limits import check_step
 from rushweed.core.document.model import (
     Enlarge,
     Exchange,
@@ -142,11 +143,12 @@ def way_of(size: tuple[int, int], steps: tuple[Step, ...]) -> Way:
 
 
 def check_steps(steps: tuple[Step, ...], size: tuple[int, int], name: str) -> None:
-    """Raises PictureError if a step has an impossible number or makes the picture too large."""
+    """Raises PictureError or EditError if a step has an impossible number or makes the picture too large."""
     for n, step in enumerate(steps):
         factor = getattr(step, "factor", 1)
         if not 1 <= factor <= 64:
             raise PictureError(f"{name} cannot be made {factor} times as large.", "Use 1 to 64.")
+        check_step(step)
         if isinstance(step, Fit):
             check_size(step.size[0], step.size[1], name)
         check_size(*size_after(size, steps[: n + 1]), name)

@@ -11,6 +11,9 @@ from typing import NamedTuple
 
 from rushweed.core.document.errors import EditError
 
+SPLIT = 0.8  # share of a page that is filled, below which two smaller ones are looked for,
+SAVED = 128 * 128  # if they take so many px less
+
 
 class Page(NamedTuple):
     """Size in px and the place (x, y) of each rectangle, by its index."""
@@ -44,7 +47,8 @@ def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = F
 
 
 def _best_page(sizes: list[tuple[int, int]], order: list[int], limit: int, power: bool) -> Page:
-    """The smallest page found that holds all, or the fullest page of the greatest size."""
+    """The smallest page found that holds all, of equal ones the squarest; or the fullest page of the greatest
+    size. With powers of two a page of half that area that holds most of it, where that takes less in all."""
     area = sum(sizes[i][0] * sizes[i][1] for i in order)
     widest = max(sizes[i][0] for i in order)
     best: Page | None = None
@@ -55,12 +59,41 @@ def _best_page(sizes: list[tuple[int, int]], order: list[int], limit: int, power
         if power:
             height = 1 << (height - 1).bit_length()
         page = Page(width, height, places)
-        if height <= limit and (best is None or width * height < best.width * best.height):
+        if height <= limit and (best is None or _cost(page) < _cost(best)):
             best = page
-    if best is not None:
-        return best
-    places, height = _skyline(sizes, order, limit, limit)
-    return Page(limit, limit if power else height, places)
+    if best is None:
+        places, height = _skyline(sizes, order, limit, limit)
+        return Page(limit, limit if power else height, places)
+    half = _half_page(sizes, order, best, area, limit) if power else None
+    return half or best
+
+
+def _cost(page: Page) -> tuple[int, int]:
+    """Less is better: the area, then the longer side."""
+    return page.width * page.height, max(page.width, page.height)
+
+
+def _half_page(
+    sizes: list[tuple[int, int]], order: list[int], whole: Page, area: int, limit: int
+) -> Page | None:
+    """A page of half the area of `whole`, well filled, where what it leaves over needs less than the other
+    half; None if there is none."""
+    half = whole.width * whole.height // 2
+    if area > SPLIT * 2 * half:
+        return None
+    side = 1 << (half.bit_length() // 2)
+    for width in (side, side // 2, side * 2):
+        height = half // width if width else 0
+        if width * height != half or max(width, height) > limit:
+            continue
+        places, _used = _skyline(sizes, order, width, height)
+        rest = [i for i in order if i not in places]
+        if not rest or not places:
+            continue
+        other = _best_page(sizes, rest, max(width, height), True)
+        if len(other.places) == len(rest) and other.width * other.height <= half - SAVED:
+            return Page(width, height, places)
+    return None
 
 
 def _widths(area: int, widest: int, limit: int, power: bool) -> list[int]:

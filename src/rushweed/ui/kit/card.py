@@ -11,7 +11,9 @@ from rushweed.ui.kit.theme import Look
 
 
 class Card(QWidget):
-    """A panel of rows under a head: a label column of 72 px and fields."""
+    """A panel of rows under a head: a column of labels and fields."""
+
+    label_width = 64
 
     def __init__(self, look: Look, title: str) -> None:
         super().__init__()
@@ -30,7 +32,7 @@ class Card(QWidget):
     def field(self, words: str, *parts: QWidget) -> QWidget:
         """A row: its label, then the fields."""
         name = label(words)
-        name.setFixedWidth(64)
+        name.setFixedWidth(self.label_width)
         for part in parts:
             if isinstance(part, QLabel):
                 part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)

@@ -40,7 +40,9 @@ class AnimateCard(Card):
         self.name = TextField("name", mono=True)
         self.name.edited.connect(self._rename)
         self.field("Name", self.name)
-        self.play = ChoiceRow(self.look, [("loop", "Loop"), ("once", "Once"), ("there-and-back", "Back")])
+        self.play = ChoiceRow(
+            self.look, [("loop", "Loop"), ("once", "Once"), ("there-and-back", "To and fro")]
+        )
         self.play.setToolTip("Again and again, once, or there and back")
         self.play.edited.connect(lambda v: stage.change("Play", partial(_play, play=v)))
         self.field("Plays", self.play)
@@ -57,7 +59,7 @@ class AnimateCard(Card):
         self.add(Rule(self.look))
         self.state = TextField("the game's word, such as idle")
         self.state.edited.connect(self._set_state)
-        self.first = Check(self.look, stage.icons, "First")
+        self.first = Check(self.look, stage.icons, "Default")
         self.first.setToolTip("What the game shows when nothing else is asked")
         self.first.edited.connect(lambda _on: self._make_first())
         self.field("State", self.state, self.first)
@@ -88,7 +90,7 @@ class AnimateCard(Card):
         self.scale.setFixedWidth(44)
         self.form.setMinimumWidth(60)
         self.form.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        self.out = button("Write ...")
+        self.out = button("Export")
         self.out.clicked.connect(
             lambda: stage.choose_file(FORMS[self.form.currentText()], int(self.scale.values[0]))  # type: ignore[arg-type]
         )

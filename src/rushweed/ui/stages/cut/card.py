@@ -71,7 +71,7 @@ class CutCard(Card):
         self.end()
 
     def _add_edges(self) -> None:
-        self.pull_in, self._push_out = button("In 1 px"), button("Out 1 px")
+        self.pull_in, self._push_out = button("Inset 1 px"), button("Outset 1 px")
         self.pull_in.setToolTip("Pull the edges of the cells in: on a grid of all, else of those selected")
         self._push_out.setToolTip("Push the edges of the cells out again")
         self.pull_in.clicked.connect(lambda: self.stage.pull_edges(1))

@@ -47,7 +47,7 @@ class HandCommands:
         sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is not None:
             change = partial(hand.double_cells, sheet_id=sheet.id, cell_ids=set(ids))
-            self.stage.edit_choosing(f"Double {many(len(ids), 'cell')}", change)
+            self.stage.edit_choosing(f"Duplicate {many(len(ids), 'cell')}", change)
 
     def nudge(self, dx: int, dy: int, sides: str = "") -> None:
         """Move the selected cells, or the edges named, by px; a run of nudges is one step to undo."""
@@ -110,7 +110,7 @@ def commands(stage: CutStage) -> list[Command]:
         row("join", "Join the cells", ("J",), "The selected cells become one.", by_hand.join, several),
         row("split_2", "Split in two columns", ("Shift+K",), "Each selected cell; the line tool is K.",
             partial(by_hand.split, 2, 1)),
-        row("double", "Double the cells", ("Ctrl+D",), "A copy beside each selected cell.", by_hand.double),
+        row("double", "Duplicate the cells", ("Ctrl+D",), "A copy beside each.", by_hand.double),
         row("follow", "Let the guides follow the art", ("Shift+G",),
             "Each guide moves to the nearest gap.", stage.follow_art, guided),
         row("order_name", "Order the cells by name", (), "2 comes before 10.",

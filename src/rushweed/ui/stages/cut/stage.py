@@ -104,7 +104,7 @@ class CutStage(SheetStage):
         for words, tip, call in (
             ("Trim", "Shrink the selected cells to what they hold  (T)", self.by_hand.trim),
             ("Join", "The selected cells become one  (J)", self.by_hand.join),
-            ("Double", "A copy beside each selected cell  (Ctrl+D)", self.by_hand.double),
+            ("Duplicate", "A copy beside each selected cell  (Ctrl+D)", self.by_hand.double),
             ("Split into", "Split the selected cells evenly; by a line with K", self._split_evenly),
         ):
             act = button(words)
@@ -400,7 +400,7 @@ class CutStage(SheetStage):
 
         session.ask(
             loss_words(losses),
-            [("Do it", lambda: session.document.edit(words, make)), ("Keep them", keep)],
+            [("Cut anyway", lambda: session.document.edit(words, make)), ("Cancel", keep)],
             keep,
         )
 

@@ -33,10 +33,7 @@ def take_off_unused(session: Session) -> None:
     ids = [s.id for s in unused]
     session.ask(
         f"Nothing uses {_names(unused, 5)}.",
-        [
-            ("Take them off the Shelf", lambda: _off(session, ids, many(len(ids), "sheet"))),
-            ("Keep them", lambda: None),
-        ],
+        [("Remove them", lambda: _off(session, ids, many(len(ids), "sheet"))), ("Cancel", lambda: None)],
         lambda: None,
     )
 
@@ -52,4 +49,4 @@ def _off(session: Session, ids: list[str], names: str) -> None:
             project = remove_sheet(project, sheet_id)
         return project
 
-    session.document.edit(f"Take {names} off the Shelf", off)
+    session.document.edit(f"Remove {names}", off)

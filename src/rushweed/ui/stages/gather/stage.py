@@ -120,7 +120,7 @@ class GatherStage(SheetStage):
             value.setWordWrap(False)
             card.field(name, value)
             self._facts[name] = value
-        self._group = TextField("a head on the Shelf")
+        self._group = TextField("folder on the Shelf")
         self._group.edited.connect(self._set_group)
         card.field("Group", self._group)
         self._tab = ChoiceRow(
@@ -152,10 +152,10 @@ class GatherStage(SheetStage):
         self.report.other_way.connect(self.bringing.other_way)
         card.add(self.report)
         card.add(Rule(self.look))
-        self._open, self._remove = button("Open in editor"), button("Off the Shelf")
+        self._open, self._remove = button("Open in editor"), button("Remove sheet")
         self._open.setToolTip("In the program your desktop opens pictures with; it is read again when saved")
         self._open.clicked.connect(self.open_outside)
-        self._remove.setToolTip("Take the sheet off the Shelf; undo brings it back")
+        self._remove.setToolTip("Undo brings it back")
         self._remove.clicked.connect(self.remove)
         holder = QWidget()
         holder.setLayout(row(self._open, self._remove, None))
@@ -201,7 +201,7 @@ class GatherStage(SheetStage):
             part.setEnabled(sheet is not None)
         groups = {s.group for s in sheets}
         self._group.show_value(groups.pop() if len(groups) == 1 else "")
-        self._group.setPlaceholderText("mixed" if groups else "a head on the Shelf")
+        self._group.setPlaceholderText("mixed" if groups else "folder on the Shelf")
         for field, made in self.credit.items():
             values = {getattr(s.credit, field) for s in sheets}
             made.show_value(values.pop() if len(values) == 1 else "")
@@ -526,7 +526,7 @@ class GatherStage(SheetStage):
         def row_of(name, words, keys, help, run, needs=lambda: ""):  # type: ignore[no-untyped-def]
             return Command(f"gather.{name}", words, keys, help, run, needs, group="Gather")
 
-        turns = [(words, step) for words, step in FRESH.items() if words not in ("Exchange",)]
+        turns = [(words, step) for words, step in FRESH.items() if words not in ("Replace colour",)]
         return [
             row_of("add", "Add pictures", ("Ctrl+I",), "Choose picture files to bring in.",
                    self.bringing.choose_files),
@@ -538,7 +538,7 @@ class GatherStage(SheetStage):
                    self.recoloured, sheet),
             row_of("open", "Open the picture in its editor", (), "It is read again when it is saved there.",
                    self.open_outside, sheet),
-            row_of("remove", "Take the sheet off the Shelf", (), "Undo brings it back.", self.remove, sheet),
+            row_of("remove", "Remove the sheet", (), "Undo brings it back.", self.remove, sheet),
             row_of("unused", "Take off what nothing uses", (), "Sheets of no level and no animation.",
                    partial(take_off_unused, self.session)),
             *[

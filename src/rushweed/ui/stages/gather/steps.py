@@ -32,12 +32,12 @@ if TYPE_CHECKING:
 
 TITLES: dict[type, str] = {
     KeyColour: "Key colour", Reduce: "True size", Enlarge: "Enlarge", Fit: "Fit to", Turn: "Turn",
-    Mirror: "Mirror", Recolour: "Recolour", Exchange: "Exchange",
+    Mirror: "Mirror", Recolour: "Recolour", Exchange: "Replace colour",
 }  # fmt: skip
 FRESH: dict[str, Step] = {
     "Key colour": KeyColour((255, 0, 255)), "True size": Reduce(2), "Enlarge": Enlarge(2),
     "Fit to": Fit((64, 64)), "Turn": Turn(1), "Mirror": Mirror("across"), "Recolour": Recolour(),
-    "Exchange": Exchange(),
+    "Replace colour": Exchange(),
 }  # fmt: skip
 
 
@@ -257,7 +257,7 @@ class StepList(QWidget):
                 self.show_value(self.steps, self.picked)
                 return
             pairs[at] = (pairs[at][0], colour)
-        self._change(n, "Exchange colours", pairs=tuple(pairs))
+        self._change(n, "Replace colours", pairs=tuple(pairs))
 
 
 def hex_of(colour: Colour) -> str:

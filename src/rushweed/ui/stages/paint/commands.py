@@ -40,7 +40,7 @@ def commands(stage: PaintStage) -> list[Command]:
             True,
         ),
         row("mirror", "Mirror the stamp, area or thing", ("M",), "Left and right.", partial(turn, "mirror")),
-        row("flip", "Exchange top and bottom", ("Shift+M",), "Of the stamp or area.", partial(turn, "flip")),
+        row("flip", "Flip vertically", ("Shift+M",), "Of the stamp or area.", partial(turn, "flip")),
         row("turn", "Turn the stamp or area", ("U",), "A quarter clockwise.", partial(turn, "turn")),
         row(
             "clear",

@@ -84,7 +84,9 @@ class PaintOverlay:
         paint_corners(
             painter, box, 27, self.stage.look.colour("art_paper"), self.stage.look.colour("art_casing", 0.7)
         )
-        tag(painter, self.stage.look, box.left() + 6, box.top() + 6, f"picture {width} × {height}")
+        room = self.stage.desk.room  # whose edge must not cut the words
+        left_edge = max(box.left() + 6, min(room.left() + 4, box.right() - 120))
+        tag(painter, self.stage.look, left_edge, box.top() + 6, f"picture {width} × {height}")
         flag = view.to_screen(*level.start)
         figure = self._figure_image()
         high, wide = figure.height() * view.zoom, figure.width() * view.zoom

@@ -67,7 +67,7 @@ class PaintStage(Stage):
         buttons = []
         for glyph, tip, call in (
             ("arrows-left-right", "Mirror the stamp or the area  (M)", lambda: self.rearrange("mirror")),
-            ("arrows-down-up", "Exchange top and bottom  (Shift+M)", lambda: self.rearrange("flip")),
+            ("arrows-down-up", "Flip vertically  (Shift+M)", lambda: self.rearrange("flip")),
             ("arrow-clockwise", "Turn a quarter  (U)", lambda: self.rearrange("turn")),
         ):
             made = IconButton(self.look, self.icons, glyph, tip, framed=True)
@@ -80,7 +80,7 @@ class PaintStage(Stage):
         self.shapes = Check(self.look, self.icons, "Shapes")
         self.edge = Check(self.look, self.icons, "Picture edge")
         self.grid = Check(self.look, self.icons, "Cells")
-        self.moving = Check(self.look, self.icons, "Move")
+        self.moving = Check(self.look, self.icons, "Play")
         self.moving.setToolTip("Let the things in the level play and go along their paths")
         self.moving.edited.connect(self.the(Things).run)
         self.shapes.show_value(True)

@@ -215,7 +215,7 @@ class AutoCard(Card):
 
     def _remove(self) -> None:
         set_id = self.set_id
-        self.session.document.edit("Take away an auto-tile set", lambda p: autotile.remove_set(p, set_id))
+        self.session.document.edit("Remove an auto-tile set", lambda p: autotile.remove_set(p, set_id))
 
     def _change(self, words: str, **fields: object) -> None:
         set_id = self.set_id

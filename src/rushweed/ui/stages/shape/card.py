@@ -34,7 +34,7 @@ class ShapeCard(Card):
         buttons = []
         for glyph, tip, call in (
             ("arrows-left-right", "Mirror left and right  (M)", lambda: stage.rearrange("mirror")),
-            ("arrows-down-up", "Exchange top and bottom  (Shift+M)", lambda: stage.rearrange("flip")),
+            ("arrows-down-up", "Flip vertically  (Shift+M)", lambda: stage.rearrange("flip")),
             ("arrow-clockwise", "Turn a quarter  (U)", lambda: stage.rearrange("turn")),
             ("trash", "Take the shapes away  (Delete)", stage.remove),
         ):

@@ -48,13 +48,7 @@ def commands(stage: ShapeStage) -> list[Command]:
             "Left and right, within each cell.",
             partial(turn, "mirror"),
         ),
-        row(
-            "flip",
-            "Exchange top and bottom of the shapes",
-            ("Shift+M",),
-            "Within each cell.",
-            partial(turn, "flip"),
-        ),
+        row("flip", "Flip the shapes vertically", ("Shift+M",), "Within each cell.", partial(turn, "flip")),
         row(
             "turn", "Turn the shapes a quarter", ("U",), "Clockwise, within each cell.", partial(turn, "turn")
         ),

@@ -100,7 +100,7 @@ class FromPixels(QWidget):
         self.rest = button("Fill the rest ...")
         self.rest.setToolTip("Propose shapes for all cells without one: from twins, else from the pixels")
         self.rest.clicked.connect(self.propose)
-        self.take, self.leave = button("Take all", fix=True), button("Leave")
+        self.take, self.leave = button("Take all", fix=True), button("Discard")
         self.take.clicked.connect(self.take_all)
         self.leave.clicked.connect(self.drop)
         self._words = label("", "caption")

@@ -89,7 +89,7 @@ class ShapeStage(SheetStage):
         self._stops = PickBox(self.look, get_args(Side))
         self._stops.setToolTip("The side of a one-way shape that stops; the comb hangs where things pass")
         self._stops.picked.connect(lambda _s: self._role_chosen("one-way"))
-        self._stops_name = label("stops at")
+        self._stops_name = label("Blocks from")
         snaps = [("px", "px"), ("half", "½ px"), ("quarter", "¼ cell"), ("free", "free")]
         self._snap = ChoiceRow(self.look, snaps)
         self._dim = Check(self.look, self.icons, "Dim tiles without")

@@ -278,7 +278,7 @@ class TraitCard(Card):
 
     def _remove(self, trait: Trait) -> None:
         self.session.document.edit(
-            f"Take away the trait {trait.name}", lambda p: traits.remove_trait(p, trait.id)
+            f"Remove the trait {trait.name}", lambda p: traits.remove_trait(p, trait.id)
         )
         self.choose(traits.SURFACE.id)
 
@@ -299,7 +299,7 @@ class TraitCard(Card):
         away = IconButton(self.look, self.stage.icons, "trash", "Take the group away; its shapes meet all")
         away.pressed.connect(
             lambda: self.session.document.edit(
-                f"Take away the group {group.name}", lambda p: groups.remove_group(p, group.id)
+                f"Remove the group {group.name}", lambda p: groups.remove_group(p, group.id)
             )
         )
         holder = QWidget()

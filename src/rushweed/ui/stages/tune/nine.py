@@ -25,6 +25,8 @@ OPPOSITE = {"left": "right", "right": "left", "top": "bottom", "bottom": "top"}
 
 
 class NineCard(Card):
+    label_width = 72
+
     def __init__(self, stage: TuneStage) -> None:
         super().__init__(stage.look, "Nine-slice")
         self.stage, self.session = stage, stage.session
@@ -41,7 +43,7 @@ class NineCard(Card):
             field.edited.connect(lambda v, name=name: self.set(**{name: int(v[0])}))
             self.session.document.follow(field)
             self.margins[name] = field
-        for words, pair in (("Left, right", ("left", "right")), ("Top, foot", ("top", "bottom"))):
+        for words, pair in (("Left, right", ("left", "right")), ("Top, bottom", ("top", "bottom"))):
             self.field(words, *(self.margins[name] for name in pair))
         self.add(Rule(self.look))
         self.fills: dict[str, ChoiceRow] = {}
@@ -54,7 +56,7 @@ class NineCard(Card):
         self.propose = button("From the pixels")
         self.propose.setToolTip("Where the most rows and columns are alike")
         self.propose.clicked.connect(self.from_pixels)
-        self.remove = button("Without")
+        self.remove = button("Remove nine-slice")
         self.remove.setToolTip("These cells are drawn whole again")
         self.remove.clicked.connect(self._clear)
         holder = QWidget()

@@ -195,4 +195,4 @@ class RecipeCard(Card):
         self.session.document.edit(words, change)
 
     def _remove(self, one: Recipe) -> None:
-        self.session.document.edit(f"Take away the recipe {one.name}", lambda p: recipes.remove(p, one.id))
+        self.session.document.edit(f"Remove the recipe {one.name}", lambda p: recipes.remove(p, one.id))

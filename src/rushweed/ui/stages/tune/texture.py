@@ -34,7 +34,7 @@ if TYPE_CHECKING:
     from rushweed.ui.stages.tune.stage import TuneStage
 
 LINE, HEAD = 24, 18
-COLUMNS = (("card", 114), ("file", 162), ("dB", 206), ("worst", 250))  # right edges
+COLUMNS = (("GPU", 114), ("file", 162), ("dB", 206), ("worst", 250))  # right edges
 
 
 def size_text(count: int) -> str:
@@ -45,7 +45,7 @@ def size_text(count: int) -> str:
 
 
 class CodecTable(QWidget):
-    """One line a codec: bytes on the card and in a file, PSNR of all and of the worst block. A press chooses
+    """One line a codec: bytes in the GPU and in a file, PSNR of all and of the worst block. A press chooses
     it, the pointer over it shows what it spoils."""
 
     edited = pyqtSignal(str)
@@ -159,14 +159,14 @@ class TextureCard(Card):
         self.cure = button("", fix=True)
         self.cure.clicked.connect(self._cure)
         self.field("Gutter", self.gutter, self.cure)
-        self.pad = ChoiceRow(self.look, [("none", "None"), ("four", "By 4"), ("power", "2ⁿ")])
+        self.pad = ChoiceRow(self.look, [("none", "None"), ("four", "4 px"), ("power", "2ⁿ")])
         self.pad.setToolTip("Bring the size to a multiple of 4, or to a power of two")
         self._size = label("", "mono")
         self.field("Padding", self.pad, self._size)
         self.rule = label("", "quiet")
         self.rule.setWordWrap(True)
         self.add(self.rule)
-        self.wrap = ChoiceRow(self.look, [("clamp", "Ends"), ("repeat", "Repeats")])
+        self.wrap = ChoiceRow(self.look, [("clamp", "Clamp"), ("repeat", "Repeat")])
         self.wrap.setToolTip("What is read beyond the texture's edge: its last px, or its other side")
         self.field("At its edge", self.wrap)
         self.alpha = ChoiceRow(self.look, [("straight", "Straight"), ("premultiplied", "Premultiplied")])

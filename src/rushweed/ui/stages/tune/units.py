@@ -47,7 +47,7 @@ class UnitsCard(Card):
         self.snap = ChoiceRow(self.look, [("px", "px"), ("half", "½ px")])
         self.snap.setToolTip("Where the plumb mark stops while it is dragged")
         head = QWidget()
-        head.setLayout(row(label("Pivot", "head"), None, label("stops at", "quiet"), self.snap))
+        head.setLayout(row(label("Pivot", "head"), None, label("snaps to", "quiet"), self.snap))
         self.add(head)
         self.board = PlaceBoard(self.look)
         self.board.edited.connect(self.place)
