@@ -180,3 +180,14 @@ def test_a_frame_that_says_it_is_larger_than_its_gif_is_refused(tmp_path: Path) 
     path.write_bytes(data)
     with pytest.raises(PictureError, match="a.gif is damaged"):
         read_picture(path)
+
+
+def test_a_webp_that_would_take_too_much_memory_is_refused(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "wide.webp"
+    Image.new("RGBA", (64, 32), (9, 20, 30, 255)).save(path, lossless=True)
+    assert read_picture(path).rgba.shape == (32, 64, 4)
+    monkeypatch.setattr("rushweed.core.pixels.read.MOST_WEBP", 64 * 32 - 1)
+    with pytest.raises(PictureError, match="wide.webp is a WebP of 64 x 32 px"):
+        read_picture(path)

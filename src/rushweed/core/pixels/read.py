@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 STRIP_PX = 1024 * 1024  # px turned to RGBA at a time
 MOST_SIDE = 16_384
 MOST_PIXELS = 256 * 1024 * 1024
+MOST_WEBP = 96 * 1024 * 1024  # px: its decoder holds the picture several times
 MOST_BYTES = 1024 * 1024 * 1024
 MOST_FRAMES = 10_000
 MAPPED = ("PNG", "JPEG", "BMP", "TGA")  # that are decoded where their px will stand
@@ -86,6 +87,11 @@ def decode(data: bytes, name: str) -> Picture:
                 width, height = image.size
                 check_size(width, height, name)
                 form = image.format or "PNG"
+                if form == "WEBP" and width * height > MOST_WEBP:
+                    raise PictureError(
+                        f"{name} is a WebP of {width:,} x {height:,} px, too large for its decoder.",
+                        "Save it as PNG.",
+                    )
                 _check_whole(data, form, name)
                 rgba, times, columns = _pixels(image, name)
     except UnidentifiedImageError:
