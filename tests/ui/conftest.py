@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtGui import QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -114,13 +114,8 @@ class Hands:
         self.window.activateWindow()
         self.window.desk.setFocus()
         for name in names:
-            for row in self.window.commands.rows:
-                here = not row.stages or self.session.stage in row.stages
-                if name in row.keys and here:
-                    self.window.commands.run(row)
-                    break
-            else:
-                raise AssertionError(f"no command has the key {name}")
+            pressed = QKeySequence(name)[0]
+            self.qtbot.keyClick(self.window.desk, pressed.key(), pressed.keyboardModifiers())
 
     def type(self, field: QWidget, text: str, enter: bool = True) -> None:
         """Type into a field as a person does: select all, type, Enter."""
