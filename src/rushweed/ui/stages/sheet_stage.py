@@ -23,6 +23,7 @@ class SheetStage(Stage):
     """A stage that shows the current sheet with its cells."""
 
     dims_waste = True
+    rules_ink = False  # whether the rulers show how much of each column and row is art
 
     def __init__(self, session: Session, look: Look, icons: Icons) -> None:
         super().__init__(session, look, icons)
@@ -80,7 +81,7 @@ class SheetStage(Stage):
         if grid is None or not sheet.cells:
             rulers.even(band, Scale(1, "px"))
         else:
-            inked = self.key == "cut" and self.desk.images.ready
+            inked = self.rules_ink and self.desk.images.ready
             profile = self.desk.sheet_painter.profile(sheet)[band.axis] if inked else None
             rulers.cells(band, grid, [c.rect for c in self.session.selection.cells], profile)
 

@@ -40,6 +40,7 @@ AT_ONCE = 4 << 20  # px of the sheets that are cut without leaving the window's 
 
 class CutStage(SheetStage):
     key, title = "cut", "Cut"
+    rules_ink = True
     tools = (
         POINT,
         Tool("box", "Draw and move cells", "bounding-box", "B",
