@@ -120,7 +120,7 @@ class ShapeMarks:
         place = QTransform(view.zoom, 0, 0, view.zoom, view.offset.x(), view.offset.y())
         paths = {role: place.map(path) for role, path in made.items()}
         small = cells[0].rect[3] * view.zoom < SMALL_PX
-        solid = self.look.colour("art_solid", 0.3) if small else self._hatch_brush()
+        solid = self.look.colour("art_solid", 0.45) if small else self._hatch_brush()
         sensor = self.look.colour("art_sensor", 0.3) if small else self._dot_brush()
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
@@ -128,8 +128,8 @@ class ShapeMarks:
         painter.fillPath(paths["sensor"], QBrush(sensor))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for role, colour in (("solid", "art_solid"), ("one-way", "art_oneway"), ("sensor", "art_sensor")):
-            if paths[role].isEmpty():
-                continue
+            if paths[role].isEmpty() or small and role == "solid":
+                continue  # the fill alone says as much there
             if not small:
                 painter.setPen(QPen(self.look.colour("art_casing", 0.82), 1))
                 painter.drawPath(paths[role].translated(1, 1))  # a wide pen would take ten times as long

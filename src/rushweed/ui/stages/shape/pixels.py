@@ -316,11 +316,14 @@ class FromPixels(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.translate(view.offset)
         painter.scale(view.zoom, view.zoom)
-        wide = 2 if path.elementCount() <= MOST_DASHED else 1  # wide dashes take ten times as long
-        casing, pen = QPen(look.colour("art_casing", 0.7), 2 * wide), QPen(look.colour("art_straw"), wide)
-        if wide > 1:
+        crowded = path.elementCount() > MOST_DASHED  # wide dashes take ten times as long
+        casing, pen = (
+            QPen(look.colour("art_casing", 0.7), 4),
+            QPen(look.colour("art_straw"), 1 if crowded else 2),
+        )
+        if not crowded:
             pen.setDashPattern([3, 2])
-        for each in (casing, pen):
+        for each in (pen,) if crowded else (casing, pen):
             each.setCosmetic(True)
             painter.setPen(each)
             painter.drawPath(path)
