@@ -140,13 +140,14 @@ def attack_journals(small: Path, home: Path, rng: random.Random) -> None:
     notes = [p for p in (path / ".rushweed").rglob("*") if p.is_file() and p.name != "lock"]
     for note in rng.sample(notes, min(len(notes), rng.randint(1, 3))):
         note.write_bytes(spoilt(note.read_bytes() or b"\0", rng))
-    again = Folder(path)
+    again, before = Folder(path), own_files(path)
     assert again.lock()
     try:
         opened = again.open()
     except RushweedError as error:
         is_a_sentence(error, "")
         again.unlock()
+        assert own_files(path) == before, "an opening that was refused has changed the project"
         return
     for one in recover(again):
         try:
@@ -157,6 +158,12 @@ def attack_journals(small: Path, home: Path, rng: random.Random) -> None:
     again.save(add_level(opened, "after", (8, 8))[0])
     again.unlock()
     assert any(level.name == "after" for level in Folder(path).open().levels)
+
+
+def own_files(path: Path) -> dict[str, bytes]:
+    """The files of a project, without what is kept beside it."""
+    found = (p for p in path.rglob("*") if p.is_file() and ".rushweed" not in p.parts)
+    return {str(p.relative_to(path)): p.read_bytes() for p in found}
 
 
 def attack_shipped(project: Project, stock: Stock, out: Path, rng: random.Random) -> None:

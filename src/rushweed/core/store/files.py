@@ -193,6 +193,8 @@ def keep_promise(root: Path, work: Path) -> bool:
     note, touched = work / PROMISE, {work}
     try:
         for move in promise.moves:
+            _check_staged(root, move)
+        for move in promise.moves:
             target = inside(root, move.path)
             if move.staged is None:
                 _remove_promised(target, move.digest)
@@ -212,6 +214,20 @@ def keep_promise(root: Path, work: Path) -> bool:
     for folder in {root / Path(m.staged).parent for m in promise.moves if m.staged is not None}:
         _drop_staging(folder)
     return True
+
+
+def _check_staged(root: Path, move: Move) -> None:
+    """Before anything is moved: a staged text that is not what was promised may not take the place of a
+    healthy file."""
+    if move.staged is None or not move.digest:
+        return
+    staged = inside(root, move.staged)
+    with contextlib.suppress(FileNotFoundError):
+        if digest_of(read_file(staged)) != move.digest:
+            raise StoreError(
+                f"{root.name} was being saved, and the new text of {move.path} is not as it was written.",
+                f"Remove {PROMISE} from .rushweed to open the project as it is.",
+            )
 
 
 def _remove_promised(target: Path, digest: str) -> None:
