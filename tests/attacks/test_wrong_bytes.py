@@ -42,6 +42,29 @@ def test_a_spoilt_staged_text_does_not_take_the_place_of_a_healthy_file(demo_fol
     again.unlock()
 
 
+def test_a_spoilt_promise_is_read_from_its_second_copy(demo_folder: Path) -> None:
+    folder = Folder(demo_folder)
+    folder.lock()
+    changed, _made = add_level(folder.open(), "quay", (16, 16))
+    next(n for n in range(400) if _dies_with_a_promise(folder, changed, demo_folder, n))
+    folder.unlock()
+    note, again = demo_folder / ".rushweed" / "promise.json", demo_folder / ".rushweed" / "promise-again.json"
+    whole = note.read_bytes()
+    spot = whole.index(b"levels/") + 8  # still JSON, but another name
+    spoilt = whole[:spot] + bytes([whole[spot] ^ 1]) + whole[spot + 1 :]
+    for broken in (spoilt, b"{" + whole[7:], whole[:-20]):
+        note.write_bytes(broken)
+        again.write_bytes(broken)
+        with pytest.raises(StoreError, match=r"promise\.json"):
+            Folder(demo_folder).open()
+        again.write_bytes(whole)
+        assert "quay" in [level.name for level in Folder(demo_folder).open().levels]  # without the lock
+    mine = Folder(demo_folder)
+    assert mine.lock() and "quay" in [level.name for level in mine.open().levels]
+    assert not note.exists() and not again.exists()
+    mine.unlock()
+
+
 def _dies_with_a_promise(folder: Folder, project: Project, path: Path, call: int) -> bool:
     """Kill a save at a call to the disk; whether its promise was made and none of it done."""
     before = own_files(path)

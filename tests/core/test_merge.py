@@ -62,8 +62,8 @@ def test_one_sheet_changed_on_both_sides_field_by_field(base: Project) -> None:
     both = named(merge(base, ours, theirs).project, "wren.png").tune
     assert (both.ppu, both.filter) == (32, "linear")
     clash = merge(base, ours, tune_sheets(base, [wren.id], ppu=8))
-    assert clash.clashes == ("wren.png",) and named(clash.project, "wren.png").tune.ppu == 32
-    taken = merge(base, ours, tune_sheets(base, [wren.id], ppu=8), prefer_theirs=True)
+    assert clash.clashing == ("wren.png",) and named(clash.project, "wren.png").tune.ppu == 32
+    taken = merge(base, ours, tune_sheets(base, [wren.id], ppu=8), prefer_theirs={wren.id})
     assert named(taken.project, "wren.png").tune.ppu == 8
 
 
@@ -90,7 +90,7 @@ def test_a_part_removed_there_goes_unless_it_was_changed_here(base: Project) -> 
     theirs = replace(base, levels=base.levels[1:])
     assert level.id not in {v.id for v in merge(base, base, theirs).project.levels}
     kept = merge(base, rename(base, level.id, "mine"), theirs)
-    assert kept.clashes == ("mine",) and level.id in {v.id for v in kept.project.levels}
+    assert kept.clashing == ("mine",) and level.id in {v.id for v in kept.project.levels}
 
 
 def git(folder: Path, *words: str) -> str:

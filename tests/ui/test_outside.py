@@ -5,12 +5,17 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from PyQt6.QtWidgets import QAbstractButton
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.edit import rename
+from rushweed.core.document.model import TileLayer
+from rushweed.core.level.edit import paint
+from rushweed.core.level.stamp import single
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import tune_sheets
-from rushweed.ui.window import Window
+from rushweed.ui.panels.both_sides import BothSidesBoard
 from tests.conftest import named
 from tests.ui.conftest import Hands
 
@@ -23,14 +28,14 @@ def change_level(folder: Path, name: str) -> None:
     path.write_text(json.dumps(data))
 
 
-def answers(window: Window, words: str) -> list[QAbstractButton]:
-    return [b for b in window.notice.findChildren(QAbstractButton) if b.text() == words and b.isVisible()]
+def asked(hands: Hands) -> BothSidesBoard:
+    board = hands.window.both_sides
+    hands.wait(board.isVisible, 15_000)
+    return board
 
 
-def answer(hands: Hands, words: str) -> None:
-    hands.wait(lambda: bool(answers(hands.window, words)), 15_000)
-    assert "changed both here and outside" in hands.window.notice._words.text()
-    answers(hands.window, words)[0].click()
+def press(hands: Hands, widget: QWidget) -> None:
+    hands.qtbot.mouseClick(widget, Qt.MouseButton.LeftButton)
 
 
 def test_a_level_changed_outside_is_shown_at_once_and_nothing_is_unsaved(
@@ -53,24 +58,71 @@ def test_edits_here_and_changes_there_are_saved_together(hands: Hands, demo_fold
     assert saved.levels[0].name == "harbour" and named(saved, "wren.png").tune.ppu == 48
 
 
-def test_the_same_level_changed_on_both_sides_is_asked(
-    window: Window, hands: Hands, demo_folder: Path
+def settled(hands: Hands) -> None:
+    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
+
+
+def test_the_same_level_changed_on_both_sides_is_asked_with_both_shown(
+    hands: Hands, demo_folder: Path
+) -> None:
+    level = hands.session.project.levels[0]
+    layer = next(x for x in level.layers if isinstance(x, TileLayer))
+    spot = np.array([2]), np.array([3])
+    stamp = single(level.table[0])
+    hands.session.document.edit("Paint", lambda p: paint(p, level.id, layer.id, stamp, spot))
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "mine"))
+    change_level(demo_folder, "theirs")
+    hands.session.saver.save()
+    board = asked(hands)
+    here, there = board.sides[level.id]
+    assert "1 tile painted" in here.facts and "was pier" in here.facts and "was pier" in there.facts
+    assert not here._image.isNull() and here._image != there._image
+    assert json.loads((demo_folder / "levels/pier.json").read_text())["name"] == "theirs"
+    assert here.chosen and not there.chosen
+    press(hands, board.done)
+    settled(hands)
+    assert Folder(demo_folder).open().levels[0].name == "mine" and not board.isVisible()
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "mine again"))
+    change_level(demo_folder, "theirs again")
+    hands.session.saver.save()
+    press(hands, asked(hands).sides[level.id][1])
+    press(hands, board.done)
+    settled(hands)
+    assert Folder(demo_folder).open().levels[0].name == "theirs again" == hands.session.project.levels[0].name
+
+
+def test_each_part_changed_on_both_sides_is_chosen_by_itself_and_later_edits_count(
+    hands: Hands, demo_folder: Path
+) -> None:
+    level, wren = hands.session.project.levels[0], hands.sheet("wren.png")
+    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "mine"))
+    hands.session.document.edit("Tune", lambda p: tune_sheets(p, [wren.id], ppu=48))
+    change_level(demo_folder, "theirs")
+    other = Folder(demo_folder)
+    theirs = tune_sheets(other.open(), [wren.id], ppu=8)
+    other.save(theirs)
+    board = asked(hands)
+    hands.session.document.edit("Gutter", lambda p: tune_sheets(p, [hands.sheet("crate.png").id], gutter=3))
+    press(hands, board.sides[wren.id][1])
+    press(hands, board.done)
+    project = hands.session.project
+    assert project.levels[0].name == "mine" and named(project, "wren.png").tune.ppu == 8
+    assert named(project, "crate.png").tune.gutter == 3
+
+
+def test_a_question_left_for_later_saves_nothing_and_comes_again_with_the_next_save(
+    hands: Hands, demo_folder: Path
 ) -> None:
     level = hands.session.project.levels[0]
     hands.session.document.edit("Rename", lambda p: rename(p, level.id, "mine"))
     change_level(demo_folder, "theirs")
+    board = asked(hands)
+    hands.qtbot.keyClick(board, Qt.Key.Key_Escape)
+    assert not board.isVisible() and hands.session.project.levels[0].name == "mine"
     hands.session.saver.save()
-    hands.wait(lambda: bool(answers(window, "Keep mine")), 15_000)
-    assert json.loads((demo_folder / "levels/pier.json").read_text())["name"] == "theirs"
-    answer(hands, "Keep mine")
-    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
+    press(hands, asked(hands).done)
+    settled(hands)
     assert Folder(demo_folder).open().levels[0].name == "mine"
-    hands.session.document.edit("Rename", lambda p: rename(p, level.id, "mine again"))
-    change_level(demo_folder, "theirs again")
-    hands.session.saver.save()
-    answer(hands, "Take theirs")
-    hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
-    assert Folder(demo_folder).open().levels[0].name == "theirs again" == hands.session.project.levels[0].name
 
 
 def test_files_that_make_no_project_yet_are_waited_for(hands: Hands, demo_folder: Path) -> None:

@@ -6,6 +6,7 @@ from rushweed.cli import (
     check,
     compress,
     cut,
+    diff,
     export,
     gather,
     level,
@@ -21,6 +22,7 @@ from rushweed.cli import (
 from rushweed.cli.common import app, errors_told
 
 __all__ = [
-    "animate", "app", "autotile", "check", "compress", "cut", "errors_told", "export", "gather", "level",
+    "animate", "app", "autotile", "check", "compress", "cut", "diff", "errors_told", "export", "gather",
+    "level",
     "new", "propose", "refresh", "register", "shape", "ship", "trace", "tune",
 ]  # fmt: skip

@@ -31,6 +31,7 @@ from rushweed.ui.desk.tools import ToolColumn
 from rushweed.ui.kit.controls import Splitter
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.both_sides import BothSidesBoard
 from rushweed.ui.panels.earlier import EarlierSaves
 from rushweed.ui.panels.findings_bar import FindingsBar
 from rushweed.ui.panels.notice import NoticeStrip
@@ -109,6 +110,8 @@ class Window(QMainWindow):
             self.stage(self.session.stage).entered()
             self.watch = Watch(self.session)
             self.outside = Outside(self.session)
+            self.both_sides = BothSidesBoard(self.look, self.session, self)
+            self.outside.asked.connect(self.both_sides.ask)
             self.session.checker.find_soon()
 
     # -- layout ----------------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ import numpy as np
 
 from rushweed.core.document.edit import sheet_of
 from rushweed.core.document.model import Level, Project, TileLayer
+from rushweed.core.document.text import many
 
 
 class Loss(NamedTuple):
@@ -43,9 +44,9 @@ def lost(before: Project, after: Project) -> list[Loss]:
     used = [(level.name, tiles_by_cell(level)) for level in before.levels]
     losses = []
     for sheet, cell in gone:
-        uses = [_many(n[cell.id], f"tile of {name}", f"tiles of {name}") for name, n in used if cell.id in n]
+        uses = [f"{many(n[cell.id], 'tile')} of {name}" for name, n in used if cell.id in n]
         if cell.shapes:
-            uses.append(_many(len(cell.shapes), "shape", "shapes"))
+            uses.append(many(len(cell.shapes), "shape"))
         if uses:
             losses.append(Loss(sheet.name, cell.name, tuple(uses)))
     return losses
@@ -55,7 +56,7 @@ def loss_words(losses: list[Loss], most: int = 3) -> str:
     """One sentence that names the first losses and counts the others."""
     named = ", ".join(loss.words() for loss in losses[:most])
     more = f" and {len(losses) - most} more" if len(losses) > most else ""
-    return f"This loses {_many(len(losses), 'cell', 'cells')} in use: {named}{more}."
+    return f"This loses {many(len(losses), 'cell')} in use: {named}{more}."
 
 
 def aside_words(before: Project, after: Project, sheet_id: str) -> str:
@@ -73,7 +74,3 @@ def aside_words(before: Project, after: Project, sheet_id: str) -> str:
     if back:
         words.append("1 cell is back." if len(back) == 1 else f"{len(back)} cells are back.")
     return " ".join(words)
-
-
-def _many(number: int, one: str, several: str) -> str:
-    return f"{number} {one if number == 1 else several}"

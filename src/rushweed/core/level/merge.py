@@ -6,6 +6,7 @@ place, all else field by field. Where both sides changed the same thing, ours st
 
 from __future__ import annotations
 
+from collections.abc import Container
 from typing import Any, NamedTuple
 
 import msgspec
@@ -18,16 +19,30 @@ from rushweed.core.level.chunks import put_region, region
 _NONE = object()
 
 
+class Clash(NamedTuple):
+    """Something both sides changed: the id of the sheet, level or other part of the project it is in ("" for
+    the project itself), and the name of that or of what is nearest to it, such as a layer."""
+
+    id: str
+    name: str
+
+
 class Merged(NamedTuple):
     """The project with both sides' changes, what the other side brought, and what both had changed."""
 
     project: Project
     brought: tuple[str, ...]
-    clashes: tuple[str, ...]
+    clashes: tuple[Clash, ...]
+
+    @property
+    def clashing(self) -> tuple[str, ...]:
+        """The names of what both sides changed."""
+        return tuple(dict.fromkeys(clash.name for clash in self.clashes))
 
 
-def merge(base: Project, ours: Project, theirs: Project, prefer_theirs: bool = False) -> Merged:
-    """Both sides' changes since `base`; where they clash ours stay, or theirs if they are preferred."""
+def merge(base: Project, ours: Project, theirs: Project, prefer_theirs: Container[str] = ()) -> Merged:
+    """Both sides' changes since `base`; where they clash ours stay, or theirs in the parts of the project
+    whose ids are in `prefer_theirs`."""
     work = _Merging(prefer_theirs)
     made = work.fields(base, ours, theirs, ours.name)
     brought = tuple(
@@ -46,15 +61,23 @@ def merge(base: Project, ours: Project, theirs: Project, prefer_theirs: bool = F
 
 
 class _Merging:
-    def __init__(self, prefer_theirs: bool) -> None:
-        self.prefer_theirs = prefer_theirs
-        self.clashes: list[str] = []
+    def __init__(self, prefer_theirs: Container[str]) -> None:
+        self._preferred = prefer_theirs
+        self._part = ""  # the id of the part of the project that is at hand
+        self.clashes: list[Clash] = []
+
+    @property
+    def prefer_theirs(self) -> bool:
+        return self._part in self._preferred
+
+    def clash(self, name: str) -> None:
+        self.clashes.append(Clash(self._part, name))
 
     def value(self, base: Any, ours: Any, theirs: Any, where: str) -> Any:
         """One value of three versions."""
-        if _same(ours, theirs) or _same(base, theirs):
+        if same(ours, theirs) or same(base, theirs):
             return ours
-        if _same(base, ours):
+        if same(base, ours):
             return theirs
         if isinstance(ours, Tiles) and isinstance(theirs, Tiles):
             return self.tiles(base if isinstance(base, Tiles) else Tiles(), ours, theirs, where)
@@ -62,7 +85,7 @@ class _Merging:
             return self.fields(base, ours, theirs, where)
         if _by_id(ours) and _by_id(theirs) and _by_id(base):
             return self.parts(base, ours, theirs, where)
-        self.clashes.append(where)
+        self.clash(where)
         return theirs if self.prefer_theirs else ours
 
     def fields(self, base: Any, ours: Any, theirs: Any, where: str) -> Any:
@@ -70,7 +93,7 @@ class _Merging:
         if isinstance(ours, Level):
             base, ours, theirs = one_table(base, ours, theirs)
         if isinstance(ours, Level) and not any(
-            _same(*pair) for pair in ((base.bounds, ours.bounds), (base.bounds, theirs.bounds))
+            same(*pair) for pair in ((base.bounds, ours.bounds), (base.bounds, theirs.bounds))
         ):
             grown = _around(ours.bounds, theirs.bounds)
             ours, theirs = replace(ours, bounds=grown), replace(theirs, bounds=grown)
@@ -85,15 +108,17 @@ class _Merging:
     def parts(self, base: Any, ours: Any, theirs: Any, where: str) -> Any:
         """Parts matched by their ids: ours in our order, then what they have added."""
         old, new = {p.id: p for p in base}, {p.id: p for p in theirs}
+        outer = not self._part
         made = []
         for part in ours:
+            self._part = part.id if outer else self._part
             name = getattr(part, "name", "") or where
             before, there = old.get(part.id, _NONE), new.get(part.id, _NONE)
             if there is _NONE:
-                if before is not _NONE and _same(before, part):
+                if before is not _NONE and same(before, part):
                     continue  # they removed it, and here nothing was done to it
                 if before is not _NONE:
-                    self.clashes.append(name)
+                    self.clash(name)
                     if self.prefer_theirs:
                         continue
                 made.append(part)
@@ -104,15 +129,17 @@ class _Merging:
         for part in theirs:
             if part.id in held:
                 continue
+            self._part = part.id if outer else self._part
             before = old.get(part.id, _NONE)
             if before is _NONE:
                 made.append(part)
-            elif not _same(before, part):  # removed here, changed there
-                self.clashes.append(getattr(part, "name", "") or where)
+            elif not same(before, part):  # removed here, changed there
+                self.clash(getattr(part, "name", "") or where)
                 if self.prefer_theirs:
                     made.append(part)
-        same = len(made) == len(ours) and all(a is b for a, b in zip(made, ours, strict=True))
-        return ours if same else tuple(made)
+        self._part = "" if outer else self._part
+        kept = len(made) == len(ours) and all(a is b for a, b in zip(made, ours, strict=True))
+        return ours if kept else tuple(made)
 
     def tiles(self, base: Tiles, ours: Tiles, theirs: Tiles, where: str) -> Tiles:
         """The cells of a layer, each by its place."""
@@ -124,7 +151,7 @@ class _Merging:
         take = (there != was) & (mine == was)
         clash = (there != was) & (mine != was) & (there != mine)
         if clash.any():
-            self.clashes.append(where)
+            self.clash(where)
             take |= clash & self.prefer_theirs
         return put_region(ours, left, top, np.where(take, there, mine))
 
@@ -165,7 +192,7 @@ def _by_id(value: Any) -> bool:
     return isinstance(value, tuple) and all(hasattr(part, "id") for part in value)
 
 
-def _same(a: Any, b: Any) -> bool:
+def same(a: Any, b: Any) -> bool:
     """Whether two values say the same, also where they cannot be compared by themselves."""
     if a is b:
         return True
@@ -174,9 +201,9 @@ def _same(a: Any, b: Any) -> bool:
     if isinstance(a, Tiles) and isinstance(b, Tiles):
         return _same_tiles(a, b)
     if isinstance(a, msgspec.Struct) and type(a) is type(b):
-        return all(_same(getattr(a, n), getattr(b, n)) for n in a.__struct_fields__)
+        return all(same(getattr(a, n), getattr(b, n)) for n in a.__struct_fields__)
     if isinstance(a, tuple) and isinstance(b, tuple):
-        return len(a) == len(b) and all(_same(x, y) for x, y in zip(a, b, strict=True))
+        return len(a) == len(b) and all(same(x, y) for x, y in zip(a, b, strict=True))
     return bool(type(a) is type(b) and a == b)
 
 

@@ -1,8 +1,9 @@
 """Files that are old or new, never half: one file by rename, several by a promise kept after a crash.
 
 Several files change as one like this: the new texts are written into a fresh folder of our own, then
-`promise` is written, which lists what goes where. From then on the change holds: if the power goes before all
-is moved, `keep_promise` moves the rest, before anything else is written.
+`promise` is written, which lists what goes where (twice, for the case that one is spoilt). From then on the
+change holds: if the power goes before all is moved, `keep_promise` moves the rest, before anything else is
+written.
 
 Nothing here follows a link out of the project, waits for a file that is none, or deletes what it did not
 make.
@@ -24,6 +25,7 @@ from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
 
 PROMISE = "promise.json"
+SECOND = "promise-again.json"  # the same once more; it counts only where the first is there and spoilt
 MOST_BYTES = 256 * 1024 * 1024  # of one file of a project
 TEMPORARY = re.compile(r"\..+\.\d+\.tmp")
 STAGING = re.compile(r"staged(-[a-z0-9]+)?")
@@ -122,7 +124,14 @@ class Move(msgspec.Struct, frozen=True):
 
 
 class Promise(msgspec.Struct, frozen=True):
+    """`check` is the digest of the moves as they are written; "" in older promises."""
+
     moves: tuple[Move, ...]
+    check: str = ""
+
+    @property
+    def whole(self) -> bool:
+        return self.check in ("", digest_of(msgspec.json.encode(self.moves)))
 
 
 def write_together(
@@ -156,27 +165,34 @@ def write_together(
             f"{root.name} could not be saved: {file_reason(error)}.",
             "The last saved project is untouched; make room or allow writing, then save again.",
         ) from error
-    write_file(work / PROMISE, msgspec.json.encode(Promise(tuple(moves))))
+    promise = Promise(tuple(moves), digest_of(msgspec.json.encode(moves)))
+    for name in (SECOND, PROMISE):
+        write_file(work / name, msgspec.json.encode(promise))
     keep_promise(root, work)
 
 
 def read_promise(root: Path, work: Path) -> Promise | None:
     """What is promised and not yet done. Raises StoreError if it cannot be read, or reaches outside."""
-    try:
-        data = read_file(work / PROMISE)
-    except FileNotFoundError:
-        return None
-    except OSError as error:
-        raise StoreError(
-            f"{root.name} could not be opened: {file_reason(error)}.", "Check the folder and try again."
-        ) from error
-    try:
-        promise = msgspec.json.decode(data, type=Promise)
-    except (msgspec.DecodeError, ValueError):
+    promise = None
+    for name in (PROMISE, SECOND):
+        try:
+            promise = msgspec.json.decode(read_file(work / name), type=Promise)
+        except FileNotFoundError:
+            if name == PROMISE:
+                return None
+        except OSError as error:
+            raise StoreError(
+                f"{root.name} could not be opened: {file_reason(error)}.", "Check the folder and try again."
+            ) from error
+        except (msgspec.DecodeError, ValueError):
+            continue
+        if promise is not None and promise.whole:
+            break
+    if promise is None or not promise.whole:
         raise StoreError(
             f"{PROMISE} in {root.name}/{work.name} was edited by hand and cannot be read.",
             "Remove that file to open the project as it was saved before.",
-        ) from None
+        )
     for move in promise.moves:
         inside(root, move.path)
         if move.staged is not None:
@@ -205,6 +221,7 @@ def keep_promise(root: Path, work: Path) -> bool:
         for folder in touched:
             sync_folder(folder)
         note.unlink()
+        (work / SECOND).unlink(missing_ok=True)
         sync_folder(work)
     except OSError as error:
         raise StoreError(
@@ -270,6 +287,8 @@ def tidy(root: Path, work: Path) -> None:
     made. Only for whom holds the lock."""
     for folder in (root, work, *(root / kind for kind in ("sheets", "levels", "animations", "art"))):
         remove_own(folder, TEMPORARY)
+    if not (work / PROMISE).exists():
+        remove_own(work, re.compile(re.escape(SECOND)))
     with contextlib.suppress(OSError):
         for entry in list(os.scandir(work)):
             if STAGING.fullmatch(entry.name) and entry.is_dir(follow_symlinks=False):

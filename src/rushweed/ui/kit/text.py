@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.text import many as many
 
 
 def shared(values: list[float]) -> float | None:
     """The value all have, or None where they differ."""
     return values[0] if values and all(v == values[0] for v in values) else None
-
-
-def many(number: int, what: str) -> str:
-    return f"1 {what}" if number == 1 else f"{number} {what}s"
 
 
 def units(px: float, ppu: float) -> str:

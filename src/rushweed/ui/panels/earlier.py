@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, Q
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project
+from rushweed.core.level.compare import compare, difference_pictures
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.store.form import level_text, sheet_text
 from rushweed.core.store.saves import Save, saves_of, what_changed
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import label
@@ -120,14 +120,13 @@ def _picture(save: Save, earlier: Save | None, stock: Stock) -> np.ndarray:
         before = earlier.project() if earlier is not None else None
     except RushweedError:
         return blank
-    levels = {v.id: level_text(v) for v in before.levels} if before is not None else {}
-    for level in now.levels:
-        if levels.get(level.id) != level_text(level):
-            return _fitted(_middle_of(now, level, stock))
-    sheets = {s.id: sheet_text(s) for s in before.sheets} if before is not None else {}
-    for sheet in now.sheets:
-        if sheets.get(sheet.id) != sheet_text(sheet):
-            return _fitted(stock.pixels_or_blank(sheet))
+    if before is None:
+        return _fitted(_middle_of(now, now.levels[0], stock)) if now.levels else blank
+    for difference in compare(before, now):
+        pixels_of = stock.pixels_or_blank
+        _old, new = difference_pictures(before, now, difference, pixels_of, pixels_of)
+        if new is not None:
+            return _fitted(new)
     return blank
 
 

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
+from typing import NamedTuple
 
-from PyQt6.QtCore import QObject, QTimer
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Project
+from rushweed.core.level.compare import Difference, compare, difference_pictures
 from rushweed.core.level.merge import Merged, merge
+from rushweed.core.level.render import PixelsOf
 from rushweed.core.store.folder import Folder
 from rushweed.ui.session import Session, later
 from rushweed.ui.session.jobs import Job
@@ -20,8 +25,45 @@ QUIET_S = 60.0  # before files that cannot be read are told again
 SHOWN = 3  # names that are told
 
 
+class SideOf(NamedTuple):
+    """One side of what was changed on both: what was done there, and a picture of it, uint8 RGBA."""
+
+    facts: str
+    picture: np.ndarray | None
+
+
+class PartOfBoth(NamedTuple):
+    """A sheet, level or other part of the project that was changed on both sides; the project itself
+    has no id."""
+
+    id: str
+    name: str
+    here: SideOf
+    there: SideOf
+
+
+class BothSides(NamedTuple):
+    """To be answered with the ids of the parts that are taken from outside, or to be left for later."""
+
+    parts: list[PartOfBoth]
+    answer: Callable[[set[str]], None]
+    later: Callable[[], None]
+
+
+class Read(NamedTuple):
+    """What was found on disk: the folder as read, the project here when it was, and both together."""
+
+    folder: Folder
+    ours: Project
+    theirs: Project
+    merged: Merged
+    parts: list[PartOfBoth]
+
+
 class Outside(QObject):
     """Watches the project's files and brings changes made there together with those made here."""
+
+    asked = pyqtSignal(object)  # BothSides
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -63,12 +105,15 @@ class Outside(QObject):
             return
         folder, ours = session.folder, session.document.history.project
 
-        def work(_job: Job) -> tuple[Folder, Project, Project, Merged] | None:
-            if not folder.changed_outside() or folder.on_disk is None:
+        def work(_job: Job) -> Read | None:
+            base = folder.on_disk
+            if not folder.changed_outside() or base is None:
                 return None
             other = Folder(folder.path)
             theirs = other.open()
-            return other, ours, theirs, merge(folder.on_disk, ours, theirs)
+            merged = merge(base, ours, theirs)
+            parts = _both_sides(base, ours, theirs, merged, session.stock.pixels_or_blank)
+            return Read(other, ours, theirs, merged, parts)
 
         session.jobs.start("Reading what changed outside", work, self._found, self._unreadable, writes=True)
 
@@ -83,36 +128,32 @@ class Outside(QObject):
         self._since, self._save_after, self._quiet_until = 0.0, False, now + QUIET_S
         self.session.tell("fault", error.problem, error.cure)
 
-    def _found(self, read: tuple[Folder, Project, Project, Merged] | None) -> None:
+    def _found(self, read: Read | None) -> None:
         self._since = 0.0
         if read is None:
             self._go_on()
             return
-        other, ours, theirs, merged = read
-        if ours is not self.session.document.history.project:
+        document = self.session.document
+        if read.ours is not document.history.project or read.parts and document.gesturing:
             self._look_soon.start()  # edited meanwhile
             return
-        if not merged.clashes:
-            self._take(other, merged)
+        if not read.parts:
+            self._take(read.folder, read.merged)
             return
-        base = self.session.folder.on_disk
-        assert base is not None
         self._asking = True
-        self.session.ask(
-            f"{_names(merged.clashes)} changed both here and outside.",
-            [
-                ("Keep mine", lambda: self._answer(other, merged)),
-                ("Take theirs", lambda: self._answer(other, merge(base, ours, theirs, prefer_theirs=True))),
-            ],
-            self._leave,
-        )
+        self.asked.emit(BothSides(read.parts, lambda ids: self._answer(read, ids), self._leave))
 
     def _leave(self) -> None:
+        """Asked again after a while, and before anything is saved."""
         self._asking = self._save_after = False
+        self._quiet_until = time.monotonic() + QUIET_S
 
-    def _answer(self, other: Folder, merged: Merged) -> None:
+    def _answer(self, read: Read, from_outside: set[str]) -> None:
+        """What was edited since the question came counts as well."""
         self._asking = False
-        self._take(other, merged)
+        base = self.session.folder.on_disk
+        assert base is not None
+        self._take(read.folder, merge(base, self.session.document.history.project, read.theirs, from_outside))
 
     def _take(self, other: Folder, merged: Merged) -> None:
         session = self.session
@@ -130,6 +171,37 @@ class Outside(QObject):
         if self._save_after:
             self._save_after = False
             self.session.saver.save()
+
+
+def _both_sides(
+    base: Project, ours: Project, theirs: Project, merged: Merged, pixels_of: PixelsOf
+) -> list[PartOfBoth]:
+    """What clashes, part by part, with what was done on each side since they parted."""
+    ids = dict.fromkeys(clash.id for clash in merged.clashes)
+    if not ids:
+        return []
+    between = {d.id: d for d in compare(ours, theirs)}
+    mine, other = ({d.id: d for d in compare(base, side)} for side in (ours, theirs))
+    parts = []
+    for part_id in ids:
+        names = [clash.name for clash in merged.clashes if clash.id == part_id]
+        here, there = None, None
+        if part_id in between:
+            here, there = difference_pictures(ours, theirs, between[part_id], pixels_of, pixels_of)
+        known = mine.get(part_id) or other.get(part_id) or between.get(part_id)
+        parts.append(
+            PartOfBoth(
+                part_id,
+                known.name if known else names[0],
+                SideOf(_facts(mine.get(part_id)), here),
+                SideOf(_facts(other.get(part_id)), there),
+            )
+        )
+    return parts
+
+
+def _facts(difference: Difference | None) -> str:
+    return ", ".join(difference.facts) if difference is not None else "changed"
 
 
 def _names(names: tuple[str, ...]) -> str:
