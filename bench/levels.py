@@ -18,7 +18,9 @@ from rushweed.core.document.history import History
 from rushweed.core.document.model import Project, TileLayer, Tiles
 from rushweed.core.level.brush import line
 from rushweed.core.level.chunks import put_region
-from rushweed.core.level.edit import add_layer, add_level, fill, paint
+from rushweed.core.level.edit import fill, paint
+from rushweed.core.level.layers import add_layer
+from rushweed.core.level.levels import add_level
 from rushweed.core.level.stamp import single
 from rushweed.core.store.folder import Folder
 from rushweed.demo.project import build

@@ -12,7 +12,7 @@ import tempfile
 import time
 from pathlib import Path
 
-from rushweed.core.level.edit import add_level
+from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder
 from rushweed.demo.project import build

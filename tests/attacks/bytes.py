@@ -17,7 +17,7 @@ from PIL import Image
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Project
-from rushweed.core.level.edit import add_level
+from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.build import ship

@@ -9,7 +9,7 @@ import pytest
 
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import Project
-from rushweed.core.level.edit import add_level
+from rushweed.core.level.levels import add_level
 from rushweed.core.store.folder import Folder
 from tests.attacks.bytes import attack_bytes, own_files
 from tests.attacks.disk import Disk, Killed, faulty

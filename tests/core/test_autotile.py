@@ -10,7 +10,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import AutoPart, AutoSet, Cell, Project, Sheet, Source, TileLayer
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.chunks import cell_at, region
-from rushweed.core.level.edit import add_level
+from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.autotile import (
     CORNERS,

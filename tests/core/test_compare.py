@@ -16,7 +16,9 @@ from rushweed.core.level.compare import (
     level_changes,
     side_by_side,
 )
-from rushweed.core.level.edit import add_layer, erase, move_layer, paint, set_start
+from rushweed.core.level.edit import erase, paint
+from rushweed.core.level.layers import add_layer, move_layer
+from rushweed.core.level.levels import set_start
 from rushweed.core.level.stamp import single
 from rushweed.core.level.things import place_thing
 from rushweed.core.pixels.stock import Stock

@@ -9,26 +9,21 @@ from rushweed.core.document.edit import level_of, remove_sheet
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import CHUNK, Cell, Level, Project, TileLayer, Tiles
 from rushweed.core.level.brush import flood, line, rectangle
+from rushweed.core.level.caution import caution
 from rushweed.core.level.chunks import FARTHEST, cell_at, changed_chunks, put, put_region, region, used_values
 from rushweed.core.level.edit import (
-    add_backdrop,
-    add_layer,
-    add_level,
-    change_layer,
     erase,
     erase_gone,
     fill,
     gone_tiles,
-    move_layer,
     move_region,
     paint,
     paint_pattern,
     rearrange_region,
-    remove_layer,
-    resize,
     take,
 )
-from rushweed.core.level.layers import caution
+from rushweed.core.level.layers import add_backdrop, add_layer, change_layer, move_layer, remove_layer
+from rushweed.core.level.levels import add_level, resize
 from rushweed.core.level.render import TileSet, level_picture
 from rushweed.core.level.stamp import (
     Stamp,
@@ -211,7 +206,7 @@ def test_locked_layers_backdrops_and_wrong_sizes_are_refused(demo: tuple[Project
     locked = change_layer(project, level.id, level.layers[1].id, locked=True)
     with pytest.raises(EditError, match="locked"):
         paint(locked, level.id, level.layers[1].id, single(tile), at((0, 0)))
-    with pytest.raises(EditError, match="backdrop"):
+    with pytest.raises(EditError, match="holds no tiles"):
         paint(project, level.id, level.layers[0].id, single(tile), at((0, 0)))
     with pytest.raises(EditError, match="24 x 32"):
         paint(

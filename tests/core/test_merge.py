@@ -12,7 +12,8 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import rename
 from rushweed.core.document.model import Project
 from rushweed.core.level.chunks import cell_at
-from rushweed.core.level.edit import add_level, erase, paint
+from rushweed.core.level.edit import erase, paint
+from rushweed.core.level.levels import add_level
 from rushweed.core.level.merge import merge
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.store.folder import ChangedOutside, Folder

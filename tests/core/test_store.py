@@ -16,7 +16,7 @@ from rushweed.core.document.edit import remove_sheet, rename, rename_cell
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import FORMAT, Project, TileLayer, Tiles
 from rushweed.core.level.chunks import put_region, region
-from rushweed.core.level.edit import add_level
+from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store import files
 from rushweed.core.store.files import keep_promise, write_file, write_together

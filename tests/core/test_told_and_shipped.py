@@ -14,7 +14,8 @@ from rushweed.core.document.model import AutoPart, Circle, Project, Stretch, Til
 from rushweed.core.findings import shape as rules
 from rushweed.core.findings.check import check
 from rushweed.core.level.autopaint import paint_auto
-from rushweed.core.level.edit import change_layer, fill, fill_spots
+from rushweed.core.level.edit import fill, fill_spots
+from rushweed.core.level.layers import change_layer
 from rushweed.core.level.stamp import single
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape import traits
@@ -134,7 +135,7 @@ def test_a_locked_layer_or_a_backdrop_is_not_painted_on_by_a_set(demo: Demo) -> 
     with pytest.raises(EditError, match="locked"):
         paint_auto(locked, level.id, layer.id, project.autosets[0], spots)
     pier = next(v for v in project.levels if v.name == "pier")
-    with pytest.raises(EditError, match="backdrop"):
+    with pytest.raises(EditError, match="holds no tiles"):
         paint_auto(project, pier.id, pier.layers[0].id, project.autosets[0], spots)
     nowhere = paint_auto(project, level.id, layer.id, project.autosets[0], (np.array([]), np.array([])))
     assert nowhere is project

@@ -9,7 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.model import TileLayer
 from rushweed.core.level.chunks import region
-from rushweed.core.level.edit import change_layer
+from rushweed.core.level.layers import change_layer
 from rushweed.core.level.stamp import single
 from rushweed.core.shape.edit import give_common
 from rushweed.ui.window import Window

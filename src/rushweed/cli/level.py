@@ -49,7 +49,7 @@ def new(
     view: Annotated[str, typer.Option(metavar="side|top")] = "side",
 ) -> None:
     """Make an empty level with one layer."""
-    from rushweed.core.level.edit import add_level
+    from rushweed.core.level.levels import add_level
 
     with errors_told(), changing(project) as (folder, value):
         if view not in ("side", "top"):
@@ -71,7 +71,7 @@ def layer(
     opacity: Annotated[float, typer.Option(min=0, max=100, help="Per cent.")] = 100.0,
 ) -> None:
     """Add a layer in front of the others, or a backdrop behind them; or set the opacity of one there is."""
-    from rushweed.core.level.edit import add_backdrop, add_layer, change_layer
+    from rushweed.core.level.layers import add_backdrop, add_layer, change_layer
 
     with errors_told(), changing(project) as (folder, value):
         found = find_level(value, level)
@@ -214,7 +214,7 @@ def thing(
 @levels.command()
 def start(project: ProjectPath, level: str, at: Annotated[str, typer.Option(metavar="X,Y")]) -> None:
     """Set where the player's feet stand at the beginning, in level px."""
-    from rushweed.core.level.edit import set_start
+    from rushweed.core.level.levels import set_start
 
     with errors_told(), changing(project) as (folder, value):
         found, (x, y) = find_level(value, level), pair(at, "--at")

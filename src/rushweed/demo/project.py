@@ -16,15 +16,9 @@ from rushweed.core.document.ids import natural_key
 from rushweed.core.document.model import Box, CountCut, Cut, GridCut, Project, Shape, Sheet
 from rushweed.core.document.model import Path as MovePath
 from rushweed.core.level.brush import rectangle
-from rushweed.core.level.edit import (
-    add_backdrop,
-    add_layer,
-    add_level,
-    change_layer,
-    paint,
-    paint_pattern,
-    set_start,
-)
+from rushweed.core.level.edit import paint, paint_pattern
+from rushweed.core.level.layers import add_backdrop, add_layer, change_layer
+from rushweed.core.level.levels import add_level, set_start
 from rushweed.core.level.stamp import from_grid
 from rushweed.core.level.things import place_thing
 from rushweed.core.pixels.gather import Gathering, add_gathered

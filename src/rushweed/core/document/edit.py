@@ -11,7 +11,16 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import unique_name
 from rushweed.core.document.limits import check_level
-from rushweed.core.document.model import Cell, Credit, Layer, Level, Project, Sheet, TileLayer
+from rushweed.core.document.model import (
+    BackdropLayer,
+    Cell,
+    Credit,
+    Layer,
+    Level,
+    PictureLayer,
+    Project,
+    Sheet,
+)
 from rushweed.core.document.remembered import Remembered
 
 Part = TypeVar("Part", Sheet, Level)
@@ -149,17 +158,21 @@ def uses_of_sheet(project: Project, sheet_id: str) -> list[str]:
     levels = [
         level.name
         for level in project.levels
-        if any(cell in cells for cell in level.table)
-        or any(not isinstance(layer, TileLayer) and layer.sheet == sheet_id for layer in level.layers)
+        if any(cell in cells for cell in level.table) or sheet_id in pictured_sheets(level)
     ]
     return levels + [a.name for a in project.animations if any(f.cell in cells for f in a.frames)]
+
+
+def pictured_sheets(level: Level) -> set[str]:
+    """The ids of the sheets of a level's backdrops and pictures."""
+    return {layer.sheet for layer in level.layers if isinstance(layer, (BackdropLayer, PictureLayer))}
 
 
 def painted_sheets(project: Project) -> set[str]:
     """The ids of the sheets that a level shows."""
     cells = {cell for level in project.levels for cell in level.table}
     cells |= {thing.shows for level in project.levels for thing in level.things}
-    used = {layer.sheet for v in project.levels for layer in v.layers if not isinstance(layer, TileLayer)}
+    used = set().union(*(pictured_sheets(level) for level in project.levels))
     return used | _sheets_with(project, cells)
 
 

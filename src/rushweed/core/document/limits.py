@@ -8,7 +8,19 @@ import math
 import msgspec
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Animation, Cell, Level, Sheet, Source, Step, TileLayer, Tiles
+from rushweed.core.document.model import (
+    Animation,
+    Cell,
+    KeptStamp,
+    Level,
+    Room,
+    Sheet,
+    Source,
+    Step,
+    Thing,
+    TileLayer,
+    Tiles,
+)
 
 FARTHEST = 1e9  # px or cells; no number of a project is larger
 LONGEST = 10_000  # letters of a text
@@ -21,6 +33,8 @@ LONGEST_MS = 3_600_000
 MOST_SIDE = 16_384  # px of a prepared picture
 MOST_GUTTER = 32  # px
 MOST_CHECKED = 1000  # cells of a sheet that one edit changed; all of them when it is written
+LEAST_SCALE, MOST_SCALE = 1 / 16, 16  # of things
+MOST_STAMP_SIDE = 512  # cells
 MOST_LEVEL_CELLS = 1 << 26  # of all tile layers of a level together
 
 
@@ -58,6 +72,49 @@ def check_level(level: Level) -> None:
     """Raises EditError for a level with more cells than can be held, or none that can be."""
     layers = sum(isinstance(layer, TileLayer) for layer in level.layers)
     check_extent(level.name, level.cell, level.bounds, layers)
+    for layer in level.layers:
+        if layer.tint is not None and not all(0 <= shade <= 255 for shade in layer.tint):
+            raise EditError(f"Layer {layer.name} has an impossible tint.", "Use colours of 0 to 255.")
+    for thing in level.things:
+        check_thing(thing)
+    for room in level.rooms:
+        check_room(level.name, room)
+
+
+def check_thing(thing: Thing) -> None:
+    """Raises EditError for a thing that is scaled to nothing or beyond measure."""
+    if not all(LEAST_SCALE <= share <= MOST_SCALE for share in thing.scale):
+        raise EditError(
+            f"A thing is scaled by {thing.scale[0]:g} and {thing.scale[1]:g}.", "Use 1/16 to 16 times."
+        )
+
+
+def check_room(level: str, room: Room) -> None:
+    """Raises EditError for a room that no level can have."""
+    left, top, columns, rows = room.area
+    most = max(abs(left), abs(top)) <= FARTHEST_CELL and max(columns, rows) <= MOST_LEVEL_SIDE
+    if min(columns, rows) < 1 or not most:
+        raise EditError(
+            f"Room {room.name} of {level} has {columns} x {rows} cells at {left}, {top}.",
+            "Draw it in the level.",
+        )
+
+
+def check_stamp(stamp: KeptStamp) -> None:
+    """Raises EditError for a kept stamp that is no rectangle of tiles, or names a tile it has not."""
+    wide = {len(row) for part in stamp.parts for row in part.rows}
+    high = {len(part.rows) for part in stamp.parts}
+    values = [value for part in stamp.parts for row in part.rows for value in row]
+    if len(wide) > 1 or len(high) > 1 or max((*wide, *high), default=0) > MOST_STAMP_SIDE:
+        raise EditError(f"Stamp {stamp.name} is no rectangle of tiles.", "Keep it anew.")
+    if any(value < 0 or value >> 3 > len(stamp.table) for value in values):
+        raise EditError(f"Stamp {stamp.name} names a tile that it has not.", "Keep it anew.")
+    if min(stamp.cell) < 1 or max(stamp.cell) > MOST_CELL_SIDE:
+        raise EditError(
+            f"Stamp {stamp.name} has tiles of {stamp.cell[0]} x {stamp.cell[1]} px.", "Keep it anew."
+        )
+    for thing in stamp.things:
+        check_thing(thing)
 
 
 def check_extent(name: str, cell: tuple[int, int], bounds: tuple[int, int, int, int], layers: int) -> None:
@@ -160,6 +217,8 @@ def _check_part(old: object, new: object) -> None:
         check_level(new)
     elif isinstance(new, Animation):
         check_animation(new)
+    elif isinstance(new, KeptStamp):
+        check_stamp(new)
     elif isinstance(new, Sheet):
         if not isinstance(old, Sheet) or len(old.cells) != len(new.cells):
             check_sheet(new)

@@ -11,7 +11,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-FORMAT = 2  # of the files on disk; raised when an older Rushweed could no longer read them
+FORMAT = 3  # of the files on disk; raised when an older Rushweed could no longer read them
 
 Filter = Literal["nearest", "linear"]
 Wrap = Literal["clamp", "repeat"]
@@ -22,7 +22,9 @@ Transfer = Literal["srgb", "linear"]
 Pad = Literal["none", "four", "power"]
 Role = Literal["solid", "one-way", "sensor"]
 Side = Literal["top", "right", "bottom", "left"]
-View = Literal["side", "top"]
+View = Literal["side", "top", "free"]
+Order = Literal["layer", "foot"]
+Camera = Literal["follows", "still", "across", "down"]
 
 
 class Frozen(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -447,18 +449,50 @@ class Tiles(msgspec.Struct, frozen=True, eq=False):
     chunks: tuple[Chunk | None, ...] = ()
 
 
-class TileLayer(Frozen, frozen=True, tag_field="kind", tag="tiles", eq=False):
-    id: str
-    name: str
+class LayerLook(Frozen, frozen=True, eq=False, kw_only=True):
+    """What all layers have. `tint` multiplies their colours; a `parallax` of 0 stands still on screen, 1
+    moves with the level, and `parallax_y` is that of the other way where it differs; `offset` moves what is
+    drawn, px. A layer in `front` is drawn over the walker whatever the order says."""
+
     shown: bool = True
     locked: bool = False
     opacity_percent: float = 100
+    tint: Colour | None = None
+    parallax: float = 1
+    parallax_y: float | None = None
+    offset: tuple[float, float] = (0, 0)
+    front: bool = False
+
+    @property
+    def keeps_up(self) -> tuple[float, float]:
+        """The parallax across and down."""
+        return self.parallax, self.parallax if self.parallax_y is None else self.parallax_y
+
+
+class TileLayer(LayerLook, frozen=True, tag_field="kind", tag="tiles", eq=False):
+    """Tiles by cell. Shapes count on a `solid` layer that moves with the level, never on another."""
+
+    id: str
+    name: str
     tiles: Tiles = Tiles()
+    solid: bool = True
+
+    @property
+    def collides(self) -> bool:
+        return self.solid and self.keeps_up == (1, 1)
 
 
-class BackdropLayer(Frozen, frozen=True, tag_field="kind", tag="backdrop", eq=False):
-    """A sheet behind the tiles. `parallax` 0 stands still on screen, 1 moves with the level; `top` is
-    the level px of its upper edge when the camera looks at the level's start."""
+class ThingLayer(LayerLook, frozen=True, tag_field="kind", tag="things", eq=False):
+    """Nothing but the things that stand on it."""
+
+    id: str
+    name: str
+
+
+class BackdropLayer(LayerLook, frozen=True, tag_field="kind", tag="backdrop", eq=False, kw_only=True):
+    """A sheet behind the tiles, repeated across, down, or both. `top` is the level px of its upper edge when
+    the camera looks at the level's start; it drifts by so many px a second by itself. With `stretch` it is
+    as large as the game's picture."""
 
     id: str
     name: str
@@ -466,18 +500,27 @@ class BackdropLayer(Frozen, frozen=True, tag_field="kind", tag="backdrop", eq=Fa
     parallax: float = 0.1
     top: float = 0
     repeat: bool = True
-    shown: bool = True
-    locked: bool = False
-    opacity_percent: float = 100
+    repeat_y: bool = False
+    drift: tuple[float, float] = (0, 0)
+    stretch: bool = False
 
 
-Layer = TileLayer | BackdropLayer
+class PictureLayer(LayerLook, frozen=True, tag_field="kind", tag="picture", eq=False):
+    """One picture, the whole of a sheet, with its upper left at `offset`."""
+
+    id: str
+    name: str
+    sheet: str
+
+
+Layer = TileLayer | ThingLayer | BackdropLayer | PictureLayer
 
 
 class Thing(Frozen, frozen=True):
     """Something placed freely: a cell or an animation (`shows` is its id) with its pivot at `at`, level px.
-    It is drawn in front of the tiles of layer `over`. Things that are pushed may turn, have a `weight`, lose
-    speed by `damping` a second, and may be pinned at a point, px from `at`."""
+    It is drawn in front of the tiles of layer `over`, scaled, mirrored, then turned clockwise by `turn`
+    degrees about its pivot; `tint` multiplies its colours. Things that are pushed may turn, have a `weight`,
+    lose speed by `damping` a second, and may be pinned at a point, px from `at`."""
 
     id: str
     shows: str
@@ -490,11 +533,26 @@ class Thing(Frozen, frozen=True):
     weight: float = 1
     damping: float = 0
     pin: tuple[float, float] | None = None
+    turn: float = 0
+    scale: tuple[float, float] = (1, 1)
+    tint: Colour | None = None
+
+
+class Room(Frozen, frozen=True):
+    """A named rectangle of a level: left, top, columns, rows in cells. Inside it the camera follows the
+    walker both ways, only across or down, or stands still."""
+
+    id: str
+    name: str
+    area: tuple[int, int, int, int]
+    camera: Camera = "follows"
 
 
 class Level(Frozen, frozen=True, eq=False):
     """`bounds` is left, top, columns, rows in cells; `table` lists cell ids, a tile's index counts from 1.
-    `layers` run from far to near; `start` is where the player's feet stand, in level px."""
+    `layers` run from far to near; `start` is where the player's feet stand, in level px. With the `order`
+    "foot" things and the walker are drawn by how low they stand. Levels of one `group` are listed together,
+    and `board` is where this one's cell 0, 0 stands beside the others, px."""
 
     id: str
     name: str
@@ -504,6 +562,30 @@ class Level(Frozen, frozen=True, eq=False):
     table: tuple[str, ...] = ()
     layers: tuple[Layer, ...] = ()
     start: tuple[float, float] = (0, 0)
+    things: tuple[Thing, ...] = ()
+    rooms: tuple[Room, ...] = ()
+    order: Order = "layer"
+    group: str = ""
+    board: tuple[int, int] | None = None
+
+
+class StampPart(Frozen, frozen=True):
+    """The tiles of a kept stamp on one layer, by the layer's name: row by row, index in the stamp's table
+    (from 1) * 8 + orientation, 0 where it is empty."""
+
+    layer: str
+    rows: tuple[tuple[int, ...], ...]
+
+
+class KeptStamp(Frozen, frozen=True):
+    """Tiles over one or several layers, and things (`at` counts from the stamp's upper left), under a name.
+    `cell` is the size of its tiles, px."""
+
+    id: str
+    name: str
+    cell: tuple[int, int]
+    table: tuple[str, ...] = ()
+    parts: tuple[StampPart, ...] = ()
     things: tuple[Thing, ...] = ()
 
 
@@ -517,3 +599,4 @@ class Project(Frozen, frozen=True, eq=False):
     groups: tuple[Group, ...] = ()
     traits: tuple[Trait, ...] = ()
     autosets: tuple[AutoSet, ...] = ()
+    stamps: tuple[KeptStamp, ...] = ()

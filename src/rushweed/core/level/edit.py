@@ -1,9 +1,8 @@
-"""Edits of the Paint stage: levels, layers and what is painted on them."""
+"""What is painted on the layers of a level, and what stands there."""
 
 from __future__ import annotations
 
-import re
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from msgspec.structs import replace
@@ -13,124 +12,17 @@ from rushweed.core.document.edit import (
     kept_ids,
     layer_of,
     level_of,
+    pictured_sheets,
     put_layer,
     put_level,
-    sheet_of,
 )
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.limits import FARTHEST_CELL, MOST_CELL_SIDE, MOST_LEVEL_SIDE
-from rushweed.core.document.model import BackdropLayer, Level, Project, Sheet, TileLayer, View
+from rushweed.core.document.limits import FARTHEST_CELL, MOST_LEVEL_SIDE
+from rushweed.core.document.model import Level, Project, Sheet, TileLayer
 from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.brush import Spots, flood, same
-from rushweed.core.level.chunks import FARTHEST, put, put_region, region, used_values
+from rushweed.core.level.chunks import put, put_region, region, used_values
 from rushweed.core.level.stamp import Stamp, from_level
-
-START_SIZE = (40, 22)
-
-
-def add_level(
-    project: Project,
-    name: str,
-    cell: tuple[int, int],
-    view: View = "side",
-    size: tuple[int, int] = START_SIZE,
-) -> tuple[Project, str]:
-    """A new level with one empty layer; returns the project and the level's id."""
-    if min(cell) < 1:
-        raise EditError(f"A level cell of {cell[0]} x {cell[1]} px has no pixels.", "Cut a sheet first.")
-    if max(cell) > MOST_CELL_SIDE:
-        raise EditError(
-            f"A level cannot have cells of {cell[0]} x {cell[1]} px.",
-            f"Use at most {MOST_CELL_SIDE} px a side.",
-        )
-    level = Level(
-        new_id(),
-        unique_name(name, (v.name for v in project.levels)),
-        view,
-        cell,
-        (0, 0, *size),
-        layers=(TileLayer(new_id(), "Ground"),),
-        start=(cell[0] * 2.0, cell[1] * (size[1] // 2)),
-    )
-    return replace(project, levels=(*project.levels, level)), level.id
-
-
-def add_layer(project: Project, level_id: str, name: str, at: int | None = None) -> tuple[Project, str]:
-    """A new tile layer, nearest of all or at a place counted from the farthest."""
-    level = level_of(project, level_id)
-    layer = TileLayer(new_id(), unique_name(name, (item.name for item in level.layers)))
-    spot = len(level.layers) if at is None else at
-    layers = (*level.layers[:spot], layer, *level.layers[spot:])
-    return put_level(project, replace(level, layers=layers)), layer.id
-
-
-def add_backdrop(project: Project, level_id: str, sheet_id: str, parallax: float, top: float) -> Project:
-    """Put a sheet behind everything, repeated across."""
-    level = level_of(project, level_id)
-    name = sheet_of(project, sheet_id).name
-    name = unique_name(re.sub(r"\.\w+$", "", name), (item.name for item in level.layers))
-    layer = BackdropLayer(new_id(), name, sheet_id, parallax, top)
-    return put_level(project, replace(level, layers=(layer, *level.layers)))
-
-
-def change_layer(project: Project, level_id: str, layer_id: str, **fields: Any) -> Project:
-    """Show, hide, lock, rename or fade a layer."""
-    layer = layer_of(level_of(project, level_id), layer_id)
-    if "name" in fields and not str(fields["name"]).strip():
-        raise EditError("A layer needs a name.", "Type at least one letter.")
-    if not 0 <= fields.get("opacity_percent", 0) <= 100:
-        raise EditError("Opacity goes from 0 to 100 %.", "Use a number between.")
-    changed = replace(layer, **fields)
-    if all(getattr(layer, key) == value for key, value in fields.items()):
-        return project
-    return put_layer(project, level_id, changed)
-
-
-def remove_layer(project: Project, level_id: str, layer_id: str) -> Project:
-    level = level_of(project, level_id)
-    layers = tuple(item for item in level.layers if item.id != layer_id)
-    if not layers:
-        raise EditError(f"{level.name} needs at least one layer.", "Add another before removing this one.")
-    return put_level(project, replace(level, layers=layers))
-
-
-def move_layer(project: Project, level_id: str, layer_id: str, nearer: int) -> Project:
-    """Move a layer towards the viewer by `nearer` places (negative: away)."""
-    level = level_of(project, level_id)
-    index = next((i for i, item in enumerate(level.layers) if item.id == layer_id), None)
-    if index is None:
-        raise EditError("That layer is gone.", "Choose another.")
-    target = min(max(index + nearer, 0), len(level.layers) - 1)
-    if target == index:
-        return project
-    layers = list(level.layers)
-    layers.insert(target, layers.pop(index))
-    return put_level(project, replace(level, layers=tuple(layers)))
-
-
-def set_start(project: Project, level_id: str, x: float, y: float) -> Project:
-    level = level_of(project, level_id)
-    return project if level.start == (x, y) else put_level(project, replace(level, start=(x, y)))
-
-
-def resize(project: Project, level_id: str, left: int, top: int, right: int, bottom: int) -> Project:
-    """Grow (or with negative numbers shrink) a level at each side by cells. What lies outside the new
-    bounds is removed; growing again does not bring it back, undo does."""
-    level = level_of(project, level_id)
-    x, y, columns, rows = level.bounds
-    bounds = (x - left, y - top, columns + left + right, rows + top + bottom)
-    if bounds[2] < 1 or bounds[3] < 1:
-        raise EditError(f"{level.name} would have no cells left.", "Take away fewer.")
-    if max(abs(bounds[0]), abs(bounds[1]), bounds[0] + bounds[2], bounds[1] + bounds[3]) > FARTHEST:
-        raise EditError(f"A level reaches at most {FARTHEST:,} cells from cell 0, 0.", "Grow it less.")
-    layers = []
-    for layer in level.layers:
-        if isinstance(layer, TileLayer) and min(left, top, right, bottom) < 0:
-            kept = region(layer.tiles, *bounds)
-            layer = replace(layer, tiles=put_region(type(layer.tiles)(), bounds[0], bounds[1], kept))
-        layers.append(layer)
-    return put_level(project, replace(level, bounds=bounds, layers=tuple(layers)))
 
 
 def painted_layer(project: Project, level_id: str, layer_id: str) -> tuple[Level, TileLayer]:
@@ -138,7 +30,7 @@ def painted_layer(project: Project, level_id: str, layer_id: str) -> tuple[Level
     level = level_of(project, level_id)
     layer = layer_of(level, layer_id)
     if not isinstance(layer, TileLayer):
-        raise EditError(f"{layer.name} is a backdrop; tiles cannot be painted on it.", "Choose a tile layer.")
+        raise EditError(f"{layer.name} holds no tiles; nothing can be painted on it.", "Choose a tile layer.")
     if layer.locked:
         raise EditError(f"Layer {layer.name} is locked.", "Unlock it in the list of layers to paint on it.")
     return level, layer
@@ -409,5 +301,5 @@ def sheets_used(project: Project, level: Level) -> list[Sheet]:
     frames = {a.id: {f.cell for f in a.frames} for a in project.animations}
     for thing in level.things:
         cells |= frames.get(thing.shows, {thing.shows})
-    backdrops = {layer.sheet for layer in level.layers if isinstance(layer, BackdropLayer)}
+    backdrops = pictured_sheets(level)
     return [s for s in project.sheets if s.id in backdrops or any(c.id in cells for c in s.cells)]

@@ -2,17 +2,38 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 
+from rushweed.core.document import model
 from rushweed.core.document.edit import cells_by_id
-from rushweed.core.document.model import BackdropLayer, Cell, Level, Project, Sheet, TileLayer, Tiles
+from rushweed.core.document.model import (
+    BackdropLayer,
+    Cell,
+    Colour,
+    Level,
+    PictureLayer,
+    Project,
+    Sheet,
+    TileLayer,
+)
 from rushweed.core.level.chunks import region
+from rushweed.core.level.scene import Picture, Standing, StandingTile, Tiles, Walker, draws
 from rushweed.core.level.stamp import orient
-from rushweed.core.level.things import Shown, things_over
+from rushweed.core.level.things import Shown
 
 PixelsOf = Callable[[Sheet], np.ndarray]
+PICTURE = (256, 144)  # px of the game's picture, where nothing else is said
+
+
+class Figure(NamedTuple):
+    """Somebody who stands in a level: uint8 RGBA, and where his feet are (the middle of its lower edge)."""
+
+    rgba: np.ndarray
+    feet: tuple[float, float]
 
 
 class TileSet:
@@ -83,19 +104,18 @@ def cell_pixels(rgba: np.ndarray, cell: Cell) -> np.ndarray:
     return out
 
 
-def layer_picture(tiles: Tiles, tile_set: TileSet, area: tuple[int, int, int, int]) -> np.ndarray:
+def layer_picture(tiles: model.Tiles, tile_set: TileSet, area: tuple[int, int, int, int]) -> np.ndarray:
     """uint8 RGBA of a part of a layer; area is left, top, columns, rows in cells."""
     return tile_set.picture(region(tiles, *area))
 
 
-def backdrop_shift(layer: BackdropLayer, level: Level, view: tuple[float, float]) -> tuple[float, float]:
-    """Where the backdrop's top left stands, in level px, when the middle of the picture is at `view`.
-
-    With the picture's middle on the level's start every backdrop stands where it was placed; when the
-    picture moves, the backdrop keeps up with it by 1 - parallax.
-    """
-    lag = 1 - layer.parallax
-    return (view[0] - level.start[0]) * lag, layer.top + (view[1] - level.start[1]) * lag
+def tinted(rgba: np.ndarray, tint: Colour | None) -> np.ndarray:
+    """Colours multiplied by those of the tint (255 keeps them); alpha stays."""
+    if tint is None or tint == (255, 255, 255):
+        return rgba
+    out = rgba.copy()
+    out[..., :3] = (rgba[..., :3].astype(np.uint16) * np.array(tint, np.uint16) + 127) // 255
+    return out
 
 
 def lay_over(under: np.ndarray, over: np.ndarray, opacity: float = 1.0) -> None:
@@ -124,69 +144,130 @@ def level_picture(
     area_px: tuple[int, int, int, int],
     tile_set: TileSet | None = None,
     with_backdrops: bool = True,
+    ms: float = 0.0,
+    walker: Figure | None = None,
+    picture: tuple[int, int] = PICTURE,
 ) -> np.ndarray:
-    """uint8 RGBA of a part of a level as the game draws it; area is left, top, width, height in level px."""
-    left, top, width, height = area_px
-    out = np.zeros((height, width, 4), np.uint8)
+    """uint8 RGBA of a part of a level as the game draws it, `ms` after it began; area is left, top, width,
+    height in level px. A `walker` stands where he is told, `picture` is the size of the game's picture."""
+    out = np.zeros((area_px[3], area_px[2], 4), np.uint8)
     tile_set = tile_set or TileSet(project, level, pixels_of)
-    cw, ch = level.cell
-    x0, y0 = left // cw, top // ch
-    columns, rows = (left + width - 1) // cw - x0 + 1, (top + height - 1) // ch - y0 + 1
-    for layer in level.layers:
-        if not layer.shown:
-            continue
-        if isinstance(layer, TileLayer):
-            cells = region(layer.tiles, x0, y0, columns, rows)
-            picture = tile_set.picture(cells)
-            dx, dy = left - x0 * cw, top - y0 * ch
-            lay_over(out, picture[dy : dy + height, dx : dx + width], layer.opacity_percent / 100)
-        elif with_backdrops:
-            _backdrop(out, project, level, layer, pixels_of, (left, top))
-        for shown in things_over(project, level, layer.id):
-            _thing(out, shown, pixels_of, (left, top), layer.opacity_percent / 100)
+    corner = area_px[:2]
+    feet = walker.feet if walker is not None else None
+    for draw in draws(project, level, area_px, ms, feet):
+        match draw:
+            case Tiles(layer, shift, left_out):
+                _tiles(out, level, layer, shift, left_out, tile_set, corner)
+            case Picture(layer, at) if with_backdrops or isinstance(layer, PictureLayer):
+                _picture(out, project, layer, at, pixels_of, corner, picture)
+            case StandingTile(layer, value, at):
+                art = tinted(tile_set.tile(value), layer.tint)
+                _put(
+                    out, art, round(at[0]) - corner[0], round(at[1]) - corner[1], layer.opacity_percent / 100
+                )
+            case Standing(layer, shown, shift):
+                art, left, top = thing_picture(shown, pixels_of)
+                at = (left + round(shift[0]) - corner[0], top + round(shift[1]) - corner[1])
+                _put(out, tinted(art, layer.tint), *at, layer.opacity_percent / 100)
+            case Walker(at) if walker is not None:
+                high, wide = walker.rgba.shape[:2]
+                _put(out, walker.rgba, round(at[0] - wide / 2) - corner[0], round(at[1]) - high - corner[1])
     return out
 
 
-def _thing(
-    out: np.ndarray, shown: Shown, pixels_of: PixelsOf, corner: tuple[int, int], opacity: float
+def _tiles(
+    out: np.ndarray,
+    level: Level,
+    layer: TileLayer,
+    shift: tuple[float, float],
+    left_out: frozenset[int],
+    tile_set: TileSet,
+    corner: tuple[int, int],
 ) -> None:
-    """Draw what a thing shows into a picture whose top left is at `corner`, level px."""
+    """Draw the tiles of a layer into a picture whose top left is at `corner`, level px."""
+    (cw, ch), (height, width) = level.cell, out.shape[:2]
+    left, top = corner[0] - round(shift[0]), corner[1] - round(shift[1])
+    x0, y0 = left // cw, top // ch
+    columns, rows = (left + width - 1) // cw - x0 + 1, (top + height - 1) // ch - y0 + 1
+    cells = region(layer.tiles, x0, y0, columns, rows)
+    if left_out:
+        cells[np.isin(cells >> 3, list(left_out))] = 0
+    dx, dy = left - x0 * cw, top - y0 * ch
+    picture = tile_set.picture(cells)[dy : dy + height, dx : dx + width]
+    lay_over(out, tinted(picture, layer.tint), layer.opacity_percent / 100)
+
+
+def thing_picture(shown: Shown, pixels_of: PixelsOf) -> tuple[np.ndarray, int, int]:
+    """What a thing shows, uint8 RGBA, with the level px of its top left. Turned and scaled art takes for each
+    px the one its middle comes from (nearest)."""
     x, y, w, h = shown.cell.rect
     art = pixels_of(shown.sheet)[y : y + h, x : x + w]
-    if shown.thing.mirrored:
-        art = art[:, ::-1]
-    px, py = round(shown.left) - corner[0], round(shown.top) - corner[1]
+    if shown.plain:
+        art = art[:, ::-1] if shown.thing.mirrored else art
+        return tinted(art, shown.thing.tint), round(shown.left), round(shown.top)
+    a, b, c, d, e, f = shown.matrix()
+    left, top, wide, high = shown.box()
+    x0, y0 = math.floor(left + 1e-9), math.floor(top + 1e-9)
+    columns, rows = math.ceil(left + wide - 1e-9) - x0, math.ceil(top + high - 1e-9) - y0
+    across = np.arange(max(columns, 1)) + 0.5 + x0 - e
+    down = (np.arange(max(rows, 1)) + 0.5 + y0 - f)[:, None]
+    share = a * d - b * c
+    u = np.floor((d * across - b * down) / share + 1e-9).astype(np.int64)
+    v = np.floor((a * down - c * across) / share + 1e-9).astype(np.int64)
+    inside = (u >= 0) & (u < art.shape[1]) & (v >= 0) & (v < art.shape[0])
+    out = np.zeros((*inside.shape, 4), np.uint8)
+    out[inside] = art[v[inside], u[inside]]
+    return tinted(out, shown.thing.tint), x0, y0
+
+
+def _put(out: np.ndarray, art: np.ndarray, px: int, py: int, opacity: float = 1.0) -> None:
+    """Draw a picture with its top left at (px, py) of another."""
+    h, w = art.shape[:2]
     x0, y0 = max(px, 0), max(py, 0)
     x1, y1 = min(px + w, out.shape[1]), min(py + h, out.shape[0])
     if x1 > x0 and y1 > y0:
         lay_over(out[y0:y1, x0:x1], art[y0 - py : y1 - py, x0 - px : x1 - px], opacity)
 
 
-def _backdrop(
+def _picture(
     out: np.ndarray,
     project: Project,
-    level: Level,
-    layer: BackdropLayer,
+    layer: BackdropLayer | PictureLayer,
+    at: tuple[float, float],
     pixels_of: PixelsOf,
-    view: tuple[int, int],
+    corner: tuple[int, int],
+    picture: tuple[int, int],
 ) -> None:
+    """Draw a backdrop or a picture with its top left at `at`, level px, repeated as it says."""
     sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
     if sheet is None:
         return
-    art = pixels_of(sheet)
-    shift = backdrop_shift(layer, level, (view[0] + out.shape[1] / 2, view[1] + out.shape[0] / 2))
-    x, y = round(shift[0]) - view[0], round(shift[1]) - view[1]
-    columns = np.arange(out.shape[1]) - x
-    rows = np.arange(out.shape[0]) - y
-    keep = np.flatnonzero((rows >= 0) & (rows < art.shape[0]))
-    if not keep.size:
+    art = picture_art(layer, pixels_of(sheet), picture)
+    starts = round(at[0]) - corner[0], round(at[1]) - corner[1]
+    repeats = (layer.repeat, layer.repeat_y) if isinstance(layer, BackdropLayer) else (False, False)
+    kept, from_art = [], []
+    for n in (0, 1):  # across, down
+        spots = np.arange(out.shape[1 - n]) - starts[n]
+        side = art.shape[1 - n]
+        if repeats[n]:
+            spots, keep = spots % side, np.arange(spots.size)
+        else:
+            keep = np.flatnonzero((spots >= 0) & (spots < side))
+            spots = spots[keep]
+        kept.append(keep)
+        from_art.append(spots)
+    if not kept[0].size or not kept[1].size:
         return
-    if layer.repeat:
-        columns = columns % art.shape[1]
-        across = np.arange(out.shape[1])
-    else:
-        across = np.flatnonzero((columns >= 0) & (columns < art.shape[1]))
-        columns = columns[across]
-    part = out[np.ix_(keep, across)]
-    lay_over(part, art[np.ix_(rows[keep], columns)], layer.opacity_percent / 100)
-    out[np.ix_(keep, across)] = part
+    place = np.ix_(kept[1], kept[0])
+    part = out[place]
+    lay_over(part, tinted(art[np.ix_(from_art[1], from_art[0])], layer.tint), layer.opacity_percent / 100)
+    out[place] = part
+
+
+def picture_art(layer: BackdropLayer | PictureLayer, art: np.ndarray, picture: tuple[int, int]) -> np.ndarray:
+    """The px of a backdrop or picture, uint8 RGBA: its sheet's, stretched to the game's picture if it says so
+    (each px the nearest of the sheet's)."""
+    if not isinstance(layer, BackdropLayer) or not layer.stretch:
+        return art
+    (wide, high), (rows, columns) = picture, art.shape[:2]
+    return art[np.ix_(np.arange(high) * rows // high, np.arange(wide) * columns // wide)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import NamedTuple
 
@@ -13,15 +14,51 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.model import Cell, Level, Path, Project, Sheet, Thing
 
+Quad = tuple[tuple[float, float], tuple[float, float], tuple[float, float], tuple[float, float]]
+
 
 class Shown(NamedTuple):
-    """A thing at one moment: the cell it shows and the level px of that cell's top left."""
+    """A thing at one moment: the cell it shows, and the level px of that cell's top left as long as it is
+    neither scaled nor turned. `foot` is where its pivot stands."""
 
     thing: Thing
     sheet: Sheet
     cell: Cell
     left: float
     top: float
+    foot: tuple[float, float]
+
+    @property
+    def plain(self) -> bool:
+        """Whether it is drawn px for px, at most mirrored."""
+        return self.thing.turn % 360 == 0 and self.thing.scale == (1, 1)
+
+    def matrix(self) -> tuple[float, float, float, float, float, float]:
+        """From px of the cell's art to level px, (a, b, c, d, e, f): x' = a x + b y + e, y' = c x + d y + f.
+        Mirrored and scaled first, then turned, about the pivot; drawn px for px it stands on whole px."""
+        mirror = -1 if self.thing.mirrored else 1
+        wide = self.cell.rect[2]
+        if self.plain:
+            left, top = round(self.left), round(self.top)
+            return (mirror, 0, 0, 1, left + (wide if mirror < 0 else 0), top)
+        turn = math.radians(self.thing.turn)
+        cos, sin = math.cos(turn), math.sin(turn)
+        sx, sy = self.thing.scale[0] * mirror, self.thing.scale[1]
+        px, py = self.cell.pivot[0] - self.cell.shift[0], self.cell.pivot[1] - self.cell.shift[1]
+        a, b, c, d = cos * sx, -sin * sy, sin * sx, cos * sy
+        return (a, b, c, d, self.foot[0] - a * px - b * py, self.foot[1] - c * px - d * py)
+
+    def corners(self) -> Quad:
+        """The corners of its cell, level px, clockwise from what was its top left."""
+        a, b, c, d, e, f = self.matrix()
+        w, h = self.cell.rect[2:]
+        top_left, top_right = (e, f), (a * w + e, c * w + f)
+        return top_left, top_right, (a * w + b * h + e, c * w + d * h + f), (b * h + e, d * h + f)
+
+    def box(self) -> tuple[float, float, float, float]:
+        """Left, top, width, height of all it covers, level px."""
+        xs, ys = zip(*self.corners(), strict=True)
+        return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
 
 
 def shown_at(
@@ -45,7 +82,7 @@ def shown_at(
         across = cell.rect[2] - across
     left = thing.at[0] + moved[0] - across
     top = thing.at[1] + moved[1] - cell.pivot[1] + cell.shift[1]
-    return Shown(thing, sheet, cell, left, top)
+    return Shown(thing, sheet, cell, left, top, (thing.at[0] + moved[0], thing.at[1] + moved[1]))
 
 
 def things_over(
@@ -76,11 +113,18 @@ def thing_under(project: Project, level: Level, x: float, y: float, ms: float = 
     cells = cells_by_id(project)
     for thing in reversed(level.things):
         shown = shown_at(thing, cells, project, ms)
-        if shown is not None:
-            w, h = shown.cell.rect[2:]
-            if shown.left <= x < shown.left + w and shown.top <= y < shown.top + h:
-                return thing
+        if shown is not None and _holds(shown, x, y):
+            return thing
     return None
+
+
+def _holds(shown: Shown, x: float, y: float) -> bool:
+    """Whether a place, level px, lies in the cell as the thing shows it."""
+    a, b, c, d, e, f = shown.matrix()
+    share = a * d - b * c
+    x, y = x - e, y - f
+    u, v = (d * x - b * y) / share, (a * y - c * x) / share
+    return 0 <= u < shown.cell.rect[2] and 0 <= v < shown.cell.rect[3]
 
 
 def place_thing(

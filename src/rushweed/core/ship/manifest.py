@@ -5,18 +5,21 @@ from __future__ import annotations
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from rushweed.core.document.model import (
     FRICTION,
-    BackdropLayer,
     Circle,
+    Layer,
     Level,
     Path,
+    PictureLayer,
     Project,
     Role,
     Shape,
     Side,
     Stretch,
+    ThingLayer,
     TileLayer,
 )
 from rushweed.core.level.chunks import region
@@ -179,10 +182,14 @@ class Manifest(msgspec.Struct, frozen=True):
     groups: list[GroupPart] = []
 
 
-class LayerPart(msgspec.Struct, frozen=True):
-    """A tile layer: `rows` from the top, each a list of runs [count, frame, orientation]; frame is the
-    place in the manifest's `frames`, -1 is empty. Orientation 0..3 are quarter turns clockwise, 4..7 the
-    same after mirroring left and right. A backdrop names its `sheet` instead."""
+class LayerPart(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A layer; its `kind` is tiles, things, backdrop or picture. Of tiles `rows` run from the top, each a
+    list of runs [count, frame, orientation]; frame is the place in the manifest's `frames`, -1 is empty.
+    Orientation 0..3 are quarter turns clockwise, 4..7 the same after mirroring left and right; shapes count
+    only where `solid` is true. A backdrop or picture names its `frame`. `tint` multiplies colours (255 keeps
+    them), `parallax` is across and down (0 stands still on screen, 1 moves with the level), a layer in
+    `front` is drawn over the walker. A backdrop is repeated without end across (`repeat`) and down
+    (`repeat_y`), drifts, and with `stretch` is as large as the game's picture."""
 
     name: str
     kind: str
@@ -190,14 +197,31 @@ class LayerPart(msgspec.Struct, frozen=True):
     opacity: float
     rows: list[list[tuple[int, int, int]]] = []
     frame: int | None = None
-    parallax: float | None = None
+    parallax: tuple[float, float] = (1, 1)
     top: float | None = None
     repeat: bool | None = None
+    repeat_y: bool = False
+    drift_px_per_s: tuple[float, float] = (0, 0)
+    stretch: bool = False
+    tint: tuple[int, int, int] | None = None
+    offset_px: tuple[float, float] = (0, 0)
+    front: bool = False
+    solid: bool = True
+
+
+class RoomPart(msgspec.Struct, frozen=True):
+    """A named rectangle of the level: left, top, columns, rows in cells. In it the `camera` follows the
+    walker both ways (follows), only across or down, or stands still."""
+
+    name: str
+    area: tuple[int, int, int, int]
+    camera: str
 
 
 class ThingPart(msgspec.Struct, frozen=True):
     """Something placed freely: `shows` is the id of a frame or of an animation, its pivot stands at `at`,
-    level px, in front of the layer with that number. `motion` is still, moving (along its path) or pushed;
+    level px, in front of the layer with that number. It is mirrored, scaled, then turned clockwise about
+    its pivot; `tint` multiplies its colours. `motion` is still, moving (along its path) or pushed;
     what is pushed may turn, weighs, loses speed by `damping` a second, and hangs on `pin`, px from `at`."""
 
     shows: str
@@ -210,11 +234,15 @@ class ThingPart(msgspec.Struct, frozen=True):
     weight: float = 1
     damping: float = 0
     pin: tuple[float, float] | None = None
+    turn_degrees: float = 0
+    scale: tuple[float, float] = (1, 1)
+    tint: tuple[int, int, int] | None = None
 
 
 class LevelFile(msgspec.Struct, frozen=True):
     """A level. `bounds` is left, top, columns, rows in cells; layers run from far to near; `start` is
-    where the player stands, in level px."""
+    where the player stands, in level px. With the `order` foot, things, the walker and tiles with the trait
+    *over* are drawn by how low they stand."""
 
     format: int
     id: str
@@ -226,6 +254,9 @@ class LevelFile(msgspec.Struct, frozen=True):
     start: tuple[float, float]
     layers: list[LayerPart]
     things: list[ThingPart] = []
+    rooms: list[RoomPart] = []
+    order: str = "layer"
+    group: str = ""
 
 
 def normals_file(page_file: str) -> str:
@@ -340,14 +371,7 @@ def _shape(shape: Shape) -> ShapePart:
 def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> LevelFile:
     """The level as data; `frame_index` maps cell ids to places in the manifest's frames."""
     table = [-1, *(frame_index.get(cell_id, -1) for cell_id in level.table)]
-    layers = []
-    for layer in level.layers:
-        opacity = layer.opacity_percent / 100
-        if isinstance(layer, TileLayer):
-            rows = [_runs(row, table) for row in region(layer.tiles, *level.bounds)]
-            layers.append(LayerPart(layer.name, "tiles", layer.shown, opacity, rows))
-        else:
-            layers.append(_backdrop(project, layer, frame_index, opacity))
+    layers = [_layer_part(project, level, layer, frame_index, table) for layer in level.layers]
     numbers = {layer.id: n for n, layer in enumerate(level.layers)}
     last = len(level.layers) - 1
     things = [
@@ -362,12 +386,15 @@ def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> L
             t.weight,
             t.damping,
             t.pin,
+            t.turn,
+            t.scale,
+            t.tint,
         )
         for t in level.things
     ]
     return LevelFile(
         MANIFEST_FORMAT, level.id, level.name, level.view, AXES, level.cell, level.bounds, level.start,
-        layers, things,
+        layers, things, [RoomPart(r.name, r.area, r.camera) for r in level.rooms], level.order, level.group,
     )  # fmt: skip
 
 
@@ -375,13 +402,35 @@ def _path(path: Path | None) -> PathPart | None:
     return PathPart(path.offset, path.ms, path.easing, path.play) if path is not None else None
 
 
-def _backdrop(
-    project: Project, layer: BackdropLayer, frame_index: dict[str, int], opacity: float
+def _layer_part(
+    project: Project, level: Level, layer: Layer, frame_index: dict[str, int], table: list[int]
 ) -> LayerPart:
+    part = LayerPart(
+        layer.name,
+        str(layer.__struct_config__.tag),
+        layer.shown,
+        layer.opacity_percent / 100,
+        parallax=layer.keeps_up,
+        tint=layer.tint,
+        offset_px=layer.offset,
+        front=layer.front,
+    )
+    if isinstance(layer, TileLayer):
+        rows = [_runs(row, table) for row in region(layer.tiles, *level.bounds)]
+        return replace(part, rows=rows, solid=layer.collides)
+    if isinstance(layer, ThingLayer):
+        return part
     sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
-    frame = frame_index.get(sheet.cells[0].id, -1) if sheet and sheet.cells else -1
-    return LayerPart(
-        layer.name, "backdrop", layer.shown, opacity, [], frame, layer.parallax, layer.top, layer.repeat
+    part = replace(part, frame=frame_index.get(sheet.cells[0].id, -1) if sheet and sheet.cells else -1)
+    if isinstance(layer, PictureLayer):
+        return part
+    return replace(
+        part,
+        top=layer.top,
+        repeat=layer.repeat,
+        repeat_y=layer.repeat_y,
+        drift_px_per_s=layer.drift,
+        stretch=layer.stretch,
     )
 
 

@@ -214,7 +214,7 @@ class Folder:
             animations.append(animation)
             self._note(remember, path, animation.id, animation, body)
         project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations), head.recipes,
-                          head.groups, head.traits, head.autosets)  # fmt: skip
+                          head.groups, head.traits, head.autosets, head.stamps)  # fmt: skip
         self._check_ids(project)
         if remember:
             self._written[HEAD] = (None, data)
@@ -409,7 +409,8 @@ class Folder:
         return parts
 
     def _head(self, project: Project) -> bytes:
-        check_values(None, (project.name, project.recipes, project.groups, project.traits, project.autosets))
+        parts = (project.recipes, project.groups, project.traits, project.autosets, project.stamps)
+        check_values(None, (project.name, *parts))
         kinds: dict[str, tuple[Part, ...]] = {
             "sheets": project.sheets, "levels": project.levels, "animations": project.animations,
         }  # fmt: skip

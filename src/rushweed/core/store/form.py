@@ -7,21 +7,28 @@ from collections.abc import Callable
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.limits import check_animation, check_extent, check_sheet
+from rushweed.core.document.limits import check_animation, check_extent, check_level, check_sheet
 from rushweed.core.document.model import (
     FORMAT,
     Animation,
     AutoSet,
     BackdropLayer,
     Group,
+    KeptStamp,
     Layer,
+    LayerLook,
     Level,
+    Order,
+    PictureLayer,
     Project,
     Recipe,
+    Room,
     Sheet,
     Thing,
+    ThingLayer,
     TileLayer,
     Tiles,
     Trait,
@@ -46,28 +53,31 @@ class Head(msgspec.Struct, frozen=True):
     groups: tuple[Group, ...] = ()
     traits: tuple[Trait, ...] = ()
     autosets: tuple[AutoSet, ...] = ()
+    stamps: tuple[KeptStamp, ...] = ()
 
 
-class TileRows(msgspec.Struct, frozen=True, tag_field="kind", tag="tiles", forbid_unknown_fields=True):
+class TileRows(LayerLook, frozen=True, tag_field="kind", tag="tiles"):
     """A tile layer as it stands in a level's file."""
 
     id: str
     name: str
-    shown: bool = True
-    locked: bool = False
-    opacity_percent: float = 100
+    solid: bool = True
     rows: tuple[str, ...] = ()
 
 
 class LevelFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     id: str
     name: str
-    view: str
+    view: View
     cell: tuple[int, int]
     bounds: tuple[int, int, int, int]
     start: tuple[float, float] = (0, 0)
     table: tuple[str, ...] = ()
-    layers: tuple[TileRows | BackdropLayer, ...] = ()
+    order: Order = "layer"
+    group: str = ""
+    board: tuple[int, int] | None = None
+    layers: tuple[TileRows | ThingLayer | BackdropLayer | PictureLayer, ...] = ()
+    rooms: tuple[Room, ...] = ()
     things: tuple[Thing, ...] = ()
 
 
@@ -98,7 +108,7 @@ def _block(fields: dict[str, Any], lists: dict[str, list[str]]) -> bytes:
 def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
     """rushweed.json; `files` are those of the sheets, levels and animations, in order."""
     lists = {kind: [_line(f) for f in names] for kind, names in files.items()}
-    for kind in ("recipes", "groups", "traits", "autosets"):
+    for kind in ("recipes", "groups", "traits", "autosets", "stamps"):
         if getattr(project, kind):
             lists[kind] = [_line(one) for one in getattr(project, kind)]
     return _block({"format": FORMAT, "id": project.id, "name": project.name}, lists)
@@ -144,26 +154,24 @@ def level_text(level: Level) -> bytes:
         "bounds": level.bounds,
         "start": level.start,
     }
+    whole = msgspec.to_builtins(replace(level, layers=(), table=(), things=(), rooms=()))
+    fields |= {name: whole[name] for name in ("order", "group", "board") if name in whole}
     layers = [_layer_text(layer, level) for layer in level.layers]
     lists = {"table": [_line(cell) for cell in level.table], "layers": layers}
+    if level.rooms:
+        lists["rooms"] = [_line(room) for room in level.rooms]
     if level.things:
         lists["things"] = [_line(thing) for thing in level.things]
     return _block(fields, lists)
 
 
 def _layer_text(layer: Layer, level: Level) -> str:
-    if isinstance(layer, BackdropLayer):
+    if not isinstance(layer, TileLayer):
         return _line(layer)
-    head = _line(
-        {
-            "kind": "tiles",
-            "id": layer.id,
-            "name": layer.name,
-            "shown": layer.shown,
-            "locked": layer.locked,
-            "opacity_percent": layer.opacity_percent,
-        }
-    )
+    first = {"kind": "tiles", "id": layer.id, "name": layer.name}
+    always = {"shown": layer.shown, "locked": layer.locked, "opacity_percent": layer.opacity_percent}
+    rest = msgspec.to_builtins(replace(layer, tiles=Tiles()))
+    head = _line({k: v for k, v in (first | always | rest).items() if k != "tiles"})
     rows = rows_of(layer.tiles, level.bounds)
     while rows and not rows[-1]:
         rows.pop()
@@ -237,18 +245,16 @@ def read_level(data: bytes, place: str) -> Level:
     file: LevelFile = decode(data, LevelFile, place)
     layers_held = sum(isinstance(layer, TileRows) for layer in file.layers)
     _within_limits(lambda f: check_extent(f.name, f.cell, f.bounds, layers_held), file, place)
-    if file.view not in ("side", "top"):
-        raise StoreError(f"{place} has the view {file.view!r}.", "Use side or top.")
     layers: list[Layer] = []
     for layer in file.layers:
-        if isinstance(layer, BackdropLayer):
+        if not isinstance(layer, TileRows):
             layers.append(layer)
             continue
         where = f"{place}, layer {layer.name}"
         tiles = tiles_of(list(layer.rows), file.bounds, len(file.table), where) if layer.rows else Tiles()
-        layers.append(
-            TileLayer(layer.id, layer.name, layer.shown, layer.locked, layer.opacity_percent, tiles)
-        )
-    view: View = "top" if file.view == "top" else "side"
-    level = Level(file.id, file.name, view, file.cell, file.bounds, file.table, tuple(layers), file.start)
-    return msgspec.structs.replace(level, things=file.things)
+        fields = {name: getattr(layer, name) for name in layer.__struct_fields__ if name != "rows"}
+        layers.append(TileLayer(**fields, tiles=tiles))
+    fields = {name: getattr(file, name) for name in file.__struct_fields__}
+    level = Level(**{**fields, "layers": tuple(layers)})
+    _within_limits(check_level, level, place)
+    return level

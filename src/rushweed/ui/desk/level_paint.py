@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections import OrderedDict
+from copy import copy
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtGui import QImage, QPainter, QTransform
 
 from rushweed.core.animate.play import frame_at
 from rushweed.core.document.edit import cells_by_id
@@ -17,14 +19,17 @@ from rushweed.core.document.model import (
     BackdropLayer,
     Cell,
     Chunk,
+    Colour,
     Level,
+    PictureLayer,
     Project,
     Sheet,
     TileLayer,
 )
 from rushweed.core.level.chunks import chunk_at
-from rushweed.core.level.render import TileSet, backdrop_shift
-from rushweed.core.level.things import Shown, things_over
+from rushweed.core.level.render import PICTURE, TileSet, tinted
+from rushweed.core.level.scene import Picture, Standing, StandingTile, Tiles, Walker, draws
+from rushweed.core.level.things import Shown
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.view import View
@@ -32,6 +37,8 @@ from rushweed.ui.desk.view import View
 FRESH = 6  # chunks that are drawn anew each time; more only while there is time,
 FRESH_S = 0.02  # so that the window never stands still
 MOST_BYTES = 384 * 1024 * 1024
+MOST_TINTED = 512  # images of tinted art that are kept
+FADED = 0.3  # of the layers that do not stand out
 PATCH = 64  # more changed cells than this are drawn anew with their chunk
 
 
@@ -52,15 +59,17 @@ class LevelPainter:
 
     def __init__(self, stock: Stock, sheets: SheetImages) -> None:
         self._stock, self._sheets = stock, sheets
-        self._images: OrderedDict[tuple[str, int, int, int, frozenset[int]], tuple[Chunk, QImage]] = (
-            OrderedDict()
-        )
+        self._images: OrderedDict[tuple[object, ...], tuple[Chunk, QImage]] = OrderedDict()
         self._fresh, self._until, self.unfinished = 0, 0.0, False
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
         self._by_id: tuple[object, dict[str, tuple[Sheet, Cell]]] = (None, {})
+        self._tinted: OrderedDict[tuple[object, ...], QImage] = OrderedDict()
+        self._single: dict[tuple[object, ...], QImage] = {}
         self.ms = 0.0  # the time at which moving things are shown
+        self.alone = ""  # the id of the layer that stands out, the others faded
+        self.picture = PICTURE  # px of the game's picture
 
     def prepare(self, project: Project, level: Level) -> TileSet:
         """Make ready for a version of a level; only a new table or new cells cost anything."""
@@ -97,47 +106,110 @@ class LevelPainter:
         return len(old) == len(project.sheets)
 
     def paint(self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level) -> None:
-        """Draw all layers that are shown, from far to near, inside `room` (screen px). Where much of it is
-        not drawn yet, some is left for the next time, and `unfinished` says so."""
+        """Draw all that is shown, from far to near, inside `room` (screen px). Where much of it is not drawn
+        yet, some is left for the next time, and `unfinished` says so."""
         self._fresh, self._until, self.unfinished = 0, time.perf_counter() + FRESH_S, False
         tiles = self.prepare(project, level)
-        for layer in level.layers:
-            if not layer.shown or layer.opacity_percent <= 0:
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
+        playing = self._playing(project, level)
+        for draw in draws(project, level, area, self.ms, None, self._cells(project, level)):
+            if isinstance(draw, Walker):
                 continue
-            painter.setOpacity(layer.opacity_percent / 100)
-            if isinstance(layer, TileLayer):
-                self._layer(painter, view, room, project, level, layer, tiles)
-            else:
-                self._backdrop(painter, view, room, project, level, layer)
-            for shown in things_over(project, level, layer.id, self.ms, self._cells(project, level)):
-                self._thing(painter, view, room, shown)
+            layer = draw.layer
+            share = 1.0 if self.alone in ("", layer.id) else FADED
+            painter.setOpacity(layer.opacity_percent / 100 * share)
+            match draw:
+                case Tiles(layer, shift, left_out):
+                    moved = _moved(view, shift)
+                    self._layer(painter, moved, room, project, level, layer, tiles, playing, left_out)
+                case Picture(layer, at):
+                    self._picture(painter, view, room, project, layer, at)
+                case Standing(layer, shown, shift):
+                    self._thing(painter, view, room, shown, shift, layer.tint)
+                case StandingTile(layer, value, at):
+                    self._standing(painter, view, room, project, level, value, at, layer.tint, playing)
         painter.setOpacity(1)
 
     def _cells(self, project: Project, level: Level) -> dict[str, tuple[Sheet, Cell]]:
-        """Every cell with its sheet, for levels that hold things; kept until a sheet changes."""
-        if level.things and self._by_id[0] is not project.sheets:
+        """Every cell with its sheet, for levels that need it; kept until a sheet changes."""
+        if self._by_id[0] is not project.sheets and (level.things or level.order == "foot"):
             self._by_id = (project.sheets, cells_by_id(project))
         return self._by_id[1]
 
-    def _thing(self, painter: QPainter, view: View, room: QRectF, shown: Shown) -> None:
+    def _thing(
+        self,
+        painter: QPainter,
+        view: View,
+        room: QRectF,
+        shown: Shown,
+        shift: tuple[float, float],
+        tint: Colour | None,
+    ) -> None:
         x, y, w, h = shown.cell.rect
-        target = view.rect(round(shown.left), round(shown.top), w, h)
-        if not target.intersects(room):
+        left, top, wide, high = shown.box()
+        dx, dy = round(shift[0]), round(shift[1])
+        if not view.rect(left + dx, top + dy, wide, high).intersects(room):
             return
         image = self._sheets.image(shown.sheet)
-        if shown.thing.mirrored:
-            image = image.copy(x, y, w, h).mirrored(True, False)
-            x = y = 0
-        painter.drawImage(target, image, QRectF(x, y, w, h))
+        both = _tints(tint, shown.thing.tint)
+        if both is not None:
+            image, x, y = self._tinted_part(shown.sheet, image, (x, y, w, h), both), 0, 0
+        a, b, c, d, e, f = shown.matrix()
+        zoom, at = view.zoom, view.to_screen(e + dx, f + dy)
+        painter.save()
+        painter.setTransform(QTransform(a * zoom, c * zoom, b * zoom, d * zoom, at.x(), at.y()), combine=True)
+        painter.drawImage(QRectF(0, 0, w, h), image, QRectF(x, y, w, h))
+        painter.restore()
+
+    def _tinted_part(
+        self, sheet: Sheet, image: QImage, rect: tuple[int, int, int, int], tint: Colour
+    ) -> QImage:
+        """A part of a sheet's image with its colours multiplied, kept for the next time."""
+        key = (image.cacheKey(), rect, tint)
+        known = self._tinted.get(key)
+        if known is None:
+            while len(self._tinted) >= MOST_TINTED:
+                self._tinted.popitem(last=False)
+            x, y, w, h = rect
+            pixels = self._stock.pixels_or_blank(sheet)[y : y + h, x : x + w]
+            known = self._tinted[key] = image_of(np.ascontiguousarray(tinted(pixels, tint)))
+        return known
+
+    def _standing(
+        self,
+        painter: QPainter,
+        view: View,
+        room: QRectF,
+        project: Project,
+        level: Level,
+        value: int,
+        at: tuple[float, float],
+        tint: Colour | None,
+        playing: dict[int, Animation],
+    ) -> None:
+        """One tile by itself, as it stands or as it plays."""
+        target = view.rect(round(at[0]), round(at[1]), *level.cell)
+        if not target.intersects(room):
+            return
+        if value >> 3 in playing:
+            self._playing_tile(painter, target, project, playing[value >> 3], value & 7)
+            return
+        assert self._tiles is not None
+        key = (value, tint, id(self._tiles))
+        if key not in self._single:
+            if len(self._single) > MOST_TINTED:
+                self._single.clear()
+            self._single[key] = image_of(np.ascontiguousarray(tinted(self._tiles.tile(value), tint)))
+        painter.drawImage(target, self._single[key])
 
     def _layer(
         self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level, layer: TileLayer,
-        tiles: TileSet,
+        tiles: TileSet, playing: dict[int, Animation], standing: frozenset[int],
     ) -> None:  # fmt: skip
         wide, high = level.cell[0] * CHUNK, level.cell[1] * CHUNK
-        playing = self._playing(project, level)
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        data = layer.tiles
+        data, left_out = layer.tiles, frozenset(playing) | standing
         shrink = 0
         while view.zoom * (2 << shrink) <= 1 and min(level.cell) >> (shrink + 1) >= 1:
             shrink += 1
@@ -149,12 +221,13 @@ class LevelPainter:
             ):
                 chunk = chunk_at(data, cx, cy)
                 if chunk is not None:
-                    image = self._image(layer.id, cx, cy, shrink, chunk, tiles, frozenset(playing))
+                    image = self._image(layer, cx, cy, shrink, chunk, tiles, left_out)
                     if image is None:
                         continue
                     self._draw(painter, view, room, image, cx * wide, cy * high, wide, high)
                     if playing:
-                        self._play(painter, view, room, project, level, chunk, (cx, cy), playing)
+                        moving = {n: a for n, a in playing.items() if n not in standing}
+                        self._play(painter, view, room, project, level, chunk, (cx, cy), moving)
 
     @staticmethod
     def _draw(
@@ -190,35 +263,39 @@ class LevelPainter:
         at: tuple[int, int], playing: dict[int, Animation],
     ) -> None:  # fmt: skip
         """Draw the playing tiles of a chunk that are in the room, each by the frame of the moment."""
-        if self._by_id[0] is not project.sheets:
-            self._by_id = (project.sheets, cells_by_id(project))
         index, cw, ch = chunk.cells >> 3, *level.cell
         for number, animation in playing.items():
-            found = self._by_id[1].get(animation.frames[frame_at(animation, self.ms)].cell)
-            if found is None:
-                continue
-            sheet, cell = found
-            image = self._sheets.image(sheet)
             for row, column in zip(*np.nonzero(index == number), strict=True):
                 x, y = (at[0] * CHUNK + int(column)) * cw, (at[1] * CHUNK + int(row)) * ch
                 target = view.rect(x, y, cw, ch)
-                if not target.intersects(room):
-                    continue
-                turn = int(chunk.cells[row, column]) & 7
-                painter.save()
-                painter.translate(target.center())
-                painter.rotate(90 * (turn & 3))
-                painter.scale(-1 if turn & 4 else 1, 1)
-                box = QRectF(-target.width() / 2, -target.height() / 2, target.width(), target.height())
-                draw_cell(painter, box, image, cell)
-                painter.restore()
+                if target.intersects(room):
+                    turn = int(chunk.cells[row, column]) & 7
+                    self._playing_tile(painter, target, project, animation, turn)
+
+    def _playing_tile(
+        self, painter: QPainter, target: QRectF, project: Project, animation: Animation, turn: int
+    ) -> None:
+        """A tile by its frame of the moment."""
+        if self._by_id[0] is not project.sheets:
+            self._by_id = (project.sheets, cells_by_id(project))
+        found = self._by_id[1].get(animation.frames[frame_at(animation, self.ms)].cell)
+        if found is None:
+            return
+        sheet, cell = found
+        painter.save()
+        painter.translate(target.center())
+        painter.rotate(90 * (turn & 3))
+        painter.scale(-1 if turn & 4 else 1, 1)
+        box = QRectF(-target.width() / 2, -target.height() / 2, target.width(), target.height())
+        draw_cell(painter, box, self._sheets.image(sheet), cell)
+        painter.restore()
 
     def _image(
-        self, layer: str, cx: int, cy: int, shrink: int, chunk: Chunk, tiles: TileSet,
+        self, layer: TileLayer, cx: int, cy: int, shrink: int, chunk: Chunk, tiles: TileSet,
         left_out: frozenset[int] = frozenset(),
     ) -> QImage | None:  # fmt: skip
         """The picture of a chunk; one that is out of date, or None, where enough was drawn this time."""
-        key = (layer, cx, cy, shrink, left_out)
+        key = (layer.id, layer.tint, cx, cy, shrink, left_out)
         known = self._images.get(key)
         if known is not None and known[0] is chunk:
             self._images.move_to_end(key)
@@ -228,12 +305,12 @@ class LevelPainter:
             self.unfinished = True
             return None if known is None else known[1]
         patch = known is not None and shrink == 0 and not left_out
-        image = self._patched(known, chunk, tiles) if patch and known is not None else None
+        image = self._patched(known, chunk, tiles, layer.tint) if patch and known is not None else None
         if image is None:
             cells = chunk.cells
             if left_out:
                 cells = np.where(np.isin(cells >> 3, list(left_out)), np.uint32(0), cells)
-            pixels = tiles.picture(cells)
+            pixels = tinted(tiles.picture(cells), layer.tint)
             for _ in range(shrink):
                 h, w = pixels.shape[:2]
                 pixels = pixels[: h // 2 * 2, : w // 2 * 2].reshape(h // 2, 2, w // 2, 2, 4)[:, 0, :, 0]
@@ -249,7 +326,9 @@ class LevelPainter:
         return image
 
     @staticmethod
-    def _patched(known: tuple[Chunk, QImage], chunk: Chunk, tiles: TileSet) -> QImage | None:
+    def _patched(
+        known: tuple[Chunk, QImage], chunk: Chunk, tiles: TileSet, tint: Colour | None
+    ) -> QImage | None:
         """The old image with only the changed cells drawn again, or None if they are many."""
         changed = np.argwhere(known[0].cells != chunk.cells)
         if len(changed) > PATCH:
@@ -259,31 +338,60 @@ class LevelPainter:
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
         wide, high = tiles.cell
         for row, column in changed:
-            tile = image_of(tiles.tile(int(chunk.cells[row, column])))
+            tile = image_of(np.ascontiguousarray(tinted(tiles.tile(int(chunk.cells[row, column])), tint)))
             painter.drawImage(QPointF(float(column * wide), float(row * high)), tile)
         painter.end()
         return image
 
-    def _backdrop(
+    def _picture(
         self,
         painter: QPainter,
         view: View,
         room: QRectF,
         project: Project,
-        level: Level,
-        layer: BackdropLayer,
+        layer: BackdropLayer | PictureLayer,
+        at: tuple[float, float],
     ) -> None:
+        """A backdrop or picture with its top left at `at`, level px, repeated as it says."""
         sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
         if sheet is None:
             return
         image = self._sheets.image(sheet)
-        middle = view.to_content(room.center())
-        x, y = backdrop_shift(layer, level, (middle.x(), middle.y()))
-        x, y = round(x), round(y)
-        left, right = view.to_content(room.topLeft()).x(), view.to_content(room.bottomRight()).x()
-        first = x + (left - x) // image.width() * image.width() if layer.repeat else x
-        while True:
-            self._draw(painter, view, room, image, first, y, image.width(), image.height())
-            first += image.width()
-            if not layer.repeat or first > right:
-                break
+        if layer.tint is not None:
+            image = self._tinted_part(sheet, image, (0, 0, image.width(), image.height()), layer.tint)
+        wide, high, repeats = image.width(), image.height(), (False, False)
+        if isinstance(layer, BackdropLayer):
+            repeats = (layer.repeat, layer.repeat_y)
+            if layer.stretch:
+                wide, high = self.picture
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        xs = _starts(round(at[0]), wide, a.x(), b.x(), repeats[0])
+        ys = _starts(round(at[1]), high, a.y(), b.y(), repeats[1])
+        for x in xs:
+            for y in ys:
+                self._draw(painter, view, room, image, x, y, wide, high)
+
+
+def _starts(at: int, side: int, low: float, high: float, repeats: bool) -> list[int]:
+    """Where copies of a side in px begin so that they cover low..high; or only the one at `at`."""
+    if not repeats:
+        return [at]
+    first = at + math.floor((low - at) / side) * side
+    return list(range(first, math.ceil(high) + 1, side))
+
+
+def _moved(view: View, shift: tuple[float, float]) -> View:
+    """The view of a layer that is moved by whole px."""
+    if shift == (0, 0):
+        return view
+    moved = copy(view)
+    moved.pan(round(shift[0]) * view.zoom, round(shift[1]) * view.zoom)
+    return moved
+
+
+def _tints(one: Colour | None, two: Colour | None) -> Colour | None:
+    """Both tints in one."""
+    if one is None or two is None:
+        return one or two
+    red, green, blue = ((a * b + 127) // 255 for a, b in zip(one, two, strict=True))
+    return red, green, blue

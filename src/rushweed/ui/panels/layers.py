@@ -6,8 +6,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Layer, TileLayer
-from rushweed.core.level.edit import add_layer, change_layer, move_layer
+from rushweed.core.document.model import BackdropLayer, Layer, ThingLayer, TileLayer
+from rushweed.core.level.layers import add_layer, change_layer, move_layer
 from rushweed.core.level.render import layer_picture
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.kit.controls import IconButton, elided, label, row
@@ -89,7 +89,7 @@ class _Rows(QWidget):
         if isinstance(layer, TileLayer):
             words = "locked" if layer.locked else "painting here" if now else "tiles"
         else:
-            words = f"backdrop, parallax {layer.parallax:.2f}"
+            words = _kind_words(layer)
         painter.drawText(QRectF(80, y + 15, self.width() - 132, 15), Qt.AlignmentFlag.AlignVCenter, words)
         lock = "lock-simple" if layer.locked else "lock-simple-open"
         self.icons.paint(
@@ -122,7 +122,8 @@ class _Rows(QWidget):
             x, y = int(level.start[0] // cw) - columns // 3, int(level.start[1] // ch) - rows // 2 - 1
             image = image_of(layer_picture(layer.tiles, self.session.tiles(level), (x, y, columns, rows)))
         else:
-            sheet = next((s for s in self.session.project.sheets if s.id == layer.sheet), None)
+            wanted = "" if isinstance(layer, ThingLayer) else layer.sheet
+            sheet = next((s for s in self.session.project.sheets if s.id == wanted), None)
             image = self.images.image(sheet) if sheet else QImage()
         if not image.isNull():
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
@@ -130,6 +131,12 @@ class _Rows(QWidget):
         painter.end()
         self._thumbs[layer.id] = (key, thumb)
         return thumb
+
+
+def _kind_words(layer: Layer) -> str:
+    if isinstance(layer, BackdropLayer):
+        return f"backdrop, parallax {layer.parallax:.2f}"
+    return "things" if isinstance(layer, ThingLayer) else "picture"
 
 
 class LayerList(QWidget):

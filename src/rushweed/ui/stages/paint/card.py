@@ -6,7 +6,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.edit import rename
 from rushweed.core.document.model import Level, Project
-from rushweed.core.level.edit import change_layer, remove_layer, resize
+from rushweed.core.level.layers import change_layer, remove_layer
+from rushweed.core.level.levels import resize
 from rushweed.core.tune.units import fraction_text, snap_step
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.kit.card import Card

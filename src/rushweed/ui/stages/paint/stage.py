@@ -11,9 +11,10 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 from rushweed.core.document.edit import remove_level
 from rushweed.core.document.model import Level, Project
 from rushweed.core.level.brush import rectangle
+from rushweed.core.level.caution import Caution, caution
 from rushweed.core.level.chunks import region
-from rushweed.core.level.edit import add_backdrop, add_level
-from rushweed.core.level.layers import Caution, caution
+from rushweed.core.level.layers import add_backdrop
+from rushweed.core.level.levels import add_level
 from rushweed.core.level.stamp import Stamp
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers

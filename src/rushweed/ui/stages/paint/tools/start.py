@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rushweed.core.level.edit import set_start
+from rushweed.core.level.levels import set_start
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.session.gesture import Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place

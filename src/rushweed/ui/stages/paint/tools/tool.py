@@ -8,7 +8,7 @@ import numpy as np
 
 from rushweed.core.document.model import AutoSet, Thing
 from rushweed.core.level.brush import Spots
-from rushweed.core.level.layers import caution
+from rushweed.core.level.caution import caution
 from rushweed.core.level.stamp import Stamp
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.tool import Tool
