@@ -25,6 +25,7 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.limits import check_values
 from rushweed.core.document.model import Project, Sheet
 from rushweed.core.level.stamp import Stamp
+from rushweed.core.level.wide import Selected
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import animation_text, level_text, sheet_text
@@ -36,8 +37,9 @@ FROM_DISK = {"add_gathered", "take_up", "refresh"}  # they take what was read fr
 FIELDS = {  # of which part `**fields` are
     "set_credit": model.Credit, "change_layer": model.TileLayer, "change_set": model.AutoSet,
     "set_material": model.Box, "set_margins": model.Stretch, "change_trait": model.Trait,
-    "tune_sheets": model.Tune, "change": model.Recipe,
+    "tune_sheets": model.Tune, "change": model.Recipe, "change_level": model.Level, "change_room": model.Room,
 }  # fmt: skip
+NOT_FIELDS = ("id", "tiles", "x", "y", "w", "h", "layers", "things", "rooms", "table")
 NUMBERS = (0, 1, 2, 3, 5, 8, 16, 40, -1, -7, 255, 256, 4097, 70_000, 10**9, -(10**9), 2**40)
 SHARES = (0.5, -0.5, 0.0, 1.0, 0.1, 3.75, -1e6, 1e12, 1e300, float("nan"), float("inf"), 5e-324)
 TEXTS = (
@@ -97,7 +99,7 @@ class Arguments:
 
     def _fields(self, part: type) -> dict[str, Any]:
         hints = typing.get_type_hints(part)
-        names = [n for n in part.__struct_fields__ if n not in ("id", "tiles", "x", "y", "w", "h")]
+        names = [n for n in part.__struct_fields__ if n not in NOT_FIELDS]
         return {n: self.value(n, hints[n]) for n in self.rng.sample(names, self.rng.randint(1, 2))}
 
     def ids(self, name: str) -> list[str]:
@@ -110,10 +112,14 @@ class Arguments:
             "group": (g.id for g in project.groups), "one": (g.id for g in project.groups),
             "other": (g.id for g in project.groups), "trait": (t.id for t in project.traits),
             "recipe": (r.id for r in project.recipes),
+            "room": (r.id for r in level.rooms) if level else iter(()),
+            "stamp": (s.id for s in project.stamps),
             "thing": (t.id for t in level.things) if level else iter(()),
         }  # fmt: skip
+        if name in ("old_id", "new_id"):
+            return list(kinds["sheet"])
         kind = name.split("_")[0]
-        if kind in ("cell", "source", "shows", "first", "order", "cells", "tile"):
+        if kind in ("cell", "source", "shows", "first", "order", "cells", "tile", "old", "new"):
             return [c.id for c in self.sheet.cells]
         if kind == "part":
             return [*kinds["sheet"], *kinds["level"]]
@@ -161,6 +167,9 @@ class Arguments:
         if kind is np.ndarray:
             rgba = self.stock.pixels_or_blank(self.sheet)
             return rgba[..., 3] > 0 if name == "mask" else rgba
+        if kind is Selected:
+            left, top = (rng.choice((0, 1, 5, -3, 200)) for _ in range(2))
+            return Selected(left, top, np.random.default_rng(rng.randint(0, 99)).random((4, 6)) < 0.5)
         if kind is Stamp:
             cells = tuple(self._some("cell"))
             slots = np.array([[rng.randint(0, len(cells)) for _ in range(rng.randint(1, 3))]])
@@ -181,6 +190,7 @@ class Arguments:
 def texts(project: Project) -> list[bytes]:
     """What the files of the parts hold."""
     parts = (*map(sheet_text, project.sheets), *map(level_text, project.levels))
+    parts += (msgspec.json.encode(project.stamps),)
     return [*parts, *map(animation_text, project.animations)]
 
 
