@@ -1,0 +1,545 @@
+"""The solid outline of a whole level: the union of all shapes of its tiles, so that nothing catches on seams.
+
+Every distinct stack of tiles at a cell gives its edges once (shape/union.py); edges on the border of two
+cells cancel where both sides are covered; what is left is joined along straight lines and linked into rings.
+Work is done and kept by blocks of cells, so that a stroke costs only the blocks it touched.
+
+Shapes of different groups do not merge, nor one-way shapes of different sides; where friction or bounce
+change along a border, the line is cut there. Layers with offsets of their own merge among themselves.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.model import CHUNK, Cell, Level, Project, Shape, Sheet, Side, TileLayer
+from rushweed.core.level.chunks import chunk_at, region
+from rushweed.core.shape.primitives import clockwise, corners
+from rushweed.core.shape.twins import oriented_shape
+from rushweed.core.shape.union import UNIT, union_edges
+
+BLOCK = 4  # chunks a side
+NO_EDGES = np.zeros((0, 5), np.int64)
+SHARP = math.radians(10)  # a corner this sharp is a spike
+Cells = dict[str, tuple[Sheet, Cell]]
+Parts = tuple[tuple[int, int, int], ...]  # of a stack: how many cells away a tile stands, and its value
+
+
+class Kind(NamedTuple):
+    """What merges with one another: solid shapes of a group, or one-way ones of a group and a side."""
+
+    role: str
+    stops: Side | None
+    group: str
+
+
+class Material(NamedTuple):
+    friction: float
+    bounce: float
+
+
+class Ring(NamedTuple):
+    """A closed outline, clockwise on screen around what is solid and against it around holes; or, of one-way
+    shapes, an open line. `points` is float (n, 2), level px; the edge from point n has `materials[n]`."""
+
+    kind: Kind
+    points: np.ndarray
+    materials: tuple[Material, ...]
+    closed: bool = True
+
+    @property
+    def area(self) -> float:
+        """Square px, negative around holes."""
+        x, y = self.points[:, 0], self.points[:, 1]
+        return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2) if self.closed else 0.0
+
+
+class Fault(NamedTuple):
+    """A place where something would catch: a step or gap of under a px, or a spike; level px."""
+
+    what: str
+    at: tuple[float, float]
+
+
+class _Stack(NamedTuple):
+    """What one stack of tiles gives: edges within the cell, and those on its four sides."""
+
+    inner: np.ndarray
+    left: np.ndarray
+    right: np.ndarray
+    top: np.ndarray
+    bottom: np.ndarray
+
+
+EMPTY = _Stack(*(NO_EDGES,) * 5)
+
+
+class Outline:
+    """Keeps the outline of one level; `update` after each edit, then ask."""
+
+    def __init__(self) -> None:
+        self._blocks: dict[tuple[Kind, int, int, int], tuple[tuple[object, ...], np.ndarray]] = {}
+        self._stacks: dict[tuple[object, ...], _Stack] = {}
+        self._borders: dict[tuple[object, ...], np.ndarray] = {}
+        self._shapes: dict[str, tuple[Shape, ...]] = {}
+        self._materials: list[Material] = []
+        self._size = (0, 0)
+        self._level: Level | None = None
+        self.kinds: list[Kind] = []
+
+    # -- keeping up ------------------------------------------------------------------------------------
+
+    def update(self, project: Project, level: Level, cells: Cells | None = None) -> int:
+        """Work out what changed since the last time; returns the number of blocks worked on."""
+        cells = cells_by_id(project) if cells is None else cells
+        shapes = {i: cells[i][1].shapes for i in level.table if i in cells and cells[i][1].shapes}
+        if shapes != self._shapes or level.cell != self._size:
+            self._blocks.clear()
+            self._stacks.clear()
+            self._borders.clear()
+            self._shapes, self._size = shapes, level.cell
+        self._level = level
+        of_kind = self._shapes_by_kind()
+        self.kinds = list(of_kind)
+        worked, held = 0, set()
+        for kind in self.kinds:
+            shaped = _Shaped(level, of_kind[kind])
+            for number, layers in enumerate(_planes(level)):
+                for bx, by in _blocks_of(layers):
+                    key = (kind, number, bx, by)
+                    held.add(key)
+                    state = (*_chunks_around(layers, bx, by), tuple(x.offset for x in layers))
+                    known = self._blocks.get(key)
+                    if known is not None and _same(known[0], state):
+                        continue
+                    worked += 1
+                    self._blocks[key] = (state, self._block(kind, shaped, layers, bx, by))
+        for key in self._blocks.keys() - held:
+            del self._blocks[key]
+        return worked
+
+    def _shapes_by_kind(self) -> dict[Kind, dict[str, tuple[Shape, ...]]]:
+        made: dict[Kind, dict[str, tuple[Shape, ...]]] = {}
+        for cell, shapes in self._shapes.items():
+            for shape in shapes:
+                if shape.role == "sensor":
+                    continue
+                stops = shape.stops if shape.role == "one-way" else None
+                by_cell = made.setdefault(Kind(shape.role, stops, shape.group), {})
+                by_cell[cell] = (*by_cell.get(cell, ()), shape)
+        return made
+
+    def _material(self, shape: Shape) -> int:
+        material = Material(shape.friction, shape.bounce)
+        if material not in self._materials:
+            self._materials.append(material)
+        return self._materials.index(material)
+
+    def _block(self, kind: Kind, shaped: _Shaped, layers: list[TileLayer], bx: int, by: int) -> np.ndarray:
+        """The edges of one block with its left and upper borders: int64 (n, 5) in units of the level."""
+        side = BLOCK * CHUNK
+        left, top = bx * side - 1, by * side - 1
+        stacks, numbers = self._numbers(kind, shaped, layers, left, top, side + 1)
+        if not numbers.any():
+            return NO_EDGES
+        made = []
+        inner = numbers[1:, 1:]
+        for n in np.unique(inner):
+            if n and len(stacks[n].inner):
+                rows, columns = np.nonzero(inner == n)
+                made.append(self._placed(stacks[n].inner, columns + left + 1, rows + top + 1))
+        for one, two, names in (
+            (numbers[1:, :-1], numbers[1:, 1:], ("right", "left")),
+            (numbers[:-1, 1:], numbers[1:, 1:], ("bottom", "top")),
+        ):
+            pairs = one.astype(np.int64) * len(stacks) + two
+            for pair in np.unique(pairs):
+                edges = self._border(stacks[pair // len(stacks)], stacks[pair % len(stacks)], names)
+                if len(edges):
+                    rows, columns = np.nonzero(pairs == pair)
+                    made.append(self._placed(edges, columns + left + 1, rows + top + 1))
+        edges = np.concatenate(made) if made else NO_EDGES
+        if kind.stops is not None:
+            edges = edges[_facing(edges, kind.stops)]
+        shift = [round(v * UNIT) for v in layers[0].offset]
+        edges[:, :4] += np.array([*shift, *shift])
+        lines = [np.array([n * side * v * UNIT + s for n in (b, b + 1)])
+                 for b, v, s in zip((bx, by), self._size, shift, strict=True)]  # fmt: skip
+        return joined(edges, (lines[0], lines[1]))
+
+    def _placed(self, edges: np.ndarray, columns: np.ndarray, rows: np.ndarray) -> np.ndarray:
+        """Edges of a cell at many cells."""
+        x, y = columns * self._size[0] * UNIT, rows * self._size[1] * UNIT
+        shift = np.stack((x, y, x, y, np.zeros_like(x)), axis=1)
+        return (edges[None, :, :] + shift[:, None, :]).reshape(-1, 5)
+
+    def _numbers(
+        self, kind: Kind, shaped: _Shaped, layers: list[TileLayer], left: int, top: int, side: int
+    ) -> tuple[list[_Stack], np.ndarray]:
+        """The stacks that stand in a square of cells, and which of them stands where, int (side, side)."""
+        planes: list[tuple[tuple[int, int], np.ndarray]] = []
+        for layer in layers:
+            for dx, dy in shaped.reach:
+                held = region(layer.tiles, left + dx, top + dy, side, side)
+                here = shaped.at((dx, dy), held)
+                if here.any():
+                    planes.append(((dx, dy), here))
+        keys = np.zeros((side, side), np.int64)
+        parts: list[Parts] = [()]
+        for (dx, dy), here in planes:
+            values, which = np.unique(here, return_inverse=True)
+            used, numbered = np.unique(keys * len(values) + which.reshape(here.shape), return_inverse=True)
+            keys = np.asarray(numbered, np.int64).reshape(side, side)
+            pairs = [(int(u) // len(values), int(values[u % len(values)])) for u in used]
+            parts = [(*parts[before], (dx, dy, value)) if value else parts[before] for before, value in pairs]
+        stacks = [self._stack(kind, shaped, part) for part in parts]
+        order = np.array([0 if stack is EMPTY else n + 1 for n, stack in enumerate(stacks)])
+        return [EMPTY, *stacks], order[keys]
+
+    def _stack(self, kind: Kind, shaped: _Shaped, parts: Parts) -> _Stack:
+        """What tiles give together at a cell: each its own offset in cells, and its value."""
+        if not parts:
+            return EMPTY
+        named = tuple((dx, dy, shaped.table[(v >> 3) - 1], v & 7) for dx, dy, v in parts)
+        key = (kind, frozenset(named))
+        if key not in self._stacks:
+            w, h = self._size
+            rings, owners = [], []
+            for dx, dy, cell, turn in named:
+                for shape in shaped.shapes[cell]:
+                    ring = _turned(shape, turn, self._size)
+                    rings.append([(x + dx * w, y + dy * h) for x, y in ring])
+                    owners.append(self._material(shape))
+            self._stacks[key] = _sides(union_edges(rings, owners, self._size), self._size)
+        return self._stacks[key]
+
+    def _border(self, one: _Stack, two: _Stack, names: tuple[str, str]) -> np.ndarray:
+        """What is left of the border between two cells, in the second one's units: each side's edges where
+        the other covers nothing."""
+        if one is EMPTY and two is EMPTY:
+            return NO_EDGES
+        key = (id(one), id(two), names)
+        if key not in self._borders:
+            mine, other = getattr(one, names[0]), getattr(two, names[1])
+            across = names[0] == "right"
+            shift = (self._size[0] if across else self._size[1]) * UNIT
+            mine = mine - np.array([shift, 0, shift, 0, 0] if across else [0, shift, 0, shift, 0])
+            axis = 1 if across else 0
+            made = [_less(mine, other, axis), _less(other, mine, axis)]
+            self._borders[key] = np.concatenate(made)
+        return self._borders[key]
+
+    # -- asking ----------------------------------------------------------------------------------------
+
+    def edges(self) -> Iterator[tuple[Kind, np.ndarray]]:
+        """The edges of each block as they are drawn: float (n, 4), level px."""
+        for (kind, _plane, _bx, _by), (_state, edges) in self._blocks.items():
+            if len(edges):
+                yield kind, edges[:, :4] / UNIT
+
+    def rings(self) -> list[Ring]:
+        """The whole outline, by kind."""
+        made: list[Ring] = []
+        planes = {key[1] for key in self._blocks}
+        for kind in self.kinds:
+            for plane in planes:
+                parts = [e for k, (_s, e) in self._blocks.items() if k[:2] == (kind, plane) and len(e)]
+                if parts:
+                    edges = joined(np.concatenate(parts))
+                    made += _linked(edges, kind, self._materials)
+        return made
+
+    def corners_before(self) -> int:
+        """How many corners all shapes have that stand in the level, each for itself."""
+        level = self._level
+        if level is None:
+            return 0
+        each = np.zeros((len(level.table) + 1), np.int64)
+        for n, cell in enumerate(level.table):
+            solid = [s for s in self._shapes.get(cell, ()) if s.role != "sensor"]
+            each[n + 1] = sum(len(corners(shape)) for shape in solid)
+        total = 0
+        for layers in _planes(level):
+            for layer in layers:
+                for chunk in layer.tiles.chunks:
+                    if chunk is not None:
+                        total += int(each[np.minimum(chunk.cells >> 3, len(level.table))].sum())
+        return total
+
+
+class _Shaped:
+    """The tiles of a level that have shapes of a kind, and into which cells around they reach."""
+
+    def __init__(self, level: Level, shapes: dict[str, tuple[Shape, ...]]) -> None:
+        self.table, self.shapes = level.table, shapes
+        self._size = level.cell
+        values: dict[tuple[int, int], list[int]] = {}
+        for n, cell in enumerate(level.table):
+            for turn in range(8) if cell in shapes else ():
+                for spot in self._reached(shapes[cell], turn):
+                    values.setdefault(spot, []).append((n + 1) * 8 + turn)
+        self.reach = sorted(values, key=lambda spot: (spot != (0, 0), spot))
+        most = (len(level.table) + 1) * 8
+        self._reaching = {}
+        for spot, held in values.items():
+            known = np.zeros(most, bool)
+            known[held] = True
+            self._reaching[spot] = known
+
+    def _reached(self, shapes: tuple[Shape, ...], turn: int) -> set[tuple[int, int]]:
+        """The cells, from its own, that the shapes of a tile lie in: (-1, 0) is the one to the right of one
+        that reaches a tile to its left."""
+        w, h = self._size
+        if turn & 1 and w != h:
+            return set()
+        found = set()
+        for shape in shapes:
+            xs, ys = zip(*_turned(shape, turn, self._size), strict=True)
+            for column in range(math.floor(min(xs) / w), math.ceil(max(xs) / w)):
+                for row in range(math.floor(min(ys) / h), math.ceil(max(ys) / h)):
+                    found.add((-column, -row))
+        return found
+
+    def at(self, spot: tuple[int, int], held: np.ndarray) -> np.ndarray:
+        """The values that reach the cells from so far away; 0 for all others."""
+        known = self._reaching[spot]
+        safe = np.where(held < known.size, held, 0)
+        return np.where(known[safe], safe, 0)
+
+
+def _turned(shape: Shape, turn: int, size: tuple[int, int]) -> list[tuple[float, float]]:
+    return list(clockwise(corners(oriented_shape(shape, turn, size) if turn else shape)))
+
+
+def _planes(level: Level) -> list[list[TileLayer]]:
+    """The layers whose shapes count, those of one offset together."""
+    made: dict[tuple[float, float], list[TileLayer]] = {}
+    for layer in level.layers:
+        if isinstance(layer, TileLayer) and layer.collides and layer.tiles.chunks:
+            made.setdefault(layer.offset, []).append(layer)
+    return list(made.values())
+
+
+def _blocks_of(layers: list[TileLayer]) -> set[tuple[int, int]]:
+    """The blocks that hold tiles, and those to the right and below, whose borders are with them."""
+    found = set()
+    for layer in layers:
+        tiles = layer.tiles
+        for n, chunk in enumerate(tiles.chunks):
+            if chunk is not None:
+                cx, cy = tiles.left + n % tiles.columns, tiles.top + n // tiles.columns
+                for dx in (-1, 0, 1):
+                    for dy in (-1, 0, 1):
+                        found.add(((cx + dx) // BLOCK, (cy + dy) // BLOCK))
+    return found
+
+
+def _chunks_around(layers: list[TileLayer], bx: int, by: int) -> tuple[object, ...]:
+    """All chunks that the edges of a block depend on: its own and those around."""
+    return tuple(
+        chunk_at(layer.tiles, bx * BLOCK + x, by * BLOCK + y)
+        for layer in layers
+        for y in range(-1, BLOCK + 1)
+        for x in range(-1, BLOCK + 1)
+    )
+
+
+def _same(a: tuple[object, ...], b: tuple[object, ...]) -> bool:
+    return len(a) == len(b) and all(x is y for x, y in zip(a[:-1], b[:-1], strict=True)) and a[-1] == b[-1]
+
+
+def _sides(edges: np.ndarray, size: tuple[int, int]) -> _Stack:
+    """The edges of a cell, those on its borders by side."""
+    if not len(edges):
+        return EMPTY
+    w, h = size[0] * UNIT, size[1] * UNIT
+    x0, y0, x1, y1 = edges[:, :4].T
+    left, right = (x0 == 0) & (x1 == 0), (x0 == w) & (x1 == w)
+    top, bottom = (y0 == 0) & (y1 == 0), (y0 == h) & (y1 == h)
+    inner = ~(left | right | top | bottom)
+    return _Stack(edges[inner], edges[left], edges[right], edges[top], edges[bottom])
+
+
+def _less(edges: np.ndarray, other: np.ndarray, axis: int) -> np.ndarray:
+    """What of straight edges along an axis no edge of the other side covers."""
+    if not len(edges) or not len(other):
+        return edges
+    holes = sorted((min(e[axis], e[axis + 2]), max(e[axis], e[axis + 2])) for e in other.tolist())
+    made = []
+    for edge in edges.tolist():
+        low, high = sorted((edge[axis], edge[axis + 2]))
+        forward = edge[axis] < edge[axis + 2]
+        spots = []
+        for start, end in holes:
+            if end <= low or start >= high:
+                continue
+            if start > low:
+                spots.append((low, start))
+            low = max(low, end)
+        if low < high:
+            spots.append((low, high))
+        for start, end in spots:
+            piece = list(edge)
+            piece[axis], piece[axis + 2] = (start, end) if forward else (end, start)
+            made.append(piece)
+    return np.array(made, np.int64).reshape(-1, 5)
+
+
+def _facing(edges: np.ndarray, side: Side) -> np.ndarray:
+    """Which edges look to a side: upper ones run to the right, and so on around."""
+    dx, dy = edges[:, 2] - edges[:, 0], edges[:, 3] - edges[:, 1]
+    return {"top": dx > 0, "bottom": dx < 0, "right": dy > 0, "left": dy < 0}[side]
+
+
+def joined(edges: np.ndarray, but: tuple[np.ndarray, np.ndarray] | None = None) -> np.ndarray:
+    """Edges that go on straight from one another, with the same material, as one; not where another edge
+    begins at the same point, nor on the lines `but` (columns, rows), beyond which others may lie."""
+    if len(edges) < 2:
+        return edges
+    starts, _ends = _numbered(edges)
+    alone = np.bincount(starts)[starts] == 1
+    if but is not None:
+        alone &= ~(np.isin(edges[:, 0], but[0]) | np.isin(edges[:, 1], but[1]))
+    dx, dy = edges[:, 2] - edges[:, 0], edges[:, 3] - edges[:, 1]
+    step = np.gcd(dx, dy)
+    ux, uy = dx // step, dy // step
+    line = ux * edges[:, 1] - uy * edges[:, 0]
+    start, end = ux * edges[:, 0] + uy * edges[:, 1], ux * edges[:, 2] + uy * edges[:, 3]
+    order = np.lexsort((start, edges[:, 4], line, uy, ux))
+    keys = np.stack((ux, uy, line, edges[:, 4]))[:, order]
+    follows = (keys[:, 1:] == keys[:, :-1]).all(0) & (start[order][1:] == end[order][:-1])
+    follows &= alone[order][1:]
+    firsts = np.flatnonzero(np.concatenate(([True], ~follows)))
+    lasts = np.append(firsts[1:] - 1, len(edges) - 1)
+    made = edges[order[firsts]].copy()
+    made[:, 2:4] = edges[order[lasts], 2:4]
+    return made
+
+
+def _linked(edges: np.ndarray, kind: Kind, materials: list[Material]) -> list[Ring]:
+    """Edges one after another as rings; where two could follow, the one that keeps the corner of what is
+    solid apart from the other. Open ends, of one-way lines, make lines."""
+    following = _following(edges)
+    first = np.setdiff1d(np.arange(len(edges)), following[following >= 0])
+    after = following.tolist()
+    seen = bytearray(len(edges))
+    rings = []
+    for starts, closed in ((first.tolist(), False), (range(len(edges)), True)):
+        for start in starts:
+            if seen[start]:
+                continue
+            found, at = [], start
+            while at >= 0 and not seen[at]:
+                seen[at] = 1
+                found.append(at)
+                at = after[at]
+            if closed:
+                found = _without_straights(edges, found)
+            points = edges[found, :2] / UNIT
+            if not closed:
+                points = np.concatenate((points, edges[found[-1:], 2:4] / UNIT))
+            rings.append(Ring(kind, points, tuple(materials[m] for m in edges[found, 4].tolist()), closed))
+    return rings
+
+
+def _without_straights(edges: np.ndarray, found: list[int]) -> list[int]:
+    """The edges of a ring whose beginnings are corners, or where the material changes: a corner of another
+    ring may have touched it in between."""
+    along = edges[found, 2:4] - edges[found, :2]
+    before = np.roll(along, 1, axis=0)
+    straight = before[:, 0] * along[:, 1] == before[:, 1] * along[:, 0]
+    straight &= (before * along).sum(1) > 0
+    straight &= edges[found, 4] == np.roll(edges[found, 4], 1)
+    return [edge for edge, goes_on in zip(found, straight.tolist(), strict=True) if not goes_on]
+
+
+def _following(edges: np.ndarray) -> np.ndarray:
+    """For each edge the one that goes on from its end, -1 if none does."""
+    starts, ends = _numbered(edges)
+    order = np.argsort(starts, kind="stable")
+    low = np.searchsorted(starts[order], ends, "left")
+    number = np.searchsorted(starts[order], ends, "right") - low
+    following = np.where(number > 0, order[np.minimum(low, len(edges) - 1)], -1)
+    along = edges[:, 2:4] - edges[:, :2]
+    several = np.flatnonzero(number > 1)
+    best = np.full(several.size, -np.inf)
+    for n in range(int(number.max(initial=0))):
+        here = n < number[several]
+        candidate = order[np.minimum(low[several] + n, len(edges) - 1)]
+        a, b = along[several].astype(float), along[candidate].astype(float)
+        turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))
+        better = here & (turn > best)
+        best[better] = turn[better]
+        following[several[better]] = candidate[better]
+    return following
+
+
+def _numbered(edges: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The points where edges begin and end, by numbers: equal numbers, equal points."""
+    _xs, across = np.unique(edges[:, [0, 2]], return_inverse=True)
+    ys, down = np.unique(edges[:, [1, 3]], return_inverse=True)
+    points = np.unique(across.reshape(-1, 2) * len(ys) + down.reshape(-1, 2), return_inverse=True)[1]
+    starts, ends = points.reshape(-1, 2).T
+    return starts, ends
+
+
+def outline(project: Project, level: Level) -> list[Ring]:
+    """The whole outline of a level, worked out anew."""
+    made = Outline()
+    made.update(project, level)
+    return made.rings()
+
+
+def outline_faults(rings: list[Ring]) -> list[Fault]:
+    """Where something would catch: steps and gaps of under a px, and spikes."""
+    faults = []
+    for ring in rings:
+        if not ring.closed:
+            continue
+        before, after = np.roll(ring.points, 1, axis=0), np.roll(ring.points, -1, axis=0)
+        came, goes = ring.points - before, after - ring.points
+        lengths = np.hypot(goes[:, 0], goes[:, 1])
+        turn = np.arctan2(came[:, 0] * goes[:, 1] - came[:, 1] * goes[:, 0], (came * goes).sum(1))
+        for n in np.flatnonzero(np.abs(turn) > math.pi - SHARP):
+            faults.append(Fault("spike", _point(ring.points[n])))
+        back = np.roll(turn, -1)
+        for n in np.flatnonzero((lengths < 1) & (turn * back < 0) & (np.abs(turn) <= math.pi - SHARP)):
+            faults.append(Fault("step", _point(ring.points[n])))
+    return faults + _gaps([ring for ring in rings if ring.closed])
+
+
+def _gaps(rings: list[Ring]) -> list[Fault]:
+    """Slots of under a px between upright or level edges that face each other."""
+    if not rings:
+        return []
+    ends = [(r.points, np.roll(r.points, -1, axis=0)) for r in rings]
+    edges = np.concatenate([np.concatenate((a, b), axis=1) for a, b in ends])
+    faults = []
+    for across in (True, False):
+        # (where it stands, from, to), of edges whose solid lies before it, and of those whose lies behind
+        x, y = (0, 1) if across else (1, 0)
+        straight = edges[edges[:, x] == edges[:, x + 2]]
+        down = (straight[:, y + 2] > straight[:, y]) == across
+        before, behind = straight[down], straight[~down]
+        behind = behind[np.argsort(behind[:, x])]
+        low = np.searchsorted(behind[:, x], before[:, x], "right")
+        high = np.searchsorted(behind[:, x], before[:, x] + 1, "left")
+        for n in np.flatnonzero(high > low):
+            one = sorted((before[n, y], before[n, y + 2]))
+            for other in behind[low[n] : high[n]]:
+                two = sorted((other[y], other[y + 2]))
+                start, end = max(one[0], two[0]), min(one[1], two[1])
+                if start < end:
+                    at = np.empty(2)
+                    at[x], at[y] = before[n, x], start
+                    faults.append(Fault("gap", _point(at)))
+    return faults
+
+
+def _point(at: np.ndarray) -> tuple[float, float]:
+    return float(at[0]), float(at[1])
