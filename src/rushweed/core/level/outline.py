@@ -148,20 +148,16 @@ class Outline:
         if not numbers.any():
             return NO_EDGES
         made = []
-        inner = numbers[1:, 1:]
-        for n in np.unique(inner):
+        for n, columns, rows in _groups(numbers[1:, 1:]):
             if n and len(stacks[n].inner):
-                rows, columns = np.nonzero(inner == n)
                 made.append(self._placed(stacks[n].inner, columns + left + 1, rows + top + 1))
         for one, two, names in (
             (numbers[1:, :-1], numbers[1:, 1:], ("right", "left")),
             (numbers[:-1, 1:], numbers[1:, 1:], ("bottom", "top")),
         ):
-            pairs = one.astype(np.int64) * len(stacks) + two
-            for pair in np.unique(pairs):
+            for pair, columns, rows in _groups(one.astype(np.int64) * len(stacks) + two):
                 edges = self._border(stacks[pair // len(stacks)], stacks[pair % len(stacks)], names)
                 if len(edges):
-                    rows, columns = np.nonzero(pairs == pair)
                     made.append(self._placed(edges, columns + left + 1, rows + top + 1))
         edges = np.concatenate(made) if made else NO_EDGES
         if kind.stops is not None:
@@ -351,6 +347,15 @@ def _chunks_around(layers: list[TileLayer], bx: int, by: int) -> tuple[object, .
 
 def _same(a: tuple[object, ...], b: tuple[object, ...]) -> bool:
     return len(a) == len(b) and all(x is y for x, y in zip(a[:-1], b[:-1], strict=True)) and a[-1] == b[-1]
+
+
+def _groups(grid: np.ndarray) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+    """Each value of a grid with the columns and rows where it stands."""
+    flat = grid.ravel()
+    order = np.argsort(flat, kind="stable")
+    cuts = np.flatnonzero(np.diff(flat[order])) + 1
+    for places in np.split(order, cuts):
+        yield int(flat[places[0]]), places % grid.shape[1], places // grid.shape[1]
 
 
 def _sides(edges: np.ndarray, size: tuple[int, int]) -> _Stack:
