@@ -15,9 +15,10 @@ from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.level.clipboard import from_text, holds_tiles, to_text
 from rushweed.core.level.edit import erase, paint
 from rushweed.core.level.kept import (
+    area_stamp,
     as_stamp,
-    keep_area,
-    keep_stamp,
+    brush_stamp,
+    keep,
     put_stamp,
     remove_stamp,
     rename_stamp,
@@ -80,44 +81,44 @@ def test_an_area_over_several_layers_with_its_things_is_kept_and_put_elsewhere()
     project = put(project, level_id, low, "c0", (1, 1), (2, 1))
     project = put(project, level_id, high, "c1", (2, 2), turn=5)
     project, _made = place_thing(project, level_id, "c2", (20.0, 20.0), high)
-    project, kept = keep_area(project, level_id, (1, 1, 2, 2), (low, high), "arch")
+    project, kept = keep(project, area_stamp(project, level_id, (1, 1, 2, 2), (low, high)), "arch")
     assert kept.name == "arch" and size_of(kept) == (2, 2) and as_stamp(kept) is None
     assert [p.layer for p in kept.parts] == ["Ground", "High"] and kept.things[0].at == (12.0, 12.0)
-    made = put_stamp(project, level_id, kept.id, 6, 5, low)
+    made = put_stamp(project, level_id, kept, 6, 5, low)
     assert at(made, level_id, low, 6, 5) == at(made, level_id, low, 7, 5) == "c0.0"
     assert at(made, level_id, high, 7, 6) == "c1.5" and at(made, level_id, high, 6, 5) == ""
     new = level_of(made, level_id).things[-1]
     assert new.at == (60.0, 52.0) and new.over == high and new.id != kept.things[0].id
     other, other_id = add_level(made, "other", (8, 8))
     bare = level_of(other, other_id).layers[0].id
-    made = put_stamp(other, other_id, kept.id, 0, 0, bare)
+    made = put_stamp(other, other_id, kept, 0, 0, bare)
     assert at(made, other_id, bare, 1, 1) == "c1.5"  # no layer of that name: where one paints
     with pytest.raises(EditError, match="cannot be painted"):
-        put_stamp(change_layer(project, level_id, high, locked=True), level_id, kept.id, 0, 0, low)
+        put_stamp(change_layer(project, level_id, high, locked=True), level_id, kept, 0, 0, low)
 
 
 def test_a_stamp_is_kept_renamed_and_removed() -> None:
     project, _level, _layer = ground()
     stamp = from_grid([["c0", None], ["c1", "c2"]])
-    project, kept = keep_stamp(project, stamp.turned(), "Ground", "gate")
+    project, kept = keep(project, brush_stamp(project, stamp.turned(), "Ground"), "gate")
     again = as_stamp(kept)
     assert again is not None and again.size == (2, 2) and set(again.cells) == {"c0", "c1", "c2"}
     for a, b in zip(np.argwhere(again.slots), np.argwhere(stamp.turned().slots), strict=True):
         assert (a == b).all()
-    project, second = keep_stamp(project, stamp, "Ground", "gate")
+    project, second = keep(project, brush_stamp(project, stamp, "Ground"), "gate")
     assert second.name != "gate"
     with pytest.raises(EditError, match="cannot be called"):
         rename_stamp(project, second.id, "gate")
     project = rename_stamp(project, second.id, "arch")
     assert [s.name for s in remove_stamp(project, kept.id).stamps] == ["arch"]
     with pytest.raises(EditError, match="nothing in the stamp"):
-        keep_stamp(project, from_grid([[None]]), "Ground")
+        brush_stamp(project, from_grid([[None]]), "Ground")
 
 
 def test_what_is_copied_is_found_again_in_another_project_by_sheet_and_name() -> None:
     project, level_id, low = ground()
     project = put(project, level_id, low, "c3", (0, 0))
-    _project, kept = keep_area(project, level_id, (0, 0, 2, 2), (low,))
+    kept = area_stamp(project, level_id, (0, 0, 2, 2), (low,))
     text = to_text(project, kept)
     assert holds_tiles(text) and from_text(project, text) == kept
     others = tuple(replace(c, id=f"z{i}") for i, c in enumerate(CELLS))

@@ -69,7 +69,7 @@ def test_escape_brings_mixed_values_back(window: Window, hands: Hands) -> None:
 def test_escape_while_a_level_is_resized(window: Window, hands: Hands) -> None:
     hands.open_level("pier")
     card, before = window.stage("paint").card, window.session.document.history.project
-    typed_and_escaped(hands, card._sides, "10 x 10")  # type: ignore[attr-defined]
+    typed_and_escaped(hands, card.level_rows.sides, "10 x 10")  # type: ignore[attr-defined]
     assert window.session.document.history.project is before and window.session.project is before
 
 

@@ -144,11 +144,11 @@ def test_layers_are_chosen_hidden_moved_and_added(hands: Hands) -> None:
     hands.keys("PgUp")
     hands.window.commands.run_id("paint.layer")
     assert hands.session.selection.layer.name == "Layer" and len(rows.layers()) == 6
-    hands.type(stage.card._name, "Mist")
-    hands.type(stage.card._opacity, "40")
+    hands.type(stage.card.layer_rows.name, "Mist")
+    hands.type(stage.card.layer_rows.opacity, "40")
     layer = hands.session.selection.layer
     assert (layer.name, layer.opacity_percent) == ("Mist", 40)
-    stage.card.remove_layer()
+    stage.card.layer_rows.remove_layer()
     assert len(rows.layers()) == 5 and not rows.grab().isNull()
 
 

@@ -507,9 +507,9 @@ def test_levels_are_made_named_and_resized(hands: Hands) -> None:
     level = hands.session.selection.level
     assert level is not None and level.cell == (16, 16) and hands.session.stage == "paint"
     card = hands.window.stages["paint"].card
-    hands.type(card._level_name, "shoal")  # type: ignore[attr-defined]
-    hands.type(card._sides, "50 x 30")  # type: ignore[attr-defined]
-    hands.type(card._first, "-5, 0")  # type: ignore[attr-defined]
+    hands.type(card.level_rows.name, "shoal")  # type: ignore[attr-defined]
+    hands.type(card.level_rows.sides, "50 x 30")  # type: ignore[attr-defined]
+    hands.type(card.level_rows.first, "-5, 0")  # type: ignore[attr-defined]
     level = hands.session.selection.level
     assert level is not None and level.name == "shoal" and level.bounds == (-5, 0, 55, 30)
 
@@ -526,10 +526,10 @@ def test_a_level_is_removed_and_brought_back(hands: Hands) -> None:
 def test_a_size_half_typed_takes_no_tile_away(hands: Hands) -> None:
     hands.open_level("pier")
     card, before = hands.window.stages["paint"].card, hands.session.selection.level
-    hands.type(card._sides, "64 x 2", enter=False)  # type: ignore[attr-defined]
+    hands.type(card.level_rows.sides, "64 x 2", enter=False)  # type: ignore[attr-defined]
     assert hands.session.selection.level is not None and hands.session.selection.level.bounds[3] == 2
-    hands.qtbot.keyClicks(card._sides, "0")  # type: ignore[attr-defined]
-    hands.qtbot.keyClick(card._sides, Qt.Key.Key_Return)  # type: ignore[attr-defined]
+    hands.qtbot.keyClicks(card.level_rows.sides, "0")  # type: ignore[attr-defined]
+    hands.qtbot.keyClick(card.level_rows.sides, Qt.Key.Key_Return)  # type: ignore[attr-defined]
     assert hands.session.selection.level is before
 
 

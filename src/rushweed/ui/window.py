@@ -48,6 +48,8 @@ from rushweed.ui.session.outside import Outside
 from rushweed.ui.session.watch import Watch
 from rushweed.ui.window_commands import window_commands
 
+TRAY_ASIDE = 300  # px of the Tray in a column of its own
+
 
 class Window(QMainWindow):
     """One open project. `wants_project` asks the application to open another one."""
@@ -113,6 +115,8 @@ class Window(QMainWindow):
             self.both_sides = BothSidesBoard(self.look, self.session, self)
             self.outside.asked.connect(self.both_sides.ask)
             self.session.checker.find_soon()
+            if self.settings.value("tray_aside", False, bool):
+                self.move_tray()
 
     # -- layout ----------------------------------------------------------------------------------------
 
@@ -123,7 +127,7 @@ class Window(QMainWindow):
         self.recovery = RecoveryStrip(look, icons, session)
         self.shelf = Shelf(look, icons, session, self.desk.images)
         self.strip = Strip(look, session, self.desk.images)
-        self.tray = Tray(look, session, self.desk.images)
+        self.tray = Tray(look, icons, session, self.desk.images)
         self.proof = Proof(look, icons, session)
         self.findings = FindingsBar(look, icons, session)
         self.tool_column = ToolColumn(look, icons)
@@ -201,6 +205,7 @@ class Window(QMainWindow):
         self.shelf.states_changed.connect(self.rail.tabs.show_states)
         session.document.settling.connect(self._settle)
         session.staged.connect(self._show_stage)
+        self.tray.wants_other_side.connect(self.move_tray)
         session.document.changed.connect(lambda _o, _n: self._changed())
         session.selection.focused.connect(self._refresh_stage)
         session.told.connect(self.notice.show_notice)
@@ -209,6 +214,29 @@ class Window(QMainWindow):
         session.saver.saved.connect(self._saved)
         self.look.changed.connect(self._repaint)
         self.shelf.refresh()
+
+    def move_tray(self) -> None:
+        """The Tray to a column at the right of the Desk, or back below it."""
+        aside = self.across.indexOf(self.tray) < 0
+        if aside:
+            self._under.removeWidget(self.tray)
+            self.across.insertWidget(2, self.tray)
+            self.tray.setMinimumWidth(200)
+            shelf, middle, *_rest, right = self.across.sizes()
+            self.across.setSizes([shelf, max(middle - TRAY_ASIDE, 240), TRAY_ASIDE, right])
+        else:
+            self._under.insertWidget(1, self.tray)
+        self.settings.setValue("tray_aside", aside)
+        self._show_under(self.stage(self.session.stage))
+
+    def _show_under(self, stage: Stage) -> None:
+        """What stands below the Desk: the cells, the tiles, or the frames."""
+        aside = self.across.indexOf(self.tray) >= 0
+        self.tray.setVisible(stage.strip == "tray")
+        self._under.setVisible(not (aside and stage.strip == "tray"))
+        shown = {"tray": self.tray, "timeline": self.timeline}.get(stage.strip, self.strip)
+        if not (aside and shown is self.tray):
+            self._under.setCurrentWidget(shown)
 
     def _settle(self) -> None:
         """Let a field that is being typed in finish: what was typed counts."""
@@ -288,7 +316,7 @@ class Window(QMainWindow):
         if stage.proposal_line is not None:
             self._proposals.setCurrentWidget(stage.proposal_line)
         self._proposals.setVisible(stage.proposal_line is not None)
-        self._under.setCurrentIndex({"tray": 1, "timeline": 2}.get(stage.strip, 0))
+        self._show_under(stage)
         self.desk.show_stage(stage)
         self.tool_column.show_stage(stage)
         stage.refresh()

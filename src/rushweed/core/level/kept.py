@@ -8,10 +8,11 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import cells_by_id, layer_of, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.limits import MOST_STAMP_SIDE
-from rushweed.core.document.model import KeptStamp, Layer, Level, Project, StampPart, TileLayer
-from rushweed.core.level.chunks import region
+from rushweed.core.document.limits import MOST_STAMP_SIDE, check_stamp
+from rushweed.core.document.model import KeptStamp, Layer, Level, Project, StampPart, TileLayer, Tiles
+from rushweed.core.level.chunks import put_region, region
 from rushweed.core.level.edit import indices_of, put_cells
+from rushweed.core.level.render import PixelsOf, level_picture
 from rushweed.core.level.stamp import Stamp, from_level
 
 Area = tuple[int, int, int, int]
@@ -25,8 +26,9 @@ def stamp_of(project: Project, stamp_id: str) -> KeptStamp:
     return found
 
 
-def keep_stamp(project: Project, stamp: Stamp, layer: str, name: str = "") -> tuple[Project, KeptStamp]:
-    """Keep what the brush paints under a name; `layer` is the name of the layer it is for."""
+def brush_stamp(project: Project, stamp: Stamp, layer: str) -> KeptStamp:
+    """What the brush paints, as a stamp that can be kept; `layer` is the name of the layer it is for. Raises
+    EditError if there is nothing in it, or a tile of it is gone."""
     if not stamp.cells:
         raise EditError("There is nothing in the stamp to keep.", "Take one in the Tray or from the level.")
     cells = cells_by_id(project)
@@ -34,19 +36,15 @@ def keep_stamp(project: Project, stamp: Stamp, layer: str, name: str = "") -> tu
         raise EditError("A tile of the stamp is gone from its sheet.", "Choose another in the Tray.")
     first = cells[stamp.cells[0]][1]
     values = np.where(stamp.slots > 0, stamp.slots * 8 + stamp.turns, 0)
-    rows = tuple(tuple(row) for row in values.tolist())
-    made = KeptStamp(
-        new_id(), _name(project, name or first.name), (first.rect[2], first.rect[3]), stamp.cells,
-        (StampPart(layer, rows),),
-    )  # fmt: skip
-    return _put(project, made), made
+    part = StampPart(layer, tuple(tuple(row) for row in values.tolist()))
+    return KeptStamp(new_id(), first.name, (first.rect[2], first.rect[3]), stamp.cells, (part,))
 
 
-def keep_area(
-    project: Project, level_id: str, area: Area, layer_ids: tuple[str, ...], name: str = ""
-) -> tuple[Project, KeptStamp]:
-    """Keep an area of a level (left, top, columns, rows): the tiles of some layers, and the things whose
-    pivot stands there on them. Raises EditError if there is nothing."""
+def area_stamp(
+    project: Project, level_id: str, area: Area, layer_ids: tuple[str, ...], name: str = "stamp"
+) -> KeptStamp:
+    """An area of a level (left, top, columns, rows) as a stamp: the tiles of some layers, and the things
+    whose pivot stands there on them. Raises EditError if there is nothing."""
     level = level_of(project, level_id)
     left, top, columns, rows = area
     if not (1 <= columns <= MOST_STAMP_SIDE and 1 <= rows <= MOST_STAMP_SIDE):
@@ -77,8 +75,14 @@ def keep_area(
         values = np.where(index > 0, index * 8 + (cells & 7), 0)
         parts.append(StampPart(layer_name, tuple(tuple(row) for row in values.tolist())))
     table = tuple(level.table[i - 1] for i in used)
-    made = KeptStamp(new_id(), _name(project, name or "stamp"), level.cell, table, tuple(parts), things)
-    return _put(project, made), made
+    return KeptStamp(new_id(), name, level.cell, table, tuple(parts), things)
+
+
+def keep(project: Project, stamp: KeptStamp, name: str = "") -> tuple[Project, KeptStamp]:
+    """Keep a stamp in the project under a name that no other has."""
+    check_stamp(stamp)
+    made = replace(stamp, id=new_id(), name=_name(project, name.strip() or stamp.name or "stamp"))
+    return replace(project, stamps=(*project.stamps, made)), made
 
 
 def rename_stamp(project: Project, stamp_id: str, name: str) -> Project:
@@ -113,10 +117,13 @@ def size_of(kept: KeptStamp) -> tuple[int, int]:
     return across, max((int(t.at[1] // kept.cell[1]) for t in kept.things), default=0) + 1
 
 
-def put_stamp(project: Project, level_id: str, stamp_id: str, x: int, y: int, layer_id: str = "") -> Project:
-    """Put a kept stamp with its upper left at a cell, each part on the layer of its name; a part whose layer
+def put_stamp(
+    project: Project, level_id: str, kept: KeptStamp, x: int, y: int, layer_id: str = ""
+) -> Project:
+    """Put a stamp with its upper left at a cell, each part on the layer of its name; a part whose layer
     the level has not goes on `layer_id`. Raises EditError if that is locked or holds no tiles."""
-    kept, level = stamp_of(project, stamp_id), level_of(project, level_id)
+    check_stamp(kept)
+    level = level_of(project, level_id)
     if kept.cell != level.cell:
         raise EditError(
             f"{kept.name} has tiles of {kept.cell[0]} x {kept.cell[1]} px, {level.name} cells of "
@@ -163,5 +170,16 @@ def _name(project: Project, name: str) -> str:
     return unique_name(name, (s.name for s in project.stamps))
 
 
-def _put(project: Project, stamp: KeptStamp) -> Project:
-    return replace(project, stamps=(*project.stamps, stamp))
+def stamp_picture(project: Project, kept: KeptStamp, pixels_of: PixelsOf) -> np.ndarray:
+    """What a stamp looks like, uint8 RGBA; parts lie over one another in their order, things on top."""
+    columns, rows = size_of(kept)
+    layers = tuple(
+        TileLayer(f"part {n}", "", put_region(Tiles(), 0, 0, np.array(part.rows, np.uint32)))
+        for n, part in enumerate(kept.parts)
+    )
+    level = Level(
+        kept.id, "", "free", kept.cell, (0, 0, columns, rows), kept.table, layers, (0, 0), kept.things
+    )
+    if not layers:
+        level = replace(level, layers=(TileLayer("none", ""),))
+    return level_picture(project, level, pixels_of, (0, 0, columns * kept.cell[0], rows * kept.cell[1]))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from rushweed.ui.kit.controls import label, row
+from rushweed.ui.kit.controls import Check, label, row
 from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.theme import Look
 
@@ -38,7 +38,7 @@ class Card(QWidget):
                 part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         holder = QWidget()
         holder.setFixedHeight(24)
-        ends = isinstance(parts[-1], ChoiceRow)  # which keeps its own width
+        ends = isinstance(parts[-1], (ChoiceRow, Check))  # which keep their own width
         holder.setLayout(row(name, *parts, None) if ends else row(name, *parts))
         self.rows.addWidget(holder)
         return holder

@@ -2,13 +2,25 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from collections.abc import Callable
 
-from rushweed.core.document.model import BackdropLayer, Layer, ThingLayer, TileLayer
-from rushweed.core.level.layers import add_layer, change_layer, move_layer
-from rushweed.core.level.render import layer_picture
+import numpy as np
+from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtGui import QAction, QImage, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
+
+from rushweed.core.document.model import BackdropLayer, Layer, Level, Project, ThingLayer, TileLayer
+from rushweed.core.level.layers import (
+    add_backdrop,
+    add_layer,
+    add_picture,
+    add_thing_layer,
+    change_layer,
+    move_layer,
+    place_layer,
+    show_alone,
+)
+from rushweed.core.level.render import layer_picture, tinted
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.kit.controls import IconButton, elided, label, row
 from rushweed.ui.kit.icons import Icons
@@ -23,7 +35,10 @@ class _Rows(QWidget):
     def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.look, self.icons, self.session, self.images = look, icons, session, images
-        self._thumbs: dict[str, tuple[object, QImage]] = {}
+        self._thumbs: dict[str, tuple[tuple[object, ...], QImage]] = {}
+        self._dragged: tuple[str, float] | None = None  # a layer that is dragged, and where it was pressed
+        self._target: int | None = None  # the row before which it would be put
+        self.setToolTip("Drag a layer to move it; Ctrl on an eye shows that layer alone")
 
     def layers(self) -> list[Layer]:
         level = self.session.selection.level
@@ -44,7 +59,9 @@ class _Rows(QWidget):
         if layer is None or level is None:
             return
         wide = self.width()
-        if x > wide - 26:
+        if x > wide - 26 and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.session.document.edit("Show a layer alone", lambda p: show_alone(p, level.id, layer.id))
+        elif x > wide - 26:
             words = "Hide" if layer.shown else "Show"
             self.session.document.edit(
                 f"{words} layer {layer.name}",
@@ -57,7 +74,28 @@ class _Rows(QWidget):
                 lambda p: change_layer(p, level.id, layer.id, locked=not layer.locked),
             )
         else:
+            self._dragged = (layer.id, event.position().y())
             self.session.selection.choose_layer(layer.id)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._dragged is not None and abs(event.position().y() - self._dragged[1]) > ROW / 3:
+            gap = round((event.position().y() - 14) / ROW)
+            self._target = min(max(gap, 0), len(self.layers()))
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        dragged, target, level = self._dragged, self._target, self.session.selection.level
+        self._dragged = self._target = None
+        self.update()
+        if dragged is None or target is None or level is None:
+            return
+        rows = [layer.id for layer in self.layers()]
+        if dragged[0] not in rows:
+            return
+        row = rows.index(dragged[0])
+        place = len(rows) - 1 - (target - 1 if target > row else target)
+        self.session.document.edit("Move a layer", lambda p: place_layer(p, level.id, dragged[0], place))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter, look = QPainter(self), self.look
@@ -72,6 +110,8 @@ class _Rows(QWidget):
         painter.setFont(look.font(11))
         painter.setPen(look.colour("quiet"))
         painter.drawText(QRectF(8, 14 + len(self.layers()) * ROW, 80, 14), middle, "far")
+        if self._target is not None:
+            painter.fillRect(QRectF(4, 13 + self._target * ROW, self.width() - 8, 3), look.colour("rust"))
 
     def _row(self, painter: QPainter, layer: Layer, y: int) -> None:
         look, now = self.look, layer.id == self.session.selection.layer_id
@@ -87,9 +127,12 @@ class _Rows(QWidget):
         painter.setFont(look.font(11))
         painter.setPen(look.colour("rust" if now else "quiet"))
         if isinstance(layer, TileLayer):
-            words = "locked" if layer.locked else "painting here" if now else "tiles"
+            kind = "tiles" if layer.collides else "only a picture"
+            words = "locked" if layer.locked else "painting here" if now else kind
         else:
             words = _kind_words(layer)
+        words += ", in front" if layer.front else ""
+        words = elided(painter, words, self.width() - 132)
         painter.drawText(QRectF(80, y + 15, self.width() - 132, 15), Qt.AlignmentFlag.AlignVCenter, words)
         lock = "lock-simple" if layer.locked else "lock-simple-open"
         self.icons.paint(
@@ -109,9 +152,10 @@ class _Rows(QWidget):
     def _thumb(self, layer: Layer) -> QImage:
         level = self.session.selection.level
         assert level is not None
-        key: object = layer.tiles if isinstance(layer, TileLayer) else layer
+        drawn = layer.tiles if isinstance(layer, TileLayer) else layer
+        key = (drawn, self.session.project.sheets, level.table, layer.tint)
         known = self._thumbs.get(layer.id)
-        if known is not None and known[0] is key:
+        if known is not None and all(a is b for a, b in zip(known[0], key, strict=True)):
             return known[1]
         thumb = QImage(*THUMB, QImage.Format.Format_ARGB32_Premultiplied)
         painter = QPainter(thumb)
@@ -120,7 +164,8 @@ class _Rows(QWidget):
             cw, ch = level.cell
             columns, rows = max(THUMB[0] * 4 // cw, 1), max(THUMB[1] * 4 // ch, 1)
             x, y = int(level.start[0] // cw) - columns // 3, int(level.start[1] // ch) - rows // 2 - 1
-            image = image_of(layer_picture(layer.tiles, self.session.tiles(level), (x, y, columns, rows)))
+            picture = layer_picture(layer.tiles, self.session.tiles(level), (x, y, columns, rows))
+            image = image_of(np.ascontiguousarray(tinted(picture, layer.tint)))
         else:
             wanted = "" if isinstance(layer, ThingLayer) else layer.sheet
             sheet = next((s for s in self.session.project.sheets if s.id == wanted), None)
@@ -149,10 +194,11 @@ class LayerList(QWidget):
         self._what = label("", "quiet")
         nearer = IconButton(look, icons, "arrow-up", "Move the layer nearer  (Page Up)", px=15)
         farther = IconButton(look, icons, "arrow-down", "Move the layer farther  (Page Down)", px=15)
-        add = IconButton(look, icons, "plus", "Add a layer of tiles", px=15)
+        add = IconButton(look, icons, "plus", "Add a layer", px=15)
         nearer.pressed.connect(lambda: self.move_layer(1))
         farther.pressed.connect(lambda: self.move_layer(-1))
-        add.pressed.connect(self.add)
+        self._add, self._look = add, look
+        add.pressed.connect(self.choose_kind)
         head = QWidget()
         head.setFixedHeight(32)
         head.setLayout(row(label("Layers", "head"), self._what, None, nearer, farther, add, spacing=4))
@@ -186,19 +232,56 @@ class LayerList(QWidget):
                 "Show a layer", lambda p: change_layer(p, level.id, layer_id, shown=True)
             )
 
-    def add(self) -> None:
+    def kinds(self) -> QMenu:
+        """What can be added; backdrops and pictures are made of the sheet that is shown."""
+        made = QMenu(self)
+        made.setStyleSheet(self._look.rules())
+        sheet = self.session.selection.sheet
+        name = sheet.name if sheet is not None else "a sheet"
+        for words, call, possible in (
+            ("Tiles", self.add, True),
+            ("Things", self.add_things, True),
+            (f"Backdrop of {name}", self.add_backdrop, sheet is not None),
+            (f"Picture of {name}", self.add_picture, sheet is not None),
+        ):
+            action = QAction(words, made)
+            action.setEnabled(possible)
+            action.triggered.connect(lambda _c=False, call=call: call())
+            made.addAction(action)
+        return made
+
+    def choose_kind(self) -> None:
+        self.kinds().exec(self._add.mapToGlobal(QPoint(0, self._add.height())))
+
+    def add_things(self) -> None:
+        self._add_by(lambda p, level: add_thing_layer(p, level.id, "Things"))
+
+    def add_backdrop(self) -> None:
+        sheet = self.session.selection.sheet
+        if sheet is not None:
+            self._add_by(
+                lambda p, v: (add_backdrop(p, v.id, sheet.id, 0.1, float(v.bounds[1] * v.cell[1])), "")
+            )
+
+    def add_picture(self) -> None:
+        sheet = self.session.selection.sheet
+        if sheet is not None:
+            self._add_by(lambda p, level: (add_picture(p, level.id, sheet.id, level.start), ""))
+
+    def _add_by(self, add: Callable[[Project, Level], tuple[Project, str]]) -> None:
+        """Add a layer, and choose it."""
         level = self.session.selection.level
         if level is None:
             return
-        made = ""
+        before = {layer.id for layer in level.layers}
+        if self.session.document.edit("Add a layer", lambda p: add(p, level)[0]):
+            now = self.session.selection.level
+            new = [layer.id for layer in now.layers if layer.id not in before] if now is not None else []
+            if new:
+                self.session.selection.choose_layer(new[0])
 
-        def change(project):  # type: ignore[no-untyped-def]
-            nonlocal made
-            project, made = add_layer(project, level.id, "Layer")
-            return project
-
-        if self.session.document.edit("Add a layer", change):
-            self.session.selection.choose_layer(made)
+    def add(self) -> None:
+        self._add_by(lambda p, level: add_layer(p, level.id, "Layer"))
 
     def move_layer(self, nearer: int) -> None:
         level, layer_id = self.session.selection.level, self.session.selection.layer_id

@@ -5,22 +5,26 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent, QWheelEvent
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.level.stamp import Stamp, from_grid
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.desk.marks import paint_corners
-from rushweed.ui.kit.controls import Chip, elided, emptied, label, plain_tip
-from rushweed.ui.kit.fields import TextField
+from rushweed.ui.kit.controls import Chip, IconButton, elided, emptied, label, plain_tip
+from rushweed.ui.kit.fields import ChoiceRow, TextField
+from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.kept_case import KeptCase
+from rushweed.ui.panels.sheet_case import SheetCase
 from rushweed.ui.session import Session
 
 TILE, GAP, CAPTION = 32, 2, 16
+ROOM_FOR_WORDS, ROOM_FOR_CHIPS, ROOM_TO_FIND = 1000, 760, 480  # px
 
 
 class Group(NamedTuple):
@@ -245,7 +249,9 @@ class Case(QWidget):
 class Tray(QWidget):
     """Head with the sheets to show and a field to find a tile, then the case."""
 
-    def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
+    wants_other_side = pyqtSignal()
+
+    def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.look, self.session = look, session
         self._hidden: set[str] = set()
@@ -255,27 +261,67 @@ class Tray(QWidget):
         self._chips.setSpacing(6)
         self._key: object = None
         self._find = TextField("Find a tile")
-        self._find.setFixedWidth(150)
+        self._find.setFixedWidth(120)
         self._find.textChanged.connect(lambda _t: self.refresh())
-        head = QWidget()
-        head.setFixedHeight(28)
-        line = QHBoxLayout(head)
+        self.way = ChoiceRow(look, [("kind", "Kinds"), ("sheet", "Sheets"), ("kept", "Kept")])
+        self.way.setToolTip("Tiles by kind, as the artist laid them out, or the stamps that are kept")
+        self.way.edited.connect(self.show_way)
+        self._larger = IconButton(look, icons, "plus", "Larger  (Ctrl and the wheel)", px=13)
+        self._smaller = IconButton(look, icons, "minus", "Smaller", px=13)
+        self._larger.pressed.connect(lambda: self.sheets.zoom_by(1))
+        self._smaller.pressed.connect(lambda: self.sheets.zoom_by(-1))
+        self.aside = IconButton(look, icons, "columns", "Put the Tray at the right, or below", px=15)
+        self.aside.pressed.connect(self.wants_other_side)
+        self._head = QWidget()
+        self._head.setFixedHeight(28)
+        self._head.setMinimumWidth(1)
+        self._head.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        line = QHBoxLayout(self._head)
         line.setContentsMargins(8, 2, 8, 2)
         line.setSpacing(8)
-        line.addWidget(label("Tray", "head"))
-        line.addWidget(self._what)
+        for part in (label("Tray", "head"), self.way, self._what):
+            line.addWidget(part)
         line.addLayout(self._chips)
         line.addStretch(1)
-        line.addWidget(self._find)
+        for tool in (self._smaller, self._larger, self._find, self.aside):
+            line.addWidget(tool)
         self.case = Case(look, session, images)
+        self.sheets, self.kept = SheetCase(look, session, images), KeptCase(look, session)
+        self._cases = QStackedWidget()
+        for case in (self.case, self.sheets, self.kept):
+            self._cases.addWidget(case)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(head)
-        box.addWidget(self.case, 1)
+        box.addWidget(self._head)
+        box.addWidget(self._cases, 1)
         session.document.changed.connect(lambda _o, _n: self.refresh())
         session.selection.focused.connect(self.refresh)
         session.selection.focused.connect(self.case.follow)
+        session.selection.focused.connect(self.sheets.pictures.follow)
+        self.show_way("kind")
+
+    def show_way(self, way: str) -> None:
+        """The tiles by kind, as on their sheets, or the kept stamps."""
+        self.way.show_value(way)
+        self._cases.setCurrentIndex(("kind", "sheet", "kept").index(way))
+        for part in (self._larger, self._smaller):
+            part.setVisible(way == "sheet")
+        self._shown = None
+        self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Where there is no room, the chips of the sheets and the word on what is shown give way."""
+        self._what.setVisible(self.width() > ROOM_FOR_WORDS)
+        self._show_chips_if_room()
+        self._find.setVisible(self.width() > ROOM_TO_FIND)
+
+    def _show_chips_if_room(self) -> None:
+        for n in range(self._chips.count()):
+            item = self._chips.itemAt(n)
+            chip = item.widget() if item is not None else None
+            if chip is not None:
+                chip.setVisible(self.width() > ROOM_FOR_CHIPS)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -286,6 +332,7 @@ class Tray(QWidget):
         if not self.isVisible():
             return
         level = self.session.selection.level
+        self.kept.stamps.refresh()
         shown = (
             self.session.project.sheets,
             self.session.project.autosets,
@@ -310,6 +357,8 @@ class Tray(QWidget):
         ]  # fmt: skip
         self._what.setText(f"{many(len(tiles), 'tile')} of {many(len(sheets) - len(self._hidden), 'sheet')}")
         self.case.show_tiles(tiles, self._auto(size, words))
+        visible = [s for s in sheets if s.id not in self._hidden]
+        self.sheets.show_sheets(visible, size, frozenset(c.id for _s, c in tiles) if words else frozenset())
 
     def _auto(self, size: tuple[int, int] | None, words: str) -> Group:
         """The auto-tile sets of this cell size, each by its tile that joins most."""
@@ -329,6 +378,7 @@ class Tray(QWidget):
             chip = Chip(self.look, sheet.name, "", sheet.id not in self._hidden, "Show or hide its tiles")
             chip.pressed.connect(lambda i=sheet.id: self._toggle(i))
             self._chips.addWidget(chip)
+        self._show_chips_if_room()
 
     def _toggle(self, sheet_id: str) -> None:
         self._hidden ^= {sheet_id}

@@ -6,11 +6,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, TileLayer
+from rushweed.core.document.model import Animation, Cell, KeptStamp, Level, Project, Sheet, TileLayer
 from rushweed.ui.session.document import Document
 
 if TYPE_CHECKING:
     from rushweed.core.level.stamp import Stamp
+
+
+MOST_RECENT = 8  # stamps
 
 
 class Selection(QObject):
@@ -34,6 +37,8 @@ class Selection(QObject):
         self._frames: tuple[int, ...] = ()
         self.stamp: Stamp | None = None
         self.auto_id = ""  # of the auto-tile set that the stamp stands for
+        self.whole_stamp: KeptStamp | None = None  # put in place of the stamp: over several layers, or things
+        self.recent: list[Stamp | KeptStamp] = []  # stamps painted with, the latest first
 
     @property
     def project(self) -> Project:
@@ -144,8 +149,20 @@ class Selection(QObject):
 
     def choose_stamp(self, stamp: Stamp | None, auto_id: str = "") -> None:
         """The stamp to paint with; with the id of an auto-tile set its tiles choose themselves."""
-        self.stamp, self.auto_id = stamp, auto_id
+        self.stamp, self.auto_id, self.whole_stamp = stamp, auto_id, None
         self.focused.emit()
+
+    def choose_whole(self, stamp: KeptStamp) -> None:
+        """A stamp over several layers, or with things, to be put as it is."""
+        self.stamp, self.auto_id, self.whole_stamp = None, "", stamp
+        self.focused.emit()
+
+    def note_painted(self) -> None:
+        """Remember the stamp in use among the recent ones."""
+        used: Stamp | KeptStamp | None = self.whole_stamp or self.stamp
+        if used is None or self.auto_id or any(used is one for one in self.recent[:1]):
+            return
+        self.recent = [used, *(one for one in self.recent if not _alike(one, used))][:MOST_RECENT]
 
     def repair(self) -> None:
         """Selections that point to what is gone move to what is there."""
@@ -158,9 +175,18 @@ class Selection(QObject):
         )
         if self.level is None:
             self.level_id = self.project.levels[0].id if self.project.levels else ""
-        if self.layer is None:
+        level = self.level
+        if level is None or all(x.id != self.layer_id for x in level.layers):
             self.layer_id = self._first_layer()
         animation = self.animation
         if animation is None:
             self.animation_id = self.project.animations[0].id if self.project.animations else ""
         self._frames, self._shape_index = self.frames, self.shape_index
+
+
+def _alike(one: Stamp | KeptStamp, two: Stamp | KeptStamp) -> bool:
+    """Whether two stamps paint the same."""
+    if isinstance(one, KeptStamp) or isinstance(two, KeptStamp):
+        return one is two
+    same = one.cells == two.cells and one.slots.shape == two.slots.shape
+    return bool(same and (one.slots == two.slots).all() and (one.turns == two.turns).all())

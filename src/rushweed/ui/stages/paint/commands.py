@@ -26,6 +26,14 @@ def commands(stage: PaintStage) -> list[Command]:
 
     turn = stage.rearrange
 
+    work = stage.cells_work
+
+    def chosen() -> str:
+        return "" if stage.chosen is not None else "No cells are selected."
+
+    def painted() -> str:
+        return "" if session.selection.layer is not None else "The layer in use holds no tiles."
+
     def layers(nearer: int = 0) -> None:
         stage.card.layers.move_layer(nearer) if nearer else stage.card.layers.add()
 
@@ -63,6 +71,117 @@ def commands(stage: PaintStage) -> list[Command]:
             ("C",),
             "Crosses where cells meet.",
             lambda: stage.grid.toggle(),
+        ),
+        row("grid", "Lines every few cells", ("Shift+C",), "1, 2, 4, 8 or 16 cells.", stage.next_grid),
+        row("fade", "Fade the other layers", ("J",), "While you paint.", lambda: stage.fade.toggle()),
+        row(
+            "outline",
+            "Show or hide the outline",
+            ("Shift+H",),
+            "All solid shapes as one.",
+            lambda: stage.merged.toggle(),
+        ),
+        row(
+            "overview",
+            "Show or hide the overview",
+            ("Shift+O",),
+            "The whole level small.",
+            lambda: stage.small.toggle(),
+        ),
+        row(
+            "since",
+            "Show what changed since the last commit",
+            (),
+            "Over the level, and in words.",
+            lambda: stage.since.toggle(),
+        ),
+        row(
+            "symmetry", "Next symmetry", ("Y",), "One, mirrored, upside down, all four.", stage.next_symmetry
+        ),
+        row("goto", "Go to a cell", ("G",), "By its column and row.", stage.go_to_cell),
+        row(
+            "alike",
+            "Select all tiles like the one at the pointer",
+            ("Shift+V",),
+            "On the layer in use.",
+            work.select_alike,
+            painted,
+        ),
+        row(
+            "trait",
+            "Select all tiles with a trait",
+            (),
+            "Of those the project has.",
+            work.select_with_trait,
+            painted,
+        ),
+        row(
+            "copy",
+            "Copy the selected cells",
+            ("Ctrl+C",),
+            "All layers shown; also as a picture.",
+            work.copy,
+            chosen,
+        ),
+        row("cut", "Cut the selected cells", ("Ctrl+X",), "Of the layer in use.", work.cut, chosen),
+        row(
+            "paste",
+            "Take the copied cells in hand",
+            ("Ctrl+Shift+V",),
+            "Also from another project.",
+            work.paste,
+        ),
+        row("keep", "Keep the stamp", ("Ctrl+K",), "Under a name, in the Tray.", work.keep),
+        row(
+            "holes",
+            "Fill the holes",
+            (),
+            "Empty cells that tiles shut in, with the stamp.",
+            work.fill_holes,
+            painted,
+        ),
+        row(
+            "swap_tile",
+            "Replace the tile at the pointer in all levels",
+            (),
+            "By the first of the stamp.",
+            lambda: work.replace_tile("project"),
+            painted,
+        ),
+        row(
+            "swap_level",
+            "Replace the tile at the pointer in the level",
+            ("Shift+X",),
+            "On all layers, by the first of the stamp.",
+            lambda: work.replace_tile("level"),
+            painted,
+        ),
+        row(
+            "swap_sheet",
+            "Replace a sheet by the one shown",
+            (),
+            "Of the same cut, in all levels.",
+            work.replace_sheet,
+        ),
+        row("copy_level", "Duplicate the level", (), "With all in it.", stage.duplicate_level, level),
+        row("earlier", "Move the level up the Shelf", (), "One place.", lambda: stage.move_level(-1), level),
+        row("later", "Move the level down the Shelf", (), "One place.", lambda: stage.move_level(1), level),
+        row("things", "Add a layer of things", (), "Nearest of all.", stage.card.layers.add_things),
+        row(
+            "picture",
+            "Use the sheet shown as a picture",
+            (),
+            "On a layer of its own.",
+            stage.card.layers.add_picture,
+            level,
+        ),
+        row(
+            "alone",
+            "Show the layer alone, or all",
+            ("Shift+J",),
+            "The others are hidden.",
+            stage.show_alone,
+            level,
         ),
         row(
             "shapes",

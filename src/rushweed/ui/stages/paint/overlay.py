@@ -8,16 +8,19 @@ import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter
 
-from rushweed.core.document.model import Level, Project, TileLayer
+from rushweed.core.document.model import KeptStamp, Level, Project, TileLayer
 from rushweed.core.level.chunks import changed_chunks
-from rushweed.core.level.stamp import Stamp
+from rushweed.core.level.stamp import Stamp, from_level
+from rushweed.core.level.things import shown_at
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.panels.proof import picture_area, scene_props
+from rushweed.ui.stages.paint.outline_marks import OutlineMarks
 from rushweed.ui.stages.paint.shape_layer import ShapeLayer, changed_box
+from rushweed.ui.stages.paint.tools.rooms import paint_room
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -31,7 +34,7 @@ class PaintOverlay:
     def __init__(self, stage: PaintStage) -> None:
         self.stage = stage
         self.boxes: list[QRectF] = []
-        self.shapes = ShapeLayer(stage)
+        self.shapes, self.outline = ShapeLayer(stage), OutlineMarks(stage)
         self._figure: QImage | None = None
         self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
 
@@ -58,6 +61,13 @@ class PaintOverlay:
             self._cells(painter, room, level)
         if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
             self.shapes.paint(painter, room, level)
+        if self.stage.merged.on:
+            self.outline.paint(painter, room, level)
+        self.stage.changes.paint(painter, level)
+        if self.stage.rooms.on or self.stage.active.of_rooms:
+            for one in level.rooms:
+                if not (self.stage.active.of_rooms and one.id == self.stage.room_id):
+                    paint_room(painter, self.stage, level, one.area, one.name)
         self._edges(painter, ground, level)
         self.stage.active.paint(painter, room)
         self._pointer(painter, level)
@@ -65,10 +75,13 @@ class PaintOverlay:
     def _cells(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Crosses where cells meet, as on a sheet."""
         view, (cw, ch) = self.stage.desk.view, level.cell
-        if min(cw, ch) * view.zoom < 12:
+        if min(cw, ch) * view.zoom * self.stage.every < 12:
             return
-        x, y, columns, rows = level.bounds
-        xs, ys = np.meshgrid(np.arange(x, x + columns + 1) * cw, np.arange(y, y + rows + 1) * ch)
+        (x, y, columns, rows), every = level.bounds, self.stage.every
+        xs, ys = np.meshgrid(
+            np.arange(-(-x // every), (x + columns) // every + 1) * cw * every,
+            np.arange(-(-y // every), (y + rows) // every + 1) * ch * every,
+        )
         points = np.stack((xs.ravel(), ys.ravel()), axis=1)
         paint_crosses(painter, view, room, points, self.stage.look.colour("art_paper", 0.55))
 
@@ -108,9 +121,12 @@ class PaintOverlay:
         view, (cw, ch) = self.stage.desk.view, level.cell
         x, y, columns, rows = self.stage.covered()
         box = view.rect(x * cw, y * ch, columns * cw, rows * ch)
-        stamp = self.stage.session.selection.stamp
-        if stamp is not None and tool.shows_stamp and held is None:
-            self._ghost(painter, level, stamp, box)
+        selection = self.stage.session.selection
+        if tool.shows_stamp and held is None:
+            if selection.whole_stamp is not None:
+                self._ghost_whole(painter, level, selection.whole_stamp, box)
+            elif selection.stamp is not None:
+                self._ghosts(painter, level, selection.stamp, (x, y))
         paint_corners(
             painter,
             box,
@@ -126,6 +142,30 @@ class PaintOverlay:
             words = f"{words}, {self.stage.warned.short}"
         made = tag(painter, self.stage.look, box.left(), box.top() - 22, words, rust=True)
         self.boxes = [*self.boxes[-1:], box.united(made).adjusted(-8, -8, 8, 8)]
+
+    def _ghosts(self, painter: QPainter, level: Level, stamp: Stamp, at: tuple[int, int]) -> None:
+        """The stamp under the pointer, and where symmetry puts it too."""
+        cw, ch = level.cell
+        spots = np.array([at[0]]), np.array([at[1]])
+        for one, (xs, ys) in self.stage.active.mirrored(stamp, spots):
+            columns, rows = one.size
+            box = self.stage.desk.view.rect(int(xs[0]) * cw, int(ys[0]) * ch, columns * cw, rows * ch)
+            self._ghost(painter, level, one, box)
+
+    def _ghost_whole(self, painter: QPainter, level: Level, kept: KeptStamp, box: QRectF) -> None:
+        """All parts of a stamp over several layers, then its things."""
+        for part in kept.parts:
+            rows = np.array(part.rows, np.uint32)
+            self._ghost(painter, level, from_level(kept.table, rows), box)
+        known, zoom = self.stage.session.cells_by_id, self.stage.desk.view.zoom
+        painter.setOpacity(0.7)
+        for thing in kept.things:
+            shown = shown_at(thing, known, self.stage.session.project)
+            if shown is not None:
+                x, y, w, h = shown.box()
+                place = QRectF(box.left() + x * zoom, box.top() + y * zoom, w * zoom, h * zoom)
+                painter.drawImage(place, self.stage.desk.images.image(shown.sheet), QRectF(*shown.cell.rect))
+        painter.setOpacity(1)
 
     def _ghost(self, painter: QPainter, level: Level, stamp: Stamp, box: QRectF) -> None:
         known = self.stage.session.cells_by_id
@@ -164,7 +204,14 @@ class PaintOverlay:
         if pair is None or pair[1].id != self.stage.session.selection.level_id:
             return None
         a, b = pair
-        if (a.bounds, a.start, a.things) != (b.bounds, b.start, b.things) or len(a.layers) != len(b.layers):
+        whole = (a.bounds, a.start, a.things, a.rooms, a.order) != (
+            b.bounds,
+            b.start,
+            b.things,
+            b.rooms,
+            b.order,
+        )
+        if whole or len(a.layers) != len(b.layers) or self.stage.merged.on or self.stage.since.on:
             return None
         boxes = QRect()
         for one, two in zip(a.layers, b.layers, strict=True):
@@ -172,7 +219,7 @@ class PaintOverlay:
                 continue
             if not (isinstance(one, TileLayer) and isinstance(two, TileLayer)):
                 return None
-            if (one.id, one.shown, one.opacity_percent) != (two.id, two.shown, two.opacity_percent):
+            if not _alike(one, two) or two.keeps_up != (1, 1) or two.offset != (0, 0):
                 return None
             for cx, cy in changed_chunks(one.tiles, two.tiles):
                 boxes = boxes.united(changed_box(one, two, cx, cy))
@@ -204,3 +251,9 @@ class PaintOverlay:
         for box in self.boxes:
             now = now.united(box)
         return now
+
+
+def _alike(one: TileLayer, two: TileLayer) -> bool:
+    """Whether two versions of a layer are drawn alike but for their tiles."""
+    fields = (f for f in one.__struct_fields__ if f not in ("name", "locked", "tiles"))
+    return all(getattr(one, f) == getattr(two, f) for f in fields)

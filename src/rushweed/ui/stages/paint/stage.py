@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import re
 import time
 from typing import TypeVar
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtWidgets import QInputDialog
 
 from rushweed.core.document.edit import remove_level
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.errors import RushweedError
+from rushweed.core.document.model import KeptStamp, Level, Project
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.caution import Caution, caution
 from rushweed.core.level.chunks import region
-from rushweed.core.level.layers import add_backdrop
-from rushweed.core.level.levels import add_level
+from rushweed.core.level.kept import area_stamp, as_stamp, size_of
+from rushweed.core.level.layers import add_backdrop, show_alone
+from rushweed.core.level.levels import add_level, duplicate_level, move_level
 from rushweed.core.level.stamp import Stamp
+from rushweed.core.level.wide import Selected, middle_of
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
@@ -23,12 +28,19 @@ from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.controls import Check, IconButton, label, row
+from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.kit.toggles import Toggle, ToggleButton
 from rushweed.ui.session import Session
 from rushweed.ui.stages.paint.card import LevelCard
+from rushweed.ui.stages.paint.cells_work import CellsWork
 from rushweed.ui.stages.paint.commands import commands
 from rushweed.ui.stages.paint.overlay import PaintOverlay
+from rushweed.ui.stages.paint.overview import Overview
+from rushweed.ui.stages.paint.room_rows import RoomRows
+from rushweed.ui.stages.paint.since_commit import SinceCommit
 from rushweed.ui.stages.paint.thing_rows import ThingRows
 from rushweed.ui.stages.paint.tools import TOOLS
 from rushweed.ui.stages.paint.tools.area import TakeStamp
@@ -52,6 +64,9 @@ class PaintStage(Stage):
         self.at: tuple[int, int] | None = None  # cell under the pointer
         self.held: PaintTool | None = None  # the tool whose gesture is under way
         self.warned: Caution | None = None
+        self.chosen: Selected | None = None  # cells of the layer in use
+        self.room_id = ""
+        self.every = 1  # cells between the lines of the grid
         self.overlay = PaintOverlay(self)
         self._seed = 0
 
@@ -64,6 +79,7 @@ class PaintStage(Stage):
         return next(tool for tool in self.tools if isinstance(tool, kind))
 
     def build(self) -> None:
+        self.overview, self.changes, self.cells_work = Overview(self), SinceCommit(self), CellsWork(self)
         self._stamp_words = label("", "value")
         buttons = []
         for glyph, tip, call in (
@@ -78,33 +94,54 @@ class PaintStage(Stage):
         self.scatter.setToolTip(
             "Rectangle and fill draw tiles of the stamp by chance; a tile twice in it comes twice as often"
         )
-        self.shapes = Check(self.look, self.icons, "Shapes")
-        self.edge = Check(self.look, self.icons, "Picture edge")
-        self.grid = Check(self.look, self.icons, "Cells")
-        self.moving = Check(self.look, self.icons, "Play")
-        self.moving.setToolTip("Let the things in the level play and go along their paths")
-        self.moving.edited.connect(self.the(Things).run)
-        self.shapes.show_value(True)
-        self.edge.show_value(True)
-        for check in (self.shapes, self.edge, self.grid):
-            check.edited.connect(lambda _v: self.desk.update())
-        self.option_line.setLayout(
-            row(
-                label("Stamp"),
-                self._stamp_words,
-                *buttons,
-                4,
-                self.scatter,
-                self.shapes,
-                self.edge,
-                self.grid,
-                self.moving,
-                None,
-            )
+        self.symmetry = ChoiceRow(
+            self.look, [("none", "Once"), ("across", "Across"), ("down", "Down"), ("both", "Four")]
         )
+        self.symmetry.setToolTip(
+            "Paint once, mirrored across, mirrored down, or all four; at the level's middle"
+        )
+        self.symmetry.edited.connect(lambda _v: self.desk.update())
+        self._make_toggles()
+        self.show_button = ToggleButton(self.look, "Show", self.toggles)
+        self.option_line.setLayout(
+            row(label("Stamp"), self._stamp_words, *buttons, 4, self.scatter, self.symmetry,
+                self.show_button, None)
+        )  # fmt: skip
         self.card: LevelCard = LevelCard(self.look, self.icons, self.session, self.desk.images)
-        self.thing_rows = ThingRows(self)
+        self.thing_rows, self.room_rows = ThingRows(self), RoomRows(self)
         self.card.add_rows(self.thing_rows)
+        self.card.add_rows(self.room_rows)
+
+    def _make_toggles(self) -> None:
+        self.shapes = Toggle("Shapes of tiles", True, "H")
+        self.merged = Toggle(
+            "Outline of the level", False, "Shift+H", "All solid shapes as one, with its corners"
+        )
+        self.edge = Toggle("Picture edge", True)
+        self.grid = Toggle("Cells", False, "C")
+        self.rooms = Toggle("Rooms", True)
+        self.fade = Toggle(
+            "Other layers faded", False, "J", "While you paint, only the layer in use is strong"
+        )
+        self.moving = Toggle("Play", False, "", "Let things and tiles play and go along their paths")
+        self.small = Toggle("Overview", False, "Shift+O", "The whole level small; drag in it to go elsewhere")
+        self.since = Toggle(
+            "Changes since the last commit", False, "", "Cells that differ from what git holds"
+        )
+        self.toggles = (
+            self.shapes, self.merged, self.edge, self.grid, self.rooms, self.fade, self.moving, self.small,
+            self.since,
+        )  # fmt: skip
+        self.moving.edited.connect(self.the(Things).run)
+        self.fade.edited.connect(lambda _on: self._show_faded())
+        self.small.edited.connect(self.overview.setVisible)
+        self.since.edited.connect(self.changes.switch)
+        for toggle in (self.shapes, self.merged, self.edge, self.grid, self.rooms):
+            toggle.edited.connect(lambda _on: self.desk.update())
+
+    def _show_faded(self) -> None:
+        self.desk.level_painter.alone = self.session.selection.layer_id if self.fade.on else ""
+        self.desk.update()
 
     # -- showing ---------------------------------------------------------------------------------------
 
@@ -116,19 +153,50 @@ class PaintStage(Stage):
         self.card.setEnabled(level is not None)
         self._stamp_words.setText(self._stamp_name(stamp))
         self.card.layers.refresh()
+        self._show_faded()
         self.show_thing()
+        self.overview.refresh()
         if level is not None:
-            self.card.refresh(level, self._ppu(level))
+            self.card.refresh(level, self.ppu(level))
+            if self.active.of_rooms:
+                self.room_rows.refresh(level, self.room_id)
 
     def show_thing(self) -> None:
         """The numbers of the chosen thing on the card, while things are at hand."""
         self.thing_rows.refresh(self.active.thing)
+        level, rooms = self.session.selection.level, self.active.of_rooms
+        self.room_rows.setVisible(rooms)
+        if rooms and level is not None:
+            self.room_rows.refresh(level, self.room_id)
 
     def use(self, tool: str) -> None:
+        """Another tool; what is selected stays for another one that selects."""
+        chosen = self.chosen
         super().use(tool)
+        if self.active.chooses:
+            self.chosen = chosen
         self.show_thing()
 
+    def choose_room(self, room_id: str) -> None:
+        self.room_id = room_id
+        self.show_thing()
+        self.desk.update()
+
+    def go_to_room(self, room_id: str) -> None:
+        """Choose a room and look at it."""
+        level = self.session.selection.level
+        room = next((r for r in level.rooms if r.id == room_id), None) if level else None
+        if room is not None and level is not None:
+            (x, y, columns, rows), (cw, ch) = room.area, level.cell
+            self.desk.view.fit(QRectF(x * cw, y * ch, columns * cw, rows * ch), self.desk.room)
+            self.desk.update()
+            self.choose_room(room_id)
+
     def _stamp_name(self, stamp: Stamp | None) -> str:
+        whole = self.session.selection.whole_stamp
+        if whole is not None:
+            columns, rows = size_of(whole)
+            return f"{whole.name}  {columns} × {rows}, {many(len(whole.parts), 'layer')}"
         if stamp is None or not stamp.cells:
             return "none: press a tile below"
         auto = self.active.auto_set()
@@ -140,7 +208,7 @@ class PaintStage(Stage):
         columns, rows = stamp.size
         return name if (columns, rows) == (1, 1) else f"{name} …  {columns} × {rows}"
 
-    def _ppu(self, level: Level) -> float:
+    def ppu(self, level: Level) -> float:
         ids = set(level.table)
         for sheet in self.session.project.sheets:
             if any(c.id in ids for c in sheet.cells):
@@ -169,7 +237,7 @@ class PaintStage(Stage):
         if level is None:
             return ""
         column, line_ = self.cell(at)
-        ppu = self._ppu(level)
+        ppu = self.ppu(level)
         text = f"column {column}, row {line_}   {int(at.x // 1)}, {int(at.y // 1)} px"
         text += f"   {at.x / ppu:.2f}, {at.y / ppu:.2f} u"
         layer = self.session.selection.layer
@@ -187,7 +255,7 @@ class PaintStage(Stage):
         if self.at is not None:
             side = level.cell[band.axis]
             chosen = (self.at[band.axis] * side, (self.at[band.axis] + 1) * side)
-        rulers.even(band, Scale(self._ppu(level), "u"), chosen)
+        rulers.even(band, Scale(self.ppu(level), "u"), chosen)
 
     # -- painting --------------------------------------------------------------------------------------
 
@@ -274,6 +342,32 @@ class PaintStage(Stage):
         """The seed by which tiles are drawn from the stamp, while they are scattered."""
         return self._seed if self.scatter.on else None
 
+    def axes(self) -> tuple[int, int]:
+        """Where symmetry mirrors: the middle of the level."""
+        level = self.session.selection.level
+        return middle_of(level.bounds) if level is not None else (0, 0)
+
+    def take_all_layers(self, area: tuple[int, int, int, int]) -> bool:
+        """Make a stamp of an area on all layers that are shown; whether there is anything."""
+        level = self.session.selection.level
+        assert level is not None
+        layers = tuple(layer.id for layer in level.layers if layer.shown)
+        try:
+            made = area_stamp(self.session.project, level.id, area, layers, "taken")
+        except RushweedError as error:
+            self.session.tell("told", error.problem, error.cure)
+            return False
+        self.use_stamp(made)
+        return True
+
+    def use_stamp(self, stamp: KeptStamp) -> None:
+        """Take a kept or copied stamp in hand."""
+        plain = as_stamp(stamp)
+        if plain is not None:
+            self.session.selection.choose_stamp(plain)
+        else:
+            self.session.selection.choose_whole(stamp)
+
     def rearrange(self, how: How) -> None:
         """Mirror, flip or turn what is selected, or the stamp if nothing is."""
         stamp = self.session.selection.stamp
@@ -302,6 +396,52 @@ class PaintStage(Stage):
         if self.session.document.edit("Make a level", change):
             self.session.selection.choose_level(made)
             self.session.go("paint")
+
+    def duplicate_level(self) -> None:
+        level, made = self.session.selection.level, ""
+
+        def change(project: Project) -> Project:
+            nonlocal made
+            project, made = duplicate_level(project, self.session.selection.level_id)
+            return project
+
+        if level is not None and self.session.document.edit(f"Duplicate {level.name}", change):
+            self.session.selection.choose_level(made)
+
+    def move_level(self, later: int) -> None:
+        level_id = self.session.selection.level_id
+        self.session.document.edit("Move a level", lambda p: move_level(p, level_id, later))
+
+    def show_alone(self) -> None:
+        ids = self.session.selection.level_id, self.session.selection.layer_id
+        self.session.document.edit("Show a layer alone", lambda p: show_alone(p, *ids))
+
+    def next_grid(self) -> None:
+        """Lines every 1, 2, 4, 8 or 16 cells."""
+        self.every = self.every * 2 if self.every < 16 else 1
+        if not self.grid.on:
+            self.grid.show_value(True)
+        self.session.tell("told", f"A cross every {many(self.every, 'cell')}.")
+        self.desk.update()
+
+    def next_symmetry(self) -> None:
+        ways = [way for way, _words in self.symmetry.choices]
+        self.symmetry.show_value(ways[(ways.index(self.symmetry.value or "none") + 1) % len(ways)])
+        self.desk.update()
+
+    def go_to_cell(self) -> None:
+        """Ask for a column and row, and look there."""
+        level = self.session.selection.level
+        if level is None:
+            return
+        here = f"{self.at[0]}, {self.at[1]}" if self.at is not None else "0, 0"
+        text, held = QInputDialog.getText(self.desk, "Go to a cell", "Column, row", text=here)
+        numbers = re.findall(r"-?\d+", text) if held else []
+        if len(numbers) == 2:
+            x, y = (int(n) for n in numbers)
+            self.desk.look_at((x + 0.5) * level.cell[0], (y + 0.5) * level.cell[1])
+        elif held:
+            self.session.tell("fault", f"{text!r} is no cell.", "Type a column and a row, such as 12, 4.")
 
     def remove_level(self) -> None:
         level = self.session.selection.level

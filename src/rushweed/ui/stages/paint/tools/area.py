@@ -1,73 +1,91 @@
-"""Selecting an area of the layer: to move, copy, mirror, turn or erase it. Taking one as a stamp."""
+"""Selecting cells of the layer: to move, copy, mirror, turn or erase them. Taking some as a stamp."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from rushweed.core.document.model import Project
-from rushweed.core.level.brush import rectangle
-from rushweed.core.level.edit import erase, move_region, rearrange_region, take
+from rushweed.core.level.edit import erase, rearrange_region, take
 from rushweed.core.level.stamp import from_level
+from rushweed.core.level.wide import Selected, inside_outline, move_selected, rectangle_of, same_tiles
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.tools.tool import How, PaintTool, Place
 
+MOST_MARKED = 4000  # cells of a selection that is no rectangle: beyond them only its frame is drawn
 
-class SelectArea(PaintTool):
-    id, words, icon, key = "point", "Select an area", "selection", "V"
-    help = "Drag an area; drag inside it to move, Ctrl copies"
-    spans, marks_cell = True, False
-    area: tuple[int, int, int, int] | None = None  # selected: left, top, columns, rows
+
+class Selecting(PaintTool):
+    """What is selected belongs to the stage, so that another way of selecting goes on with it."""
+
+    marks_cell = False
+    chooses = True
     _moving = False
 
     @property
+    def chosen(self) -> Selected | None:
+        return self.stage.chosen
+
+    @property
     def selects(self) -> bool:
-        return self.area is not None
+        return self.chosen is not None
 
     def press(self, at: DeskEvent) -> None:
         super().press(at)
         assert self.began is not None
-        self._moving = self.area is not None and _inside(self.area, self.began)
+        self._moving = self.chosen is not None and self.chosen.holds(*self.began)
         if not self._moving:
-            self.area = None
+            self.stage.chosen = None
+            self.begin(at)
+
+    def begin(self, at: DeskEvent) -> None:
+        """A new selection begins."""
 
     def drag(self, at: DeskEvent) -> None:
-        if self.began is not None and self._moving and self.area is not None:
-            cell, area, ids = self.stage.cell(at), self.area, self.ids
+        chosen, ids = self.chosen, self.ids
+        if self.began is not None and self._moving and chosen is not None:
+            cell = self.stage.cell(at)
             dx, dy = cell[0] - self.began[0], cell[1] - self.began[1]
-            self.session.document.preview(lambda p: move_region(p, *ids, area, dx, dy, at.ctrl))
+            self.session.document.preview(lambda p: move_selected(p, *ids, chosen, dx, dy, at.ctrl))
 
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         dx, dy = end[0] - start[0], end[1] - start[1]
-        if self._moving and self.area is not None:
+        if self._moving:
             self._moving = False
             if dx or dy:
                 self._move(dx, dy, at.ctrl)
             return
-        self.area = (min(start[0], end[0]), min(start[1], end[1]), abs(dx) + 1, abs(dy) + 1)
+        self.stage.chosen = self.selection(start, end, at)
+
+    def selection(self, start: Place, end: Place, at: DeskEvent) -> Selected | None:
+        """What the drag selects."""
+        raise NotImplementedError
 
     def _move(self, dx: int, dy: int, copy: bool = False) -> None:
-        assert self.area is not None
-        area, ids, words = self.area, self.ids, "Copy an area" if copy else "Move an area"
-        if self.session.document.edit(words, lambda p: move_region(p, *ids, area, dx, dy, copy)):
-            self.area = (area[0] + dx, area[1] + dy, area[2], area[3])
+        chosen, ids, words = self.chosen, self.ids, "Copy an area" if copy else "Move an area"
+        assert chosen is not None
+        if self.session.document.edit(words, lambda p: move_selected(p, *ids, chosen, dx, dy, copy)):
+            self.stage.chosen = chosen.moved(dx, dy)
 
     def step(self, dx: int, dy: int) -> bool:
-        if self.area is None:
+        if self.chosen is None:
             return False
         self._move(dx, dy)
         return True
 
     def cancel(self) -> None:
         super().cancel()
-        self._moving, self.area = False, None
+        self._moving, self.stage.chosen = False, None
 
     def rearrange(self, how: How) -> bool:
-        if self.area is None:
+        """All of the rectangle around what is selected."""
+        if self.chosen is None:
             return False
-        area, ids, made = self.area, self.ids, self.area
+        area, ids = self.chosen.area, self.ids
+        made = area
 
         def change(project: Project) -> Project:
             nonlocal made
@@ -75,35 +93,106 @@ class SelectArea(PaintTool):
             return project
 
         if self.session.document.edit(f"{how.capitalize()} an area", change):
-            self.area = made
+            self.stage.chosen = rectangle_of(*made)
             self.stage.desk.update()
         return True
 
     def remove(self) -> None:
-        if self.area is not None:
-            (x, y, columns, rows), ids = self.area, self.ids
-            spots = rectangle(x, y, x + columns - 1, y + rows - 1)
-            self.session.document.edit(f"Erase an area of {self.layer_name}", lambda p: erase(p, *ids, spots))
+        chosen, ids = self.chosen, self.ids
+        if chosen is not None:
+            self.session.document.edit(
+                f"Erase an area of {self.layer_name}", lambda p: erase(p, *ids, chosen.spots())
+            )
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        level, look = self.session.selection.level, self.stage.look
-        if self.area is None or level is None:
+        level, look, chosen = self.session.selection.level, self.stage.look, self.chosen
+        if chosen is None or level is None:
             return
-        (cw, ch), (x, y, columns, rows) = level.cell, self.area
-        box = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
+        (cw, ch), (x, y, columns, rows) = level.cell, chosen.area
+        view = self.stage.desk.view
+        box = view.rect(x * cw, y * ch, columns * cw, rows * ch)
         paint_corners(painter, box, 16, look.colour("art_rust"), look.colour("art_paper"))
-        painter.setPen(QPen(look.colour("art_paper", 0.8), 1, Qt.PenStyle.DashLine))
-        painter.drawRect(box)
-        tag(painter, look, box.left(), box.top() - 20, f"{columns} × {rows} cells")
+        for colour, style in (
+            (look.colour("art_casing", 0.8), Qt.PenStyle.SolidLine),
+            (look.colour("art_paper"), Qt.PenStyle.DashLine),
+        ):  # fmt: skip
+            painter.setPen(QPen(colour, 1, style))
+            if chosen.whole:
+                painter.drawRect(box)
+            elif chosen.mask.sum() <= MOST_MARKED:
+                painter.drawPath(self._border(chosen, cw, ch))
+        number = int(chosen.mask.sum())
+        words = f"{columns} × {rows} cells" if chosen.whole else f"{number} cells"
+        tag(painter, look, box.left(), box.top() - 20, words)
+
+    def _border(self, chosen: Selected, cw: int, ch: int) -> QPainterPath:
+        """The line around the selected cells."""
+        view, path = self.stage.desk.view, QPainterPath()
+        padded = np.pad(chosen.mask, 1)
+        for across in (True, False):
+            edges = padded[1:-1, 1:] != padded[1:-1, :-1] if across else padded[1:, 1:-1] != padded[:-1, 1:-1]
+            for row, column in np.argwhere(edges):
+                x, y = (chosen.left + int(column)) * cw, (chosen.top + int(row)) * ch
+                path.moveTo(view.to_screen(x, y))
+                path.lineTo(view.to_screen(x, y + ch) if across else view.to_screen(x + cw, y))
+        return path
+
+
+class SelectArea(Selecting):
+    id, words, icon, key = "point", "Select an area", "selection", "V"
+    help = "Drag an area, Alt selects all alike; drag inside to move, Ctrl copies"
+    spans = True
+
+    def selection(self, start: Place, end: Place, at: DeskEvent) -> Selected | None:
+        level, layer = self.session.selection.level, self.session.selection.layer
+        if at.alt and level is not None and layer is not None:
+            return same_tiles(level, layer, *end)
+        (x0, y0), (x1, y1) = start, end
+        return rectangle_of(min(x0, x1), min(y0, y1), abs(x1 - x0) + 1, abs(y1 - y0) + 1)
+
+
+class SelectOutline(Selecting):
+    id, words, icon, key = "outline", "Select by an outline", "scribble-loop", "O"
+    help = "Draw around the cells; drag inside to move, Ctrl copies"
+    _points: list[QPointF] = []
+
+    def begin(self, at: DeskEvent) -> None:
+        self._points = [QPointF(at.x, at.y)]
+
+    def drag(self, at: DeskEvent) -> None:
+        super().drag(at)
+        if not self._moving and self._points:
+            self._points.append(QPointF(at.x, at.y))
+
+    def selection(self, start: Place, end: Place, at: DeskEvent) -> Selected | None:
+        level, points = self.session.selection.level, self._points
+        self._points = []
+        if level is None:
+            return None
+        return inside_outline([(p.x() / level.cell[0], p.y() / level.cell[1]) for p in points])
+
+    def cancel(self) -> None:
+        super().cancel()
+        self._points = []
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        super().paint(painter, room)
+        if len(self._points) > 1:
+            line = QPolygonF([self.stage.desk.view.to_screen(p.x(), p.y()) for p in self._points])
+            for colour, wide in (("art_casing", 3.0), ("art_rust", 1.5)):
+                painter.setPen(QPen(self.stage.look.colour(colour), wide))
+                painter.drawPolyline(line)
 
 
 class TakeStamp(PaintTool):
     id, words, icon, key, group = "take", "Take a stamp", "eyedropper", "K", 2
-    help = "Drag over the level to make a stamp of it"
+    help = "Drag over the level to make a stamp of it; Shift takes all layers that are shown"
     spans = True
 
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
-        if self.take(start, end):
+        (x0, y0), (x1, y1) = start, end
+        area = (min(x0, x1), min(y0, y1), abs(x1 - x0) + 1, abs(y1 - y0) + 1)
+        if self.stage.take_all_layers(area) if at.shift else self.take(start, end):
             self.stage.use("brush")
 
     def take(self, start: Place, end: Place) -> bool:
@@ -121,8 +210,3 @@ class TakeStamp(PaintTool):
             return False
         self.session.selection.choose_stamp(stamp)
         return True
-
-
-def _inside(area: tuple[int, int, int, int], cell: Place) -> bool:
-    x, y, columns, rows = area
-    return x <= cell[0] < x + columns and y <= cell[1] < y + rows

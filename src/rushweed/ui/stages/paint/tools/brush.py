@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model import KeptStamp, Project
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import Spots, line
 from rushweed.core.level.edit import erase, paint
+from rushweed.core.level.kept import put_stamp, size_of
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.session.gesture import Edit, Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
@@ -61,18 +62,58 @@ class Brush(Stroke):
     help = "Paint the stamp; Alt takes what is under the pointer"
     paints = shows_stamp = True
 
+    def press(self, at: DeskEvent) -> None:
+        self._put: set[Place] = set()  # where the whole stamp was put in this stroke
+        super().press(at)
+
+    def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
+        super().dragged(start, end, at)
+        self.session.selection.note_painted()
+
     def covered(self, at: Place) -> tuple[int, int, int, int]:
-        stamp = self.session.selection.stamp
+        stamp, whole = self.session.selection.stamp, self.session.selection.whole_stamp
+        if whole is not None:
+            return (*at, *size_of(whole))
         return (*at, *stamp.size) if stamp is not None else (*at, 1, 1)
 
     def step_over(self, spots: Spots) -> tuple[Edit, Spots] | None:
+        whole = self.session.selection.whole_stamp
+        if whole is not None:
+            return self._step_whole(whole, spots)
         ids, auto, stamp = self.ids, self.auto_set(), self.ready_stamp()
         if stamp is None or self.began is None:
             return None
         if auto is not None:
-            return lambda p: paint_auto(p, *ids, auto, spots), spots
-        places = self.on_pattern(spots, stamp, self.began)
-        return lambda p: paint(p, *ids, stamp, places), stamp.footprint(places)
+            both = self.mirrored_spots(spots)
+            return lambda p: paint_auto(p, *ids, auto, both), both
+        each = self.mirrored(stamp, self.on_pattern(spots, stamp, self.began))
+
+        def change(project: Project) -> Project:
+            for one, places in each:
+                project = paint(project, *ids, one, places)
+            return project
+
+        covered = [one.footprint(places) for one, places in each]
+        return change, (np.concatenate([x for x, _y in covered]), np.concatenate([y for _x, y in covered]))
+
+    def _step_whole(self, stamp: KeptStamp, spots: Spots) -> tuple[Edit, Spots] | None:
+        """A stamp over several layers is put side by side with itself, each once."""
+        assert self.began is not None
+        columns, rows = size_of(stamp)
+        xs = self.began[0] + (spots[0] - self.began[0]) // columns * columns
+        ys = self.began[1] + (spots[1] - self.began[1]) // rows * rows
+        places = sorted(set(zip(xs.tolist(), ys.tolist(), strict=True)) - self._put)
+        if not places:
+            return None
+        self._put |= set(places)
+        level_id, layer_id = self.ids
+
+        def change(project: Project) -> Project:
+            for x, y in places:
+                project = put_stamp(project, level_id, stamp, x, y, layer_id)
+            return project
+
+        return change, (np.array([x for x, _y in places]), np.array([y for _x, y in places]))
 
 
 class Erase(Stroke):
@@ -84,6 +125,7 @@ class Erase(Stroke):
         """With a joining set in hand its neighbours join anew; other tiles go only where this tool was
         chosen, not by the right button."""
         ids, auto, all_tiles = self.ids, self.auto_set(), self.stage.active is self
+        spots = self.mirrored_spots(spots)
 
         def change(project: Project) -> Project:
             if auto is None:

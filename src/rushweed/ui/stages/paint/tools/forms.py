@@ -8,6 +8,7 @@ from rushweed.core.document.model import Project
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import line, rectangle
 from rushweed.core.level.edit import fill, fill_spots, paint, paint_pattern
+from rushweed.core.level.stamp import Stamp
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
 
@@ -20,11 +21,19 @@ class Line(PaintTool):
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         stamp, auto, ids = self.ready_stamp(), self.auto_set(), self.ids
         if stamp is not None:
-            spots = self.on_pattern(line(*start, *end), stamp, start)
-            self.session.document.edit(
-                f"Draw a line on {self.layer_name}",
-                lambda p: paint_auto(p, *ids, auto, spots) if auto else paint(p, *ids, stamp, spots),
-            )
+            cells = line(*start, *end)
+            spots, joined = self.on_pattern(cells, stamp, start), self.mirrored_spots(cells)
+            each = self.mirrored(stamp, spots)
+
+            def change(project: Project) -> Project:
+                if auto:
+                    return paint_auto(project, *ids, auto, joined)
+                for one, places in each:
+                    project = paint(project, *ids, one, places)
+                return project
+
+            self.session.document.edit(f"Draw a line on {self.layer_name}", change)
+            self.session.selection.note_painted()
             self.caution(spots)
 
 
@@ -37,12 +46,28 @@ class Rectangle(PaintTool):
         stamp, auto, ids = self.ready_stamp(), self.auto_set(), self.ids
         if stamp is not None:
             spots, chance = rectangle(*start, *end, at.shift), self.stage.chance()
-            self.session.document.edit(
-                f"Draw a rectangle on {self.layer_name}",
-                lambda p: paint_auto(p, *ids, auto, spots) if auto
-                else paint_pattern(p, *ids, stamp, spots, chance),
-            )  # fmt: skip
+            reflected = self.mirrored(
+                stamp._replace(slots=stamp.slots[:1, :1], turns=stamp.turns[:1, :1]), spots
+            )
+            ways = [
+                (one, places) for (_cell, places), one in zip(reflected, self._turned(stamp), strict=True)
+            ]
+
+            def change(project: Project) -> Project:
+                if auto:
+                    return paint_auto(project, *ids, auto, self.mirrored_spots(spots))
+                for one, places in ways:
+                    project = paint_pattern(project, *ids, one, places, chance)
+                return project
+
+            self.session.document.edit(f"Draw a rectangle on {self.layer_name}", change)
+            self.session.selection.note_painted()
             self.caution(spots)
+
+    def _turned(self, stamp: Stamp) -> list[Stamp]:
+        """The whole stamp as each of the mirrored rectangles repeats it."""
+        nowhere = np.zeros(1, np.int64), np.zeros(1, np.int64)
+        return [one for one, _places in self.mirrored(stamp, nowhere)]
 
 
 class Fill(PaintTool):

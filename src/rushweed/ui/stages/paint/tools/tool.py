@@ -9,7 +9,8 @@ import numpy as np
 from rushweed.core.document.model import AutoSet, Thing
 from rushweed.core.level.brush import Spots
 from rushweed.core.level.caution import caution
-from rushweed.core.level.stamp import Stamp
+from rushweed.core.level.stamp import Stamp, single
+from rushweed.core.level.wide import reflections
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.tool import Tool
 
@@ -29,6 +30,8 @@ class PaintTool(Tool):
     marks_cell = True  # where the pointer is, also before it is pressed
     shows_stamp = False
     moves_start = False
+    chooses = False  # cells are selected with it
+    of_rooms = False  # the card shows the rooms
 
     def __init__(self, stage: PaintStage) -> None:
         super().__init__()
@@ -97,6 +100,19 @@ class PaintTool(Tool):
         """The auto-tile set that the stamp stands for, if it does."""
         wanted = self.session.selection.auto_id
         return next((s for s in self.session.project.autosets if s.id == wanted), None) if wanted else None
+
+    def mirrored(self, stamp: Stamp, spots: Spots) -> list[tuple[Stamp, Spots]]:
+        """The stamp at its spots, and as the symmetry in use has it."""
+        way = self.stage.symmetry.value or "none"
+        return reflections(stamp, spots, self.stage.axes(), way)  # type: ignore[arg-type]
+
+    def mirrored_spots(self, spots: Spots) -> Spots:
+        """Cells, and where the symmetry in use mirrors them."""
+        made = [places for _stamp, places in self.mirrored(single(""), spots)]
+        if len(made) == 1:
+            return spots
+        pairs = np.unique(np.concatenate([np.stack(places) for places in made], axis=1), axis=1)
+        return pairs[0], pairs[1]
 
     @staticmethod
     def on_pattern(spots: Spots, stamp: Stamp, start: Place) -> Spots:

@@ -1,0 +1,122 @@
+"""The merged outline of the level, drawn over it, with how many corners it saves and where it would catch."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF
+from PyQt6.QtGui import QPainter, QPen
+
+from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.errors import RushweedError
+from rushweed.core.document.model import Level, Project
+from rushweed.core.level.outline import Fault, Outline, outline_faults
+from rushweed.ui.kit.controls import tag
+from rushweed.ui.kit.text import many
+from rushweed.ui.session import later
+from rushweed.ui.session.jobs import Job
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint.stage import PaintStage
+
+SETTLE_MS = 150
+MOST_FAULTS = 200  # that are marked
+NOW_CELLS = 64 * 64  # of a level whose outline is worked out at once
+
+
+class Drawn(NamedTuple):
+    """The lines of each block (whether they are one-way, where they lie, level px), the places to catch on,
+    and what to say."""
+
+    lines: list[tuple[bool, QRectF, list[QLineF]]]
+    faults: list[Fault]
+    text: str
+
+
+class OutlineMarks:
+    """Small levels follow at once; of large ones the outline is worked out beside the window."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        self.stage, self.session = stage, stage.session
+        self._outline, self._level = Outline(), ""
+        self.drawn = Drawn([], [], "")
+        self._for: tuple[object, ...] = ()
+        self._job: Job | None = None
+        self._soon = later(stage, SETTLE_MS, self._work)
+
+    def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
+        project, view, look = self.session.project, self.stage.desk.view, self.stage.look
+        key = (level, project.sheets)
+        if not self._for or any(a is not b for a, b in zip(key, self._for, strict=True)):
+            self._for = key
+            if self._job is None:
+                if level.bounds[2] * level.bounds[3] <= NOW_CELLS:
+                    self._show(self._made(project, level))
+                else:
+                    self._soon.start()
+        corner = view.to_screen(0, 0)
+        painter.save()
+        painter.translate(corner)
+        painter.scale(view.zoom, view.zoom)
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        seen = QRectF(a, b)
+        for colour, wide in (("art_casing", 4.0), ("art_rust", 2.0)):
+            for one_way, box, lines in self.drawn.lines:
+                if box.intersects(seen):
+                    pen = QPen(look.colour("art_straw" if one_way and wide < 3 else colour), wide)
+                    pen.setCosmetic(True)
+                    painter.setPen(pen)
+                    painter.drawLines(lines)  # type: ignore[arg-type, call-overload]
+        painter.restore()
+        painter.setPen(QPen(look.colour("art_fault"), 2))
+        for fault in self.drawn.faults[:MOST_FAULTS]:
+            painter.drawEllipse(view.to_screen(*fault.at), 6, 6)
+        if self.drawn.text:
+            tag(painter, look, room.left() + 8, room.bottom() - 26, self.drawn.text)
+
+    def _made(self, project: Project, level: Level) -> Drawn:
+        """All there is to draw, which may take its time."""
+        if level.id != self._level:
+            self._outline, self._level = Outline(), level.id
+        outline = self._outline
+        outline.update(project, level, cells_by_id(project))
+        lines = []
+        for kind, edges in outline.edges():
+            low, high = edges.reshape(-1, 2).min(0), edges.reshape(-1, 2).max(0)
+            box = QRectF(QPointF(*low), QPointF(*high)).adjusted(-1, -1, 1, 1)
+            lines.append((kind.stops is not None, box, [QLineF(*edge) for edge in edges.tolist()]))
+        rings = outline.rings()
+        faults, after = outline_faults(rings), sum(len(ring.points) for ring in rings)
+        text = (
+            f"outline: {many(len(rings), 'line')}, {after:,} corners instead of {outline.corners_before():,}"
+        )
+        if faults:
+            text += f", {many(len(faults), 'place')} to catch on"
+        return Drawn(lines, faults, text)
+
+    def _work(self) -> None:
+        level, project = self.session.selection.level, self.session.project
+        if level is None or not self.stage.merged.on or self._job is not None:
+            return
+        if self.session.document.gesturing:
+            self._soon.start()
+            return
+
+        def done(drawn: Drawn) -> None:
+            self._job = None
+            self._show(drawn)
+            if self._for and self._for[0] is not level:
+                self._soon.start()
+
+        def failed(error: RushweedError) -> None:
+            self._job = None
+            self.session.tell("fault", error.problem, error.cure)
+
+        def work(_job: Job) -> Drawn:
+            return self._made(project, level)
+
+        self._job = self.session.jobs.start("Outlining the level", work, done, failed)
+
+    def _show(self, drawn: Drawn) -> None:
+        self.drawn = drawn
+        self.stage.desk.update()

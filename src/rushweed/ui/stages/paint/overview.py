@@ -1,0 +1,128 @@
+"""The whole level small, in the corner of the Desk, with what is in view as a frame to drag."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QObject, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from rushweed.core.level.overview import mean_colours, overview
+from rushweed.ui.desk.images import image_of
+from rushweed.ui.session import later
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint.stage import PaintStage
+
+MOST = (220, 140)  # px
+SOON_MS = 120  # after an edit
+
+
+class Overview(QObject):
+    """Makes its small window when it is first shown."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        super().__init__()
+        self.stage = stage
+        self.window: _Small | None = None
+
+    def setVisible(self, on: bool) -> None:
+        if on and self.window is None:
+            self.window = _Small(self.stage)
+        if self.window is not None:
+            self.window.setVisible(on)
+            self.refresh()
+
+    def refresh(self) -> None:
+        if self.window is not None:
+            self.window.refresh()
+
+
+class _Small(QWidget):
+    def __init__(self, stage: PaintStage) -> None:
+        super().__init__(stage.desk)
+        self.stage, self.session = stage, stage.session
+        self._image: QImage | None = None
+        self._made: tuple[object, ...] = ()
+        self._colours: tuple[object, np.ndarray] | None = None
+        self._soon = later(self, SOON_MS, self._make)
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.setAccessibleName("Overview of the level")
+        self.setToolTip("The whole level; drag to go elsewhere")
+        stage.desk.zoomed.connect(lambda _words: self.update())
+        self.session.staged.connect(lambda key: self.setVisible(key == "paint" and stage.small.on))
+
+    def refresh(self) -> None:
+        if self.isVisible() and not self.session.document.gesturing:
+            self._soon.start()
+
+    def _make(self) -> None:
+        level, project = self.session.selection.level, self.session.project
+        if level is None:
+            self.hide()
+            return
+        key = (level.layers, level.bounds, level.table, project.sheets)
+        if not self._made or any(a is not b for a, b in zip(key, self._made, strict=True)):
+            self._made = key
+            if self._colours is None or self._colours[0] != (id(level.table), id(project.sheets)):
+                colours = mean_colours(project, level, self.session.stock.pixels_or_blank)
+                self._colours = ((id(level.table), id(project.sheets)), colours)
+            self._image = image_of(overview(level, self._colours[1], MOST).rgba)
+            columns, rows = level.bounds[2:]
+            scale = min(MOST[0] / columns, MOST[1] / rows)
+            size = QSize(max(round(columns * scale), 24), max(round(rows * scale), 16))
+            self.resize(size + QSize(8, 8))
+        desk = self.stage.desk
+        self.move(desk.width() - self.width() - 10, desk.height() - self.height() - 10)
+        self.raise_()
+        self.update()
+
+    @property
+    def _inner(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(4, 4, -4, -4)
+
+    def frame(self) -> QRectF:
+        """What the Desk shows, in px of this widget."""
+        level, desk = self.session.selection.level, self.stage.desk
+        if level is None:
+            return QRectF()
+        content, inner = self.stage.content(), self._inner
+        a, b = desk.view.to_content(desk.room.topLeft()), desk.view.to_content(desk.room.bottomRight())
+        seen = QRectF(a, b).intersected(content)
+        scale = inner.width() / content.width(), inner.height() / content.height()
+        return QRectF(
+            inner.left() + (seen.left() - content.left()) * scale[0],
+            inner.top() + (seen.top() - content.top()) * scale[1],
+            seen.width() * scale[0],
+            seen.height() * scale[1],
+        )
+
+    def _go(self, at: QPointF) -> None:
+        content, inner = self.stage.content(), self._inner
+        x = content.left() + (at.x() - inner.left()) / inner.width() * content.width()
+        y = content.top() + (at.y() - inner.top()) / inner.height() * content.height()
+        self.stage.desk.look_at(x, y)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._go(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._go(event.position())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, look = QPainter(self), self.stage.look
+        painter.fillRect(self.rect(), look.colour("ink"))
+        painter.fillRect(self.rect().adjusted(1, 1, -1, -1), look.colour("paper"))
+        painter.fillRect(self._inner, look.colour("desk"))
+        if self._image is not None:
+            painter.drawImage(self._inner, self._image)
+        box = self.frame()
+        for colour, wide in (("art_casing", 3.0), ("art_rust", 1.5)):
+            painter.setPen(QPen(look.colour(colour), wide))
+            painter.drawRect(box)

@@ -1,0 +1,103 @@
+"""The rooms of the level: a list to jump to, and what the chosen one is."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from rushweed.core.document.model import Level, Room
+from rushweed.core.level.rooms import change_room, remove_room, room_faults
+from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.controls import Chip, IconButton, emptied, label
+from rushweed.ui.kit.fields import ChoiceRow, NumbersField, TextField
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint.stage import PaintStage
+
+
+class RoomRows(Card):
+    """Shown on the card of Paint while rooms are at hand."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        super().__init__(stage.look, "Rooms")
+        self.stage, self.session, look = stage, stage.session, stage.look
+        self.name = TextField("name")
+        self.area = NumbersField(2, "cells", 1, 8192, look=look)
+        self.first = NumbersField(2, "", -8192, 8192, look=look, between=", ")
+        self.camera = ChoiceRow(
+            look, [("follows", "Follows"), ("across", "Across"), ("down", "Down"), ("still", "Still")]
+        )
+        self.camera.setToolTip(
+            "How the camera goes with the walker in this room; it never shows what is outside"
+        )
+        remove = IconButton(look, stage.icons, "trash", "Remove the room", framed=True, px=15)
+        self._chips = QWidget()
+        self._list = QVBoxLayout(self._chips)
+        self._list.setContentsMargins(0, 0, 0, 0)
+        self._list.setSpacing(4)
+        self.add(self._chips)
+        self._of_one = [
+            self.field("Name", self.name, remove), self.field("Size", self.area),
+            self.field("First", self.first),
+        ]  # fmt: skip
+        self.add(label("Camera", "quiet"))
+        self.add(self.camera)
+        self._faults = label("", "quiet")
+        self._faults.setWordWrap(True)
+        self.add(self._faults)
+        self._shown: tuple[object, ...] = ()
+        self.name.edited.connect(lambda text: self._change("Rename a room", name=text.strip()))
+        self.camera.edited.connect(lambda value: self._change("Camera of a room", camera=value))
+        self.area.edited.connect(lambda _v: self._change("Resize a room", area=self._typed()))
+        self.first.edited.connect(lambda _v: self._change("Move a room", area=self._typed()))
+        for field in (self.area, self.first):
+            self.session.document.follow(field)
+        remove.pressed.connect(self.remove_room)
+        self.setVisible(False)
+
+    def refresh(self, level: Level, chosen: str) -> None:
+        key = (tuple((r.id, r.name) for r in level.rooms), chosen)
+        if key != self._shown:
+            self._shown = key
+            emptied(self._list)
+            for room in level.rooms:
+                columns, rows = room.area[2:]
+                chip = Chip(self.look, room.name, f"{columns} × {rows}", room.id == chosen, "Go to this room")
+                chip.pressed.connect(lambda i=room.id: self.stage.go_to_room(i))
+                self._list.addWidget(chip)
+        self.what.setText(str(len(level.rooms)) if level.rooms else "none yet: drag one in the level")
+        now = next((r for r in level.rooms if r.id == chosen), None)
+        for row in (*self._of_one, self.camera):
+            row.setEnabled(now is not None)
+        if now is not None:
+            self.name.show_value(now.name)
+            self.area.show_value(now.area[2:])
+            self.first.show_value(now.area[:2])
+            self.camera.show_value(now.camera)
+        faults = room_faults(level)
+        words = [f"{a} and {b} {'overlap' if what == 'overlap' else 'leave a gap'}" for what, (a, b), _at in
+                 ((f.what, f.rooms, f.area) for f in faults)]  # fmt: skip
+        more = f" and {len(words) - 2} more" if len(words) > 2 else ""
+        self._faults.setText(", ".join(words[:2]) + more)
+
+    def _typed(self) -> tuple[int, int, int, int]:
+        x, y = (int(v) for v in self.first.values)
+        columns, rows = (int(v) for v in self.area.values)
+        return x, y, columns, rows
+
+    def _room(self) -> Room | None:
+        level = self.session.selection.level
+        return next((r for r in level.rooms if r.id == self.stage.room_id), None) if level else None
+
+    def _change(self, words: str, **fields: Any) -> None:
+        room, level_id = self._room(), self.session.selection.level_id
+        if room is not None:
+            self.session.document.edit(
+                words, lambda p: change_room(p, level_id, room.id, **fields), (words, room.id)
+            )
+
+    def remove_room(self) -> None:
+        room, level_id = self._room(), self.session.selection.level_id
+        if room is not None:
+            self.session.document.edit(f"Remove {room.name}", lambda p: remove_room(p, level_id, room.id))

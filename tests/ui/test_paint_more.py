@@ -1,0 +1,469 @@
+"""Paint: layers of all kinds, rooms, the Tray by sheets, kept stamps, many cells at once, what is shown."""
+
+from __future__ import annotations
+
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication, QColorDialog, QInputDialog, QPushButton
+
+from rushweed.core.document.model import BackdropLayer, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.level.chunks import region
+from rushweed.core.level.edit import paint
+from rushweed.core.level.render import level_picture
+from rushweed.core.level.stamp import single
+from rushweed.core.level.wide import places_of
+from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.tools.measure import Measure
+from tests.ui.conftest import LEFT, Hands
+from tests.ui.test_panels import desk_pixels
+
+
+def stage(hands: Hands) -> PaintStage:
+    made = hands.window.stage("paint")
+    assert isinstance(made, PaintStage)
+    return made
+
+
+def level(hands: Hands) -> Level:
+    found = hands.session.selection.level
+    assert found is not None
+    return found
+
+
+@pytest.fixture
+def open_pier(hands: Hands) -> PaintStage:
+    hands.open_level("pier", "Boardwalk")
+    hands.window.desk.zoom_to(2)
+    hands.window.desk.look_at(200, 150)
+    return stage(hands)
+
+
+def held(hands: Hands, x: int, y: int, layer: str = "Boardwalk") -> str:
+    """The name of the tile at a cell."""
+    now = level(hands)
+    found = next(v for v in now.layers if v.name == layer)
+    assert isinstance(found, TileLayer)
+    value = int(region(found.tiles, x, y, 1, 1)[0, 0])
+    cells = hands.session.cells_by_id
+    return cells[now.table[(value >> 3) - 1]][1].name if value else ""
+
+
+def cell(x: int, y: int) -> tuple[float, float]:
+    return x * 16 + 8, y * 16 + 8
+
+
+def pick(hands: Hands, name: str) -> str:
+    """A tile of the demo in hand, by its name; returns its id."""
+    found = next(c for s in hands.session.project.sheets for c in s.cells if c.name == name)
+    hands.window.tray.case.choose_cell(found.id)
+    return found.id
+
+
+def drag_on(hands: Hands, widget, *points: QPointF) -> None:  # type: ignore[no-untyped-def]
+    hands.qtbot.mousePress(widget, LEFT, pos=points[0].toPoint())
+    for point in points[1:]:
+        hands.qtbot.mouseMove(widget, point.toPoint())
+    hands.qtbot.mouseRelease(widget, LEFT, pos=points[-1].toPoint())
+
+
+# -- layers ----------------------------------------------------------------------------------------------
+
+
+def test_layers_of_all_kinds_are_added_from_the_list(hands: Hands, open_pier: PaintStage) -> None:
+    layers = open_pier.card.layers
+    before = len(level(hands).layers)
+    hands.session.selection.choose_sheet(hands.sheet("sky.png").id)
+    for words, kind in (
+        ("Tiles", TileLayer), ("Things", ThingLayer), ("Backdrop", BackdropLayer), ("Picture", PictureLayer),
+    ):  # fmt: skip
+        next(a for a in layers.kinds().actions() if a.text().startswith(words)).trigger()
+        chosen = next(x for x in level(hands).layers if x.id == hands.session.selection.layer_id)
+        assert type(chosen) is kind
+        hands.qtbot.wait(120)  # the card follows
+        assert open_pier.card.layer_rows.what.text() == kind.__struct_config__.tag
+    assert len(level(hands).layers) == before + 4
+
+
+def test_the_numbers_of_a_layer_change_what_is_drawn(
+    hands: Hands, open_pier: PaintStage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    rows = open_pier.card.layer_rows
+
+    def layer() -> TileLayer:
+        found = hands.session.selection.layer
+        assert found is not None
+        return found
+
+    hands.type(rows.tint, "#80ff40")
+    assert layer().tint == (128, 255, 64)
+    hands.type(rows.tint, "no colour")
+    assert layer().tint == (128, 255, 64) and rows.tint.text() == "#80ff40"
+    monkeypatch.setattr(QColorDialog, "getColor", lambda *_a: QColorDialog().currentColor())
+    hands.press_widget(rows.tint, rows.tint.width() - 8, 12)
+    assert layer().tint == (255, 255, 255)
+    hands.type(rows.tint, " ")
+    assert layer().tint is None
+    hands.type(rows.parallax, "0.5 x 1")
+    assert layer().keeps_up == (0.5, 1) and not layer().collides
+    hands.type(rows.parallax, "1 x 1")
+    hands.type(rows.offset, "5, -3")
+    assert layer().offset == (5, -3)
+    hands.press_widget(rows.solid, 5, 12)
+    hands.press_widget(rows.front, 5, 12)
+    assert layer().front and not layer().solid
+    stage(hands).leave()
+    at = hands.at(150, 150)
+    for toggle in (open_pier.shapes, open_pier.edge, open_pier.rooms):
+        toggle.show_value(False)
+    hands.window.desk.update()
+    seen = desk_pixels(hands)[at.y() : at.y() + 200 : 2, at.x() : at.x() + 300 : 2, :3]
+    picture = level_picture(
+        hands.session.project, level(hands), hands.session.stock.pixels, (150, 150, 150, 100),
+        with_backdrops=False,
+    )  # fmt: skip
+    opaque = picture[..., 3] == 255
+    assert opaque.any() and (seen[opaque] == picture[..., :3][opaque]).all()
+
+
+def test_layers_are_dragged_in_the_list_and_shown_alone(hands: Hands, open_pier: PaintStage) -> None:
+    rows = open_pier.card.layers.rows
+    names = [x.name for x in reversed(level(hands).layers)]
+    start, end = QPointF(100, 14 + 16), QPointF(100, 14 + 32 * 2 + 4)
+    drag_on(hands, rows, start, QPointF(100, 60), end)
+    assert [x.name for x in reversed(level(hands).layers)] == [names[1], names[0], *names[2:]]
+    hands.qtbot.mouseClick(
+        rows, LEFT, Qt.KeyboardModifier.ControlModifier, QPoint(rows.width() - 12, 14 + 16)
+    )
+    assert [x.shown for x in reversed(level(hands).layers)] == [True] + [False] * (len(names) - 1)
+    hands.keys("Shift+J")
+    assert sum(x.shown for x in level(hands).layers) in (1, len(names))
+
+
+def test_other_layers_fade_while_one_paints(hands: Hands, open_pier: PaintStage) -> None:
+    open_pier.leave()
+    hands.window.desk.grab()
+    before = desk_pixels(hands).copy()
+    hands.keys("J")
+    assert hands.window.desk.level_painter.alone == hands.session.selection.layer_id
+    assert (desk_pixels(hands) != before).any()
+    hands.keys("J")
+    assert hands.window.desk.level_painter.alone == ""
+
+
+# -- levels and rooms ------------------------------------------------------------------------------------
+
+
+def test_the_level_is_seen_from_the_top_drawn_by_foot_grouped_copied_and_moved(
+    hands: Hands, open_pier: PaintStage
+) -> None:
+    rows = open_pier.card.level_rows
+    rows.view.edited.emit("top")
+    rows.order.edited.emit("foot")
+    hands.type(rows.group, "coast")
+    now = level(hands)
+    assert (now.view, now.order, now.group) == ("top", "foot", "coast")
+    hands.window.commands.run_id("paint.copy_level")
+    assert level(hands).id != now.id and level(hands).order == "foot"
+    ids = [v.id for v in hands.session.project.levels]
+    hands.window.commands.run_id("paint.earlier")
+    assert [v.id for v in hands.session.project.levels][:2] == [ids[1], ids[0]]
+
+
+def test_rooms_are_drawn_snapped_resized_named_and_gone_to(hands: Hands, open_pier: PaintStage) -> None:
+    hands.keys("Q")
+    hands.drag(cell(1, 1), cell(5, 5), cell(11, 8))
+    (room,) = level(hands).rooms
+    assert room.area == (0, 0, 12, 9)  # snapped to the level's corner
+    hands.drag(cell(14, 5), cell(16, 6), cell(20, 9))
+    second = level(hands).rooms[1]
+    assert second.area == (12, 5, 9, 4)
+    rows = open_pier.room_rows
+    hands.type(rows.name, "jetty")
+    rows.camera.edited.emit("across")
+    assert (level(hands).rooms[1].name, level(hands).rooms[1].camera) == ("jetty", "across")
+    hands.drag((21 * 16, 7 * 16 + 8), (22 * 16, 7 * 16 + 8), (24 * 16 + 2, 7 * 16 + 8))
+    assert level(hands).rooms[1].area == (12, 5, 12, 4)
+    hands.drag(cell(15, 6), cell(12, 5), cell(10, 4))
+    assert level(hands).rooms[1].area == (12, 5, 12, 4)  # it would lie over the first
+    assert "lie over" in hands.window.notice._words.text()
+    hands.type(rows.area, "4 x 4")
+    assert level(hands).rooms[1].area == (12, 5, 4, 4)
+    open_pier.go_to_room(room.id)
+    assert open_pier.room_id == room.id
+    seen = hands.window.desk.view.to_content(hands.window.desk.room.center())
+    assert abs(seen.x() - 6 * 16) < 16 and abs(seen.y() - 4.5 * 16) < 16
+    hands.keys("Delete")
+    assert [r.name for r in level(hands).rooms] == ["jetty"]
+    hands.session.document.undo()
+    assert len(level(hands).rooms) == 2
+
+
+# -- the Tray --------------------------------------------------------------------------------------------
+
+
+def test_the_tray_shows_the_sheet_as_it_was_drawn_and_a_rectangle_is_a_stamp(
+    hands: Hands, open_pier: PaintStage
+) -> None:
+    tray = hands.window.tray
+    tray.way.edited.emit("sheet")
+    pictures = tray.sheets.pictures
+    n = next(i for i, one in enumerate(pictures.laid) if one.sheet.name == "boardwalk.png")
+    one, box = pictures.laid[n], pictures.boxes()[n]
+    zoom = pictures.zoom
+
+    def middle(column: int, row: int) -> QPointF:
+        return QPointF(box.left() + (one.x[column] + 8) * zoom, box.top() + (one.y[row] + 8) * zoom)
+
+    drag_on(hands, pictures, middle(0, 1), middle(1, 2), middle(2, 2))
+    stamp = hands.session.selection.stamp
+    assert stamp is not None and stamp.size == (3, 2)
+    wanted = [[int(one.places[row, column]) for column in (0, 1, 2)] for row in (1, 2)]
+    for row in (0, 1):
+        for column in (0, 1, 2):
+            slot = int(stamp.slots[row, column])
+            cell_id = stamp.cells[slot - 1] if slot else None
+            place = wanted[row][column]
+            assert cell_id == (one.sheet.cells[place].id if place >= 0 else None)
+    tray._find.setText("deck")
+    assert pictures._found and all("deck" in hands.session.cells_by_id[i][1].name for i in pictures._found)
+    tray.sheets.zoom_by(1)
+    assert pictures.zoom == zoom + 1
+    tray.sheets.zoom_by(9)
+    assert pictures.zoom == 4
+
+
+def test_the_tray_goes_to_a_column_at_the_right_and_back(hands: Hands, open_pier: PaintStage) -> None:
+    tray, across = hands.window.tray, hands.window.across
+    hands.press_widget(tray.aside, 8, 8)
+    assert across.indexOf(tray) == 2 and tray.isVisible() and tray.height() > 400
+    hands.open_sheet("wren.png", "cut")
+    assert not tray.isVisible() and hands.window.strip.isVisible()
+    hands.open_level("pier")
+    assert tray.isVisible()
+    hands.press_widget(tray.aside, 8, 8)
+    hands.wait(lambda: tray.height() < 400)
+    assert across.indexOf(tray) == -1 and tray.isVisible()
+
+
+def test_a_stamp_is_kept_over_several_layers_and_put_with_all_of_them(
+    hands: Hands, open_pier: PaintStage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("stilts", True))
+    hands.keys("V")
+    hands.drag(cell(12, 11), cell(14, 12), cell(16, 14))
+    hands.keys("Ctrl+K")
+    (kept,) = hands.session.project.stamps
+    assert kept.name == "stilts" and len(kept.parts) >= 2
+    tray = hands.window.tray
+    tray.way.edited.emit("kept")
+    place = tray.kept.stamps.place(0).center()
+    hands.qtbot.mouseClick(tray.kept.stamps, LEFT, pos=place.toPoint())
+    assert hands.session.selection.whole_stamp is kept
+    hands.keys("B")
+    before = {
+        layer.name: held(hands, 14, 12, layer.name) for layer in level(hands).layers if layer.name != "sky"
+    }
+    hands.click(*cell(12, 2))
+    after = {
+        layer.name: held(hands, 14, 3, layer.name) for layer in level(hands).layers if layer.name != "sky"
+    }
+    assert after == before and any(after.values())
+    hands.session.document.undo()
+    assert held(hands, 14, 3, "Boardwalk") == ""
+    menu = tray.kept.stamps.menu(0)
+    next(a for a in menu.actions() if a.text() == "Remove").trigger()
+    assert not hands.session.project.stamps
+
+
+def test_stamps_painted_with_are_listed_as_recent(hands: Hands, open_pier: PaintStage) -> None:
+    for name in ("deck_mid_a", "crate"):
+        pick(hands, name)
+        hands.click(*cell(14, 3))
+    hands.window.tray.way.edited.emit("kept")
+    listed = hands.window.tray.kept.stamps.listed()
+    names = [hands.session.cells_by_id[s.cells[0]][1].name for s, _n in listed]  # type: ignore[union-attr]
+    assert names[:2] == ["crate", "deck_mid_a"]
+
+
+# -- many cells ------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("way", ["across", "down", "both"])
+def test_symmetry_paints_the_other_side_too(hands: Hands, open_pier: PaintStage, way: str) -> None:
+    open_pier.symmetry.show_value(way)
+    pick(hands, "rail_left")
+    hands.session.selection.choose_layer(next(x.id for x in level(hands).layers if x.name == "Boardwalk"))
+    hands.click(*cell(14, 3))
+    left, top, columns, rows = level(hands).bounds
+    spots = {"across": [(columns - 1 - 14, 3)], "down": [(14, rows - 1 - 3)]}
+    spots["both"] = [*spots["across"], *spots["down"], (columns - 1 - 14, rows - 1 - 3)]
+    assert held(hands, 14, 3) == "rail_left" and (left, top) == (0, 0)
+    assert all(held(hands, *spot) == "rail_left" for spot in spots[way])
+    hands.keys("E")
+    hands.click(*cell(14, 3))
+    assert not any(held(hands, *spot) for spot in (*spots[way], (14, 3)))
+
+
+def test_tiles_alike_are_selected_moved_and_by_an_outline(hands: Hands, open_pier: PaintStage) -> None:
+    pick(hands, "crate")
+    for x in (12, 14, 16):
+        hands.click(*cell(x, 3))
+    hands.keys("V")
+    hands.click(*cell(14, 3), keys=Qt.KeyboardModifier.AltModifier)
+    assert open_pier.chosen is not None and open_pier.chosen.mask.sum() >= 3
+    hands.keys("O")
+    assert open_pier.chosen is not None
+    hands.drag(cell(11, 2), cell(15, 2), cell(15, 4), cell(11, 4), (11 * 16 + 1, 2 * 16))
+    assert (
+        open_pier.chosen.holds(12, 3) and open_pier.chosen.holds(14, 3) and not open_pier.chosen.holds(16, 3)
+    )
+    hands.keys("Down")
+    assert held(hands, 12, 4) == held(hands, 14, 4) == "crate" and held(hands, 16, 3) == "crate"
+    hands.keys("Delete")
+    assert not held(hands, 12, 4) and held(hands, 16, 3) == "crate"
+    open_pier.at = (16, 3)
+    hands.keys("Shift+V")
+    assert open_pier.chosen is not None and open_pier.chosen.holds(16, 3)
+
+
+def test_cells_are_copied_cut_and_pasted_into_another_level_with_a_picture(
+    hands: Hands, open_pier: PaintStage
+) -> None:
+    pick(hands, "crate")
+    hands.click(*cell(14, 3))
+    hands.keys("V")
+    hands.drag(cell(13, 2), cell(14, 3), cell(15, 4))
+    hands.keys("Ctrl+X")
+    assert held(hands, 14, 3) == ""
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    image = clipboard.image()
+    assert isinstance(image, QImage) and (image.width(), image.height()) == (48, 48)
+    hands.window.commands.run_id("paint.copy_level")
+    hands.session.selection.choose_layer(next(x.id for x in level(hands).layers if x.name == "Boardwalk"))
+    hands.keys("Ctrl+Shift+V")
+    assert open_pier.tool == "brush" and hands.session.selection.stamp is not None
+    hands.click(*cell(16, 3))
+    assert held(hands, 17, 4) == "crate"
+    clipboard.setText("only words")
+    hands.window.commands.run_id("paint.paste")
+    assert "holds no tiles" in hands.window.notice._words.text()
+
+
+def test_a_tile_is_replaced_in_all_levels_and_holes_are_filled(hands: Hands, open_pier: PaintStage) -> None:
+    crate = pick(hands, "crate")
+    hands.keys("R")
+    hands.drag(cell(12, 2), cell(13, 3), cell(15, 5))
+    hands.keys("E")
+    hands.click(*cell(13, 3))
+    pick(hands, "deck_mid_a")
+    hands.window.commands.run_id("paint.holes")
+    assert held(hands, 13, 3) == "deck_mid_a"
+    open_pier.at = (12, 2)
+    hands.keys("Shift+X")
+    assert held(hands, 12, 2) == "deck_mid_a" and places_of(level(hands), crate) == {}
+
+
+def test_a_sheet_is_replaced_by_the_one_shown(
+    hands: Hands, open_pier: PaintStage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *_a, **_k: ("boardwalk.png", True))
+    hands.session.selection.choose_sheet(hands.sheet("wren.png").id)
+    hands.window.commands.run_id("paint.swap_sheet")
+    assert "not cut as" in hands.window.notice._words.text()
+
+
+# -- what is shown ---------------------------------------------------------------------------------------
+
+
+def test_the_outline_is_drawn_and_measured_and_follows(hands: Hands, open_pier: PaintStage) -> None:
+    open_pier.merged.toggle()
+    hands.window.desk.grab()
+    text = open_pier.overlay.outline.drawn.text
+    assert "corners instead of" in text and not open_pier.overlay.outline.drawn.faults
+    pick(hands, "deck_mid_a")
+    hands.click(*cell(14, 3))
+    hands.window.desk.grab()
+    assert open_pier.overlay.outline.drawn.text != text
+
+
+def test_the_overview_goes_where_it_is_dragged(hands: Hands, open_pier: PaintStage) -> None:
+    open_pier.small.toggle()
+    small = open_pier.overview.window
+    assert small is not None and small.isVisible()
+    hands.wait(lambda: small._image is not None)
+    drag_on(hands, small, QPointF(20, 20), QPointF(small.width() * 0.75, small.height() / 2))
+    x = hands.window.desk.view.to_content(hands.window.desk.room.center()).x()
+    assert abs(x - open_pier.content().width() * 0.75) < 60
+    frame = small.frame()
+    assert QRectF(small.rect()).contains(frame.center())
+    hands.open_sheet("wren.png", "cut")
+    assert not small.isVisible()
+
+
+def test_the_tape_tells_cells_units_and_px(hands: Hands, open_pier: PaintStage) -> None:
+    hands.keys("I")
+    hands.drag((100, 100), (120, 110), (148, 140))
+    text = open_pier.the(Measure).text()
+    assert text == "3 × 2.5 cells   3 × 2.5 u   62.48 px"
+    hands.window.desk.grab()
+    hands.keys("Escape")
+    assert open_pier.the(Measure).ends is None
+
+
+def test_lines_come_every_few_cells_and_one_goes_to_a_cell(
+    hands: Hands, open_pier: PaintStage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hands.keys("Shift+C")
+    assert open_pier.every == 2 and open_pier.grid.on
+    hands.window.desk.grab()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("50, 12", True))
+    hands.keys("G")
+    middle = hands.window.desk.view.to_content(hands.window.desk.room.center())
+    assert abs(middle.x() - 50.5 * 16) < 17 or middle.x() > 600
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("over there", True))
+    hands.keys("G")
+    assert "is no cell" in hands.window.notice._words.text()
+
+
+def git(folder: Path, *words: str) -> None:
+    name = ("-c", "user.name=A", "-c", "user.email=a@b.c")
+    subprocess.run(["git", *name, *words], cwd=folder, check=True, capture_output=True)
+
+
+def test_what_changed_since_the_last_commit_is_told_and_marked(
+    hands: Hands, open_pier: PaintStage, demo_folder: Path
+) -> None:
+    open_pier.since.toggle()
+    hands.wait(lambda: "not under version control" in hands.window.notice._words.text(), 15_000)
+    assert not open_pier.since.on
+    git(demo_folder, "init", "-q")
+    (demo_folder / ".gitignore").write_text(".rushweed/\n")
+    git(demo_folder, "add", ".")
+    git(demo_folder, "commit", "-qm", "start")
+    layer = hands.session.selection.layer
+    now = level(hands)
+    assert layer is not None
+    spot = np.array([14]), np.array([3])
+    hands.session.document.edit("Paint", lambda p: paint(p, now.id, layer.id, single(now.table[0]), spot))
+    open_pier.since.toggle()
+    hands.wait(lambda: open_pier.changes.base is not None, 15_000)
+    assert "1 tile painted" in hands.window.notice._words.text()
+    found = open_pier.changes.changes(level(hands))
+    assert found is not None and found[2].sum() == 1
+    hands.window.desk.grab()
+    hands.session.document.undo()
+    found = open_pier.changes.changes(level(hands))
+    assert found is not None and not found[2].any()
+
+
+def test_buttons_of_the_card_are_reached(hands: Hands, open_pier: PaintStage) -> None:
+    """Nothing on the card is cut at 1280 x 800: what does not fit scrolls."""
+    card = open_pier.card
+    assert card.layers.height() > 100 and card.layer_rows.height() > 150
+    assert not card.findChildren(QPushButton) or all(b.width() > 20 for b in card.findChildren(QPushButton))
