@@ -37,7 +37,8 @@ FROM_DISK = {"add_gathered", "take_up", "refresh"}  # they take what was read fr
 FIELDS = {  # of which part `**fields` are
     "set_credit": model.Credit, "change_layer": model.TileLayer, "change_set": model.AutoSet,
     "set_material": model.Box, "set_margins": model.Stretch, "change_trait": model.Trait,
-    "tune_sheets": model.Tune, "change": model.Recipe, "change_level": model.Level, "change_room": model.Room,
+    "tune_sheets": model.Tune, "change": model.Recipe, "change_things": model.Thing,
+    "change_level": model.Level, "change_room": model.Room,
 }  # fmt: skip
 NOT_FIELDS = ("id", "tiles", "x", "y", "w", "h", "layers", "things", "rooms", "table")
 NUMBERS = (0, 1, 2, 3, 5, 8, 16, 40, -1, -7, 255, 256, 4097, 70_000, 10**9, -(10**9), 2**40)

@@ -318,7 +318,7 @@ def test_a_thing_is_made_to_be_pushed_turned_and_pinned(hands: Hands) -> None:
     stage = paint_stage(hands)
     stage.use("thing")
     rows = stage.thing_rows
-    assert not rows.isVisible()
+    assert not rows.weight.isVisible()
     thing = hands.session.selection.level.things[0]  # type: ignore[union-attr]
     hands.window.desk.look_at(*thing.at)
     hands.click(thing.at[0], thing.at[1] - 8)

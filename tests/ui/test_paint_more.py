@@ -467,3 +467,88 @@ def test_buttons_of_the_card_are_reached(hands: Hands, open_pier: PaintStage) ->
     card = open_pier.card
     assert card.layers.height() > 100 and card.layer_rows.height() > 150
     assert not card.findChildren(QPushButton) or all(b.width() > 20 for b in card.findChildren(QPushButton))
+
+
+# -- things ----------------------------------------------------------------------------------------------
+
+
+def things_at(hands: Hands) -> list[tuple[float, float]]:
+    return [t.at for t in level(hands).things]
+
+
+def test_many_things_are_selected_moved_copied_aligned_and_turned(
+    hands: Hands, open_pier: PaintStage
+) -> None:
+    before = len(level(hands).things)
+    pick(hands, "crate")
+    hands.keys("N")
+    for x, y in ((200, 60), (240, 64), (300, 70)):
+        hands.click(x, y)
+    new = things_at(hands)[before:]
+    assert new == [(200, 60), (240, 64), (300, 70)]
+    hands.drag((180, 30), (250, 50), (330, 100), keys=Qt.KeyboardModifier.ShiftModifier)
+    assert len(open_pier.things.things) == 3
+    rows = open_pier.thing_rows
+    hands.press_widget(rows.aligned["bottom"])
+    assert len({y for _x, y in things_at(hands)[before:]}) == 1
+    hands.press_widget(rows.spread[True])
+    xs = sorted(x for x, _y in things_at(hands)[before:])
+    assert abs((xs[1] - xs[0]) - (xs[2] - xs[1])) <= 1
+    hands.keys("Right", "Right")
+    assert sorted(x for x, _y in things_at(hands)[before:]) == [x + 2 for x in xs]
+    hands.type(rows.turn, "45")
+    hands.type(rows.scale, "2 , 1.5")
+    made = level(hands).things[before:]
+    assert all(t.turn == 45 and t.scale == (2, 1.5) for t in made) and "uneven" in rows._warning.text()
+    hands.type(rows.tint, "#ff8000")
+    assert all(t.tint == (255, 128, 0) for t in level(hands).things[before:])
+    hands.window.desk.grab()
+    x, y = things_at(hands)[before]
+    hands.drag((x, y + 6), (x + 10, y + 6), (x + 40, y - 14), keys=Qt.KeyboardModifier.ControlModifier)
+    assert len(level(hands).things) == before + 6 and len(open_pier.things.things) == 3
+    assert things_at(hands)[before + 3] == (x + 40, y - 20)
+    hands.press_widget(rows.farther)
+    assert {t.id for t in level(hands).things[:3]} == set(open_pier.things.ids_chosen)
+    hands.keys("Delete")
+    assert len(level(hands).things) == before + 3
+
+
+def test_edges_of_things_meet_with_a_line(hands: Hands, open_pier: PaintStage) -> None:
+    pick(hands, "crate")
+    hands.keys("N")
+    hands.click(200, 60)
+    hands.click(260, 90)
+    before = len(level(hands).things)
+    open_pier.thing_rows.snap.edited.emit("edges")
+    hands.drag((262, 92), (240, 70), (219, 63))
+    (ax, ay), (bx, by) = things_at(hands)[before - 2 : before]
+    assert by == ay and bx - ax == 16  # side by side
+    assert open_pier.things._lines is None
+
+
+def test_tiles_are_strewn_about_as_things(hands: Hands, open_pier: PaintStage) -> None:
+    before = len(level(hands).things)
+    pick(hands, "crate")
+    hands.keys("W")
+    rows = open_pier.thing_rows
+    hands.type(rows.density, "0.5")
+    hands.type(rows.radius, "3")
+    hands.type(rows.chance, "100")
+    hands.drag((200, 80), (220, 80), (300, 90))
+    made = level(hands).things[before:]
+    assert len(made) > 4 and all(t.mirrored for t in made)
+    hands.session.document.undo()
+    assert len(level(hands).things) == before
+
+
+def test_the_figure_stands_by_its_foot_and_is_moved_only_to_look(hands: Hands, open_pier: PaintStage) -> None:
+    start = level(hands).start
+    hands.keys("T")
+    hands.drag((150, 100), (160, 120), button=Qt.MouseButton.RightButton)
+    hands.window.desk.grab()
+    walker = hands.window.desk.level_painter.walker
+    assert walker is not None and walker[1] == (160, 120) and level(hands).start == start
+    hands.keys("Escape")
+    hands.window.desk.grab()
+    walker = hands.window.desk.level_painter.walker
+    assert walker is not None and walker[1] == start

@@ -70,6 +70,7 @@ class LevelPainter:
         self.ms = 0.0  # the time at which moving things are shown
         self.alone = ""  # the id of the layer that stands out, the others faded
         self.picture = PICTURE  # px of the game's picture
+        self.walker: tuple[QImage, tuple[float, float]] | None = None  # who stands in the level, and where
 
     def prepare(self, project: Project, level: Level) -> TileSet:
         """Make ready for a version of a level; only a new table or new cells cost anything."""
@@ -113,8 +114,10 @@ class LevelPainter:
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
         area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
         playing = self._playing(project, level)
-        for draw in draws(project, level, area, self.ms, None, self._cells(project, level)):
+        walker = self.walker[1] if self.walker is not None else None
+        for draw in draws(project, level, area, self.ms, walker, self._cells(project, level)):
             if isinstance(draw, Walker):
+                self._figure(painter, view, draw.at)
                 continue
             layer = draw.layer
             share = 1.0 if self.alone in ("", layer.id) else FADED
@@ -175,6 +178,14 @@ class LevelPainter:
             pixels = self._stock.pixels_or_blank(sheet)[y : y + h, x : x + w]
             known = self._tinted[key] = image_of(np.ascontiguousarray(tinted(pixels, tint)))
         return known
+
+    def _figure(self, painter: QPainter, view: View, at: tuple[float, float]) -> None:
+        """The walker, whose feet are at a place."""
+        assert self.walker is not None
+        image = self.walker[0]
+        wide, high = image.width(), image.height()
+        painter.setOpacity(1)
+        painter.drawImage(view.rect(round(at[0] - wide / 2), round(at[1]) - high, wide, high), image)
 
     def _standing(
         self,

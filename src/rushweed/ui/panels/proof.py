@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.nine import stretched
-from rushweed.core.tune.sample import Placed, Texture, draw, premultiply, straighten, texture_of
+from rushweed.core.tune.sample import Texture, premultiply, straighten, texture_of
 from rushweed.core.tune.scene import Kept, Props, Scene, Staging, Subject, compose, is_floor
 from rushweed.core.tune.texture import Rect
 from rushweed.core.tune.units import plain
@@ -298,13 +298,12 @@ class Proof(QWidget):
             if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
                 return
         self._key = key
-        from rushweed.core.level.render import level_picture
+        from rushweed.core.level.render import Figure, level_picture
 
-        left, top, width, height = area = picture_area(level.start, size)
-        picture = level_picture(
-            project, level, self.session.stock.pixels_or_blank, area, self.session.tiles(level)
-        )
-        _stand(picture, self.props.figure, level.start[0] - left, level.start[1] - top)
+        _left, _top, width, height = area = picture_area(level.start, size)
+        figure = Figure(self.props.figure, level.start)
+        pixels_of, tiles = self.session.stock.pixels_or_blank, self.session.tiles(level)
+        picture = level_picture(project, level, pixels_of, area, tiles, walker=figure, picture=size)
         self.picture.scene = self.picture.lamp = self.picture.before = self.picture.box = None
         self.picture.words = "at the start"
         self._put(picture)
@@ -324,15 +323,3 @@ def picture_area(start: tuple[float, float], size: tuple[int, int]) -> tuple[int
     """The part of a level that the game's picture shows at the start: the feet a little below the middle."""
     width, height = size
     return round(start[0] - width * 0.4), round(start[1] - height * 0.66), width, height
-
-
-def _stand(picture: np.ndarray, figure: np.ndarray, x: float, y: float) -> None:
-    """Put the figure's feet at (x, y)."""
-    high, wide = figure.shape[:2]
-    left, top = max(round(x) - wide, 0), max(round(y) - high, 0)
-    part = picture[top : round(y) + 1, left : round(x) + wide]
-    if part.size:
-        canvas = premultiply(part)
-        at = (round(x) - left, round(y) - top)
-        draw(canvas, Placed(texture_of(figure), (0, 0, wide, high), (wide / 2, high), at, 1))
-        part[:] = straighten(canvas)

@@ -21,6 +21,7 @@ from rushweed.ui.panels.proof import picture_area, scene_props
 from rushweed.ui.stages.paint.outline_marks import OutlineMarks
 from rushweed.ui.stages.paint.shape_layer import ShapeLayer, changed_box
 from rushweed.ui.stages.paint.tools.rooms import paint_room
+from rushweed.ui.stages.paint.tools.start import Start
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -52,6 +53,9 @@ class PaintOverlay:
         painter.setBrushOrigin(ground.topLeft())
         painter.fillRect(ground.intersected(room), self.stage.desk.sheet_painter._checker)
         desk = self.stage.desk
+        stands = self.stage.the(Start).looks_at or level.start
+        desk.level_painter.walker = (self._figure_image(), stands) if self.stage.edge.on else None
+        desk.level_painter.picture = self.stage.session.picture_size
         desk.level_painter.paint(painter, view, desk.room, project, level)
         if desk.level_painter.unfinished:
             QTimer.singleShot(0, desk.update)
@@ -101,9 +105,6 @@ class PaintOverlay:
         left_edge = max(box.left() + 6, min(room.left() + 4, box.right() - 120))
         tag(painter, self.stage.look, left_edge, box.top() + 6, f"picture {width} × {height}")
         flag = view.to_screen(*level.start)
-        figure = self._figure_image()
-        high, wide = figure.height() * view.zoom, figure.width() * view.zoom
-        painter.drawImage(QRectF(round(flag.x() - wide / 2), flag.y() - high, wide, high), figure)
         paint_plumb(painter, flag, flag.y() - 30, self.stage.look, self.stage.active.moves_start)
 
     def _figure_image(self) -> QImage:

@@ -45,6 +45,7 @@ from rushweed.ui.stages.paint.thing_rows import ThingRows
 from rushweed.ui.stages.paint.tools import TOOLS
 from rushweed.ui.stages.paint.tools.area import TakeStamp
 from rushweed.ui.stages.paint.tools.brush import Brush, Erase
+from rushweed.ui.stages.paint.tools.scatter import ScatterThings
 from rushweed.ui.stages.paint.tools.things import Things
 from rushweed.ui.stages.paint.tools.tool import How, PaintTool
 from rushweed.ui.stages.sheet_stage import ARROWS
@@ -77,6 +78,14 @@ class PaintStage(Stage):
     def the(self, kind: type[AnyTool]) -> AnyTool:
         """The tool of a kind."""
         return next(tool for tool in self.tools if isinstance(tool, kind))
+
+    @property
+    def things(self) -> Things:
+        return self.the(Things)
+
+    @property
+    def scattering(self) -> ScatterThings:
+        return self.the(ScatterThings)
 
     def build(self) -> None:
         self.overview, self.changes, self.cells_work = Overview(self), SinceCommit(self), CellsWork(self)
@@ -163,7 +172,9 @@ class PaintStage(Stage):
 
     def show_thing(self) -> None:
         """The numbers of the chosen thing on the card, while things are at hand."""
-        self.thing_rows.refresh(self.active.thing)
+        tool = self.active
+        self.thing_rows.refresh(self.things.things, tool is self.things, tool.scatters)
+        self.thing_rows.setVisible(tool is self.things or tool.scatters)
         level, rooms = self.session.selection.level, self.active.of_rooms
         self.room_rows.setVisible(rooms)
         if rooms and level is not None:
@@ -288,6 +299,7 @@ class PaintStage(Stage):
     def hover(self, at: DeskEvent) -> None:
         self.at = self.cell(at)
         selection, tool = self.session.selection, self.active
+        tool.hovered(at)
         x, y, columns, rows = self.covered()
         spots = rectangle(x, y, x + columns - 1, y + rows - 1)
         self.warned = None

@@ -5,11 +5,12 @@ from rushweed.ui.stages.paint.tools.brush import Brush, Erase
 from rushweed.ui.stages.paint.tools.forms import Fill, Line, Rectangle, Replace
 from rushweed.ui.stages.paint.tools.measure import Measure
 from rushweed.ui.stages.paint.tools.rooms import Rooms
+from rushweed.ui.stages.paint.tools.scatter import ScatterThings
 from rushweed.ui.stages.paint.tools.start import Start
 from rushweed.ui.stages.paint.tools.things import Things
 from rushweed.ui.stages.paint.tools.tool import PaintTool
 
 TOOLS: tuple[type[PaintTool], ...] = (
-    SelectArea, SelectOutline, Brush, Line, Rectangle, Fill, Replace, Erase, TakeStamp, Things, Start, Rooms,
-    Measure,
+    SelectArea, SelectOutline, Brush, Line, Rectangle, Fill, Replace, Erase, TakeStamp, Things, ScatterThings,
+    Start, Rooms, Measure,
 )  # fmt: skip

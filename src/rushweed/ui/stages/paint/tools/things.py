@@ -1,18 +1,20 @@
-"""Placing things in a level: a cell or an animation, anywhere on whole px, with the path it moves along."""
+"""Placing things in a level: cells or animations, with the path they move along; one or many at once."""
 
 from __future__ import annotations
 
 import time
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from rushweed.core.document.model import Path, Project, Thing
-from rushweed.core.level.things import change_thing, place_thing, remove_thing, shown_at, thing_under
+from rushweed.core.document.model import Level, Path, Project, Thing
+from rushweed.core.level import many_things
+from rushweed.core.level.many_things import Box, Meeting, boxes_of, meeting, things_in
+from rushweed.core.level.things import change_thing, place_thing, shown_at, thing_under
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
@@ -29,15 +31,18 @@ class Things(PaintTool):
     """Places things and moves them and the ends of their paths. `ms` is the time things are shown at."""
 
     id, words, icon, key, group = "thing", "Things", "push-pin", "N", 2
-    help = "Press to place the stamp's tile or the animation; drag it, or the diamond it moves to"
+    help = "Press to place, drag to move, Ctrl copies, Shift selects more"
     marks_cell = False
 
     def __init__(self, stage: PaintStage) -> None:
         super().__init__(stage)
-        self.chosen = ""
+        self.ids_chosen: tuple[str, ...] = ()
+        self.snap = "px"  # px, grid, edges or free
         self._start: tuple[float, float] | None = None
-        self._before: Thing | None = None
+        self._before: Thing | None = None  # the one that was pressed
         self._end = False  # whether the end of its path is dragged
+        self._frame: QRectF | None = None  # dragged around things, level px
+        self._lines: Meeting | None = None  # on which edges meet
         self._moving_since = 0.0
         self._timer = QTimer(stage)
         self._timer.setInterval(TICK_MS)
@@ -65,23 +70,38 @@ class Things(PaintTool):
     # -- pointer -----------------------------------------------------------------------------------
 
     @property
-    def thing(self) -> Thing | None:
+    def things(self) -> list[Thing]:
+        """Those selected that are there."""
         level = self.session.selection.level
-        return next((t for t in level.things if t.id == self.chosen), None) if level else None
+        return [t for t in level.things if t.id in self.ids_chosen] if level else []
+
+    @property
+    def thing(self) -> Thing | None:
+        """The one selected last."""
+        there = {t.id: t for t in self.things}
+        return next((there[i] for i in reversed(self.ids_chosen) if i in there), None)
 
     def press(self, at: DeskEvent) -> None:
         session, level = self.session, self.session.selection.level
         if level is None:
             return
-        self._start, self._end = (at.x, at.y), self._on_end(at)
+        self._start, self._end, self._frame, self._lines = (at.x, at.y), self._on_end(at), None, None
         if self._end:
             self._before = self.thing
             return
         found = thing_under(session.project, level, at.x, at.y)
+        if found is None and at.shift:
+            self._before, self._frame = None, QRectF(at.x, at.y, 0, 0)
+            return
         if found is None:
             found = self._place(at)
-        self.chosen = found.id if found else ""
-        self._before = found
+            self.ids_chosen = (found.id,) if found else ()
+        elif at.shift:
+            rest = tuple(i for i in self.ids_chosen if i != found.id)
+            self.ids_chosen = rest if found.id in self.ids_chosen else (*rest, found.id)
+        elif found.id not in self.ids_chosen:
+            self.ids_chosen = (found.id,)
+        self._before = found if found is not None and found.id in self.ids_chosen else None
         self.stage.show_thing()
 
     def _place(self, at: DeskEvent) -> Thing | None:
@@ -95,7 +115,7 @@ class Things(PaintTool):
 
         def change(project: Project) -> Project:
             nonlocal made
-            spot = self._snapped(at.x, at.y, at.ctrl)
+            spot = self._snapped(at.x, at.y)
             project, made = place_thing(
                 project, session.selection.level_id, shows, spot, session.selection.layer_id, path
             )
@@ -103,46 +123,97 @@ class Things(PaintTool):
 
         if not session.document.edit("Place a thing", change):
             return None
-        self.chosen = made
+        self.ids_chosen = (made,)
         return self.thing
 
-    def _snapped(self, x: float, y: float, to_grid: bool) -> tuple[float, float]:
-        """Whole px; with Ctrl the nearest cell corner."""
+    def _snapped(self, x: float, y: float) -> tuple[float, float]:
+        """Whole px, the nearest cell corner, or as it is."""
         level = self.session.selection.level
-        if to_grid and level is not None:
+        if self.snap == "grid" and level is not None:
             cw, ch = level.cell
             return float(round(x / cw) * cw), float(round(y / ch) * ch)
-        return float(round(x)), float(round(y))
+        return (x, y) if self.snap == "free" else (float(round(x)), float(round(y)))
+
+    def _step(self, at: DeskEvent, level: Level) -> tuple[float, float]:
+        """How far the selected things go, by the snapping in use."""
+        thing, start = self._before, self._start
+        assert thing is not None and start is not None
+        spot = self._snapped(thing.at[0] + at.x - start[0], thing.at[1] + at.y - start[1])
+        dx, dy = spot[0] - thing.at[0], spot[1] - thing.at[1]
+        self._lines = None
+        if self.snap != "edges":
+            return dx, dy
+        boxes = boxes_of(self.session.document.history.project, level)
+        mine = [boxes[i] for i in self.ids_chosen if i in boxes]
+        others = [box for i, box in boxes.items() if i not in self.ids_chosen]
+        if not mine:
+            return dx, dy
+        whole: Box = (
+            min(b[0] for b in mine) + dx, min(b[1] for b in mine) + dy,
+            max(b[2] for b in mine) + dx, max(b[3] for b in mine) + dy,
+        )  # fmt: skip
+        self._lines = meeting(whole, others)
+        return dx + self._lines.dx, dy + self._lines.dy
 
     def _moved(self, at: DeskEvent) -> Callable[[Project], Project] | None:
-        thing, start = self._before, self._start
-        if thing is None or start is None:
+        thing, start, level_id = self._before, self._start, self.session.selection.level_id
+        history = self.session.document.history.project
+        level = next((v for v in history.levels if v.id == level_id), None)
+        if thing is None or start is None or level is None:
             return None
         if self._end:
-            x, y = self._snapped(at.x - thing.at[0], at.y - thing.at[1], at.ctrl)
+            x, y = self._snapped(at.x - thing.at[0], at.y - thing.at[1])
             path = replace(self._path_of(thing) or Path((0.0, 0.0)), offset=(x, y))
             made = replace(thing, path=path if (x, y) != (0, 0) else None)
-        else:
-            spot = self._snapped(thing.at[0] + at.x - start[0], thing.at[1] + at.y - start[1], at.ctrl)
-            made = replace(thing, at=spot)
-        return partial(change_thing, level_id=self.session.selection.level_id, thing=made)
+            return partial(change_thing, level_id=level_id, thing=made)
+        (dx, dy), ids = self._step(at, level), self.ids_chosen
+        if at.ctrl:
+            return lambda p: many_things.copy_things(p, level_id, ids, dx, dy)[0]
+        return lambda p: many_things.move_things(p, level_id, ids, dx, dy)
 
     def drag(self, at: DeskEvent) -> None:
+        if self._frame is not None and self._start is not None:
+            corners = QPointF(*self._start), QPointF(at.x, at.y)
+            self._frame = QRectF(*corners).normalized()
+            self.stage.desk.update()
+            return
         change = self._moved(at)
         if change is not None:
             self.session.document.preview(change)
 
     def release(self, at: DeskEvent) -> None:
+        frame, self._frame = self._frame, None
+        if frame is not None:
+            self._select_in(frame)
+            return
         change, start = self._moved(at), self._start
-        self._start = None
+        self._start = self._lines = None
         if (
             change is not None
             and start is not None
             and (round(at.x - start[0]), round(at.y - start[1])) != (0, 0)
         ):
-            self.session.document.edit("Path of a thing" if self._end else "Move a thing", change)
+            copying = at.ctrl and not self._end
+            before = {t.id for t in self._all()}
+            words = "Path of a thing" if self._end else "Copy things" if copying else "Move a thing"
+            if self.session.document.edit(words, change) and copying:
+                self.ids_chosen = tuple(t.id for t in self._all() if t.id not in before)
         elif self.session.document.gesturing:
             self.session.document.preview(None)
+        self.stage.desk.update()
+
+    def _all(self) -> tuple[Thing, ...]:
+        level = self.session.selection.level
+        return level.things if level is not None else ()
+
+    def _select_in(self, frame: QRectF) -> None:
+        level = self.session.selection.level
+        if level is not None:
+            box = (frame.left(), frame.top(), frame.right(), frame.bottom())
+            found = things_in(self.session.project, level, box)
+            self.ids_chosen = (*(i for i in self.ids_chosen if i not in found), *found)
+        self.stage.show_thing()
+        self.stage.desk.update()
 
     @property
     def selects(self) -> bool:
@@ -150,32 +221,43 @@ class Things(PaintTool):
 
     def cancel(self) -> None:
         super().cancel()
-        self._start = None
+        self._start = self._frame = self._lines = None
+
+    # -- edits of all that are selected ----------------------------------------------------------------
+
+    def edit(self, words: str, change: Callable[..., Project], *more: Any, merge: object = None) -> bool:
+        """Call an edit with the level and the ids of what is selected."""
+        level_id, ids = self.session.selection.level_id, self.ids_chosen
+        return self.session.document.edit(words, lambda p: change(p, level_id, ids, *more), merge)
 
     def step(self, dx: int, dy: int) -> bool:
+        if self.thing is None:
+            return False
+        return self.edit(
+            "Move a thing", many_things.move_things, float(dx), float(dy), merge=("thing", self.ids_chosen)
+        )
+
+    def rearrange(self, how: How) -> bool:
+        """Each is mirrored, or turned a quarter, where it stands; upside down is mirrored and half turned."""
         thing = self.thing
         if thing is None:
             return False
-        made = replace(thing, at=(thing.at[0] + dx, thing.at[1] + dy))
-        change = partial(change_thing, level_id=self.session.selection.level_id, thing=made)
-        return self.session.document.edit("Move a thing", change, merge=("thing", thing.id))
+        level_id, held = self.session.selection.level_id, self.things
 
-    def rearrange(self, how: How) -> bool:
-        """Things can be mirrored only."""
-        thing = self.thing
-        if thing is not None and how == "mirror":
-            made = replace(thing, mirrored=not thing.mirrored)
-            self.session.document.edit(
-                "Mirror a thing", partial(change_thing, level_id=self.session.selection.level_id, thing=made)
-            )
-        return thing is not None
+        def change(project: Project) -> Project:
+            for one in held:
+                quarter = {"mirror": 0.0, "flip": 180.0, "turn": 90.0}[how]
+                turn = (one.turn + quarter) % 360 if how != "mirror" else one.turn
+                made = replace(one, turn=turn, mirrored=one.mirrored != (how in ("mirror", "flip")))
+                project = change_thing(project, level_id, made)
+            return project
+
+        self.session.document.edit(f"{how.capitalize()} a thing", change)
+        return True
 
     def remove(self) -> None:
-        thing = self.thing
-        if thing is not None:
-            change = partial(remove_thing, level_id=self.session.selection.level_id, thing_id=thing.id)
-            self.session.document.edit("Remove a thing", change)
-            self.chosen = ""
+        if self.thing is not None and self.edit("Remove a thing", many_things.remove_things):
+            self.ids_chosen = ()
 
     # -- marks -------------------------------------------------------------------------------------
 
@@ -194,22 +276,45 @@ class Things(PaintTool):
 
     def _on_end(self, at: DeskEvent) -> bool:
         thing = self.thing
-        if thing is None:
+        if thing is None or len(self.things) > 1:
             return False
         away = at.screen - self._end_point(thing)
         return abs(away.x()) <= NEAR and abs(away.y()) <= NEAR
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        thing, look, view = self.thing, self.stage.look, self.stage.desk.view
-        if thing is None:
+        look, view = self.stage.look, self.stage.desk.view
+        cells, project = self.session.cells_by_id, self.session.project
+        for one in self.things:
+            shown = shown_at(one, cells, project)
+            if shown is not None:
+                box = view.rect(*shown.box())
+                paint_corners(
+                    painter, box.adjusted(-2, -2, 2, 2), 12, look.colour("art_rust"), look.colour("art_paper")
+                )
+        self._paint_lines(painter)
+        if self._frame is not None:
+            painter.setPen(QPen(look.colour("art_rust"), 1.5, Qt.PenStyle.DashLine))
+            painter.drawRect(view.rect(*self._frame.getRect()))
+        thing = self.thing
+        if thing is not None and len(self.things) == 1:
+            self._paint_path(painter, thing)
+
+    def _paint_lines(self, painter: QPainter) -> None:
+        """Where edges meet, and how far the nearer ends are from each other."""
+        if self._lines is None:
             return
-        shown = shown_at(thing, self.session.cells_by_id, self.session.project)
-        if shown is None:
-            return
-        box = view.rect(shown.left, shown.top, *shown.cell.rect[2:])
-        paint_corners(
-            painter, box.adjusted(-2, -2, 2, 2), 12, look.colour("art_rust"), look.colour("art_paper")
-        )
+        view, look = self.stage.desk.view, self.stage.look
+        for upright, lines in ((True, self._lines.upright), (False, self._lines.level)):
+            for at, low, high in lines:
+                a = view.to_screen(at, low) if upright else view.to_screen(low, at)
+                b = view.to_screen(at, high) if upright else view.to_screen(high, at)
+                for colour, wide in (("art_casing", 3.0), ("art_straw", 1.5)):
+                    painter.setPen(QPen(look.colour(colour), wide))
+                    painter.drawLine(QLineF(a, b))
+                tag(painter, look, b.x() + 6, b.y() + 2, f"{high - low:g} px")
+
+    def _paint_path(self, painter: QPainter, thing: Thing) -> None:
+        look, view = self.stage.look, self.stage.desk.view
         end, path = self._end_point(thing), self._path_of(thing)
         if path is not None:
             for colour, wide in ((look.colour("art_paper", 0.8), 4), (look.colour("art_rust"), 2)):

@@ -31,6 +31,7 @@ class PaintTool(Tool):
     shows_stamp = False
     moves_start = False
     chooses = False  # cells are selected with it
+    scatters = False  # the card shows how things are scattered
     of_rooms = False  # the card shows the rooms
 
     def __init__(self, stage: PaintStage) -> None:
@@ -71,6 +72,9 @@ class PaintTool(Tool):
 
     def cancel(self) -> None:
         self.began = None
+
+    def hovered(self, at: DeskEvent) -> None:
+        """The pointer is somewhere else."""
 
     def covered(self, at: Place) -> tuple[int, int, int, int]:
         """The cells that the gesture covers, or the press would: left, top, columns, rows."""

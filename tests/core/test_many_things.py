@@ -1,0 +1,148 @@
+"""Many things at once: moved, aligned, spread, ordered, scattered, and edges that meet."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rushweed.core.document.edit import level_of
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model import Cell, Project
+from rushweed.core.level.levels import add_level
+from rushweed.core.level.many_things import (
+    align_things,
+    boxes_of,
+    change_things,
+    copy_things,
+    meeting,
+    move_things,
+    order_things,
+    remove_things,
+    scatter_things,
+    scattered_spots,
+    spread_things,
+    things_in,
+)
+from rushweed.core.level.things import place_thing
+from tests.conftest import project_with, sheet_of_size
+
+CELLS = (Cell("a", "a", (0, 0, 8, 8), (4, 8)), Cell("b", "b", (8, 0, 16, 8), (8, 4)))
+
+
+def placed(*spots: tuple[float, float]) -> tuple[Project, str, tuple[str, ...]]:
+    """A level with things, one after another of cell a and b."""
+    project, level_id = add_level(project_with(sheet_of_size(24, 8, cells=CELLS)), "quay", (8, 8))
+    layer, ids = level_of(project, level_id).layers[0].id, []
+    for n, spot in enumerate(spots):
+        project, made = place_thing(project, level_id, "ab"[n % 2], spot, layer)
+        ids.append(made)
+    return project, level_id, tuple(ids)
+
+
+def boxes(project: Project, level_id: str) -> dict[str, tuple[float, float, float, float]]:
+    return boxes_of(project, level_of(project, level_id))
+
+
+spots = st.lists(st.tuples(st.integers(-50, 200), st.integers(-50, 200)), min_size=3, max_size=7)
+
+
+@settings(max_examples=60, deadline=None)
+@given(spots, st.sampled_from(["left", "centre", "right", "top", "middle", "bottom"]))
+def test_aligned_sides_lie_on_one_line(where: list[tuple[int, int]], side: str) -> None:
+    project, level_id, ids = placed(*where)
+    made = boxes(align_things(project, level_id, ids, side), level_id)  # type: ignore[arg-type]
+    lines = {
+        "left": [b[0] for b in made.values()], "right": [b[2] for b in made.values()],
+        "top": [b[1] for b in made.values()], "bottom": [b[3] for b in made.values()],
+        "centre": [(b[0] + b[2]) / 2 for b in made.values()],
+        "middle": [(b[1] + b[3]) / 2 for b in made.values()],
+    }[side]  # fmt: skip
+    assert max(lines) - min(lines) <= 1  # whole px
+
+
+@settings(max_examples=60, deadline=None)
+@given(spots, st.booleans())
+def test_spread_things_keep_their_ends_and_have_even_gaps(where: list[tuple[int, int]], across: bool) -> None:
+    project, level_id, ids = placed(*where)
+    axis = 0 if across else 1
+    before = sorted(boxes(project, level_id).values(), key=lambda b: b[axis] + b[axis + 2])
+    made = boxes(spread_things(project, level_id, ids, across), level_id)
+    after = sorted(made.values(), key=lambda b: b[axis] + b[axis + 2])
+    assert abs(min(b[axis] for b in after) - before[0][axis]) <= max(16, 1)
+    in_order = [
+        made[i]
+        for i, _b in sorted(boxes(project, level_id).items(), key=lambda o: o[1][axis] + o[1][axis + 2])
+    ]
+    gaps = [b[axis] - a[axis + 2] for a, b in zip(in_order, in_order[1:], strict=False)]
+    assert max(gaps) - min(gaps) <= 2
+
+
+def test_things_are_moved_copied_set_and_removed_together() -> None:
+    project, level_id, ids = placed((10, 10), (30, 30), (50, 50))
+    made = move_things(project, level_id, ids[:2], 5, -2)
+    assert [t.at for t in level_of(made, level_id).things] == [(15, 8), (35, 28), (50, 50)]
+    made, copies = copy_things(project, level_id, ids[1:], 100, 0)
+    assert [t.at for t in level_of(made, level_id).things[3:]] == [(130, 30), (150, 50)] and len(copies) == 2
+    made = change_things(project, level_id, ids[:2], turn=90.0, tint=(1, 2, 3), scale=(2.0, 2.0))
+    things = level_of(made, level_id).things
+    assert [(t.turn, t.tint) for t in things] == [(90, (1, 2, 3))] * 2 + [(0, None)]
+    assert change_things(made, level_id, ids[:2], turn=90.0) is made
+    assert [t.id for t in level_of(remove_things(project, level_id, ids[:2]), level_id).things] == [ids[2]]
+    for fields, problem in (
+        ({"scale": (0.0, 1.0)}, "scaled"),
+        ({"id": "x"}, "no id"),
+        ({"size": 2}, "no size"),
+    ):
+        with pytest.raises(EditError, match=problem):
+            change_things(project, level_id, ids, **fields)
+
+
+def test_things_go_to_the_front_and_to_the_back() -> None:
+    project, level_id, ids = placed((10, 10), (30, 30), (50, 50))
+    front = order_things(project, level_id, ids[:1], True)
+    assert [t.id for t in level_of(front, level_id).things] == [ids[1], ids[2], ids[0]]
+    back = order_things(front, level_id, ids[:1], False)
+    assert level_of(back, level_id).things == level_of(project, level_id).things
+
+
+def test_edges_and_middles_meet_with_the_lines_told() -> None:
+    other = (100.0, 40.0, 120.0, 60.0)
+    found = meeting((82.0, 43.0, 98.0, 51.0), [other])
+    assert (found.dx, found.dy) == (2, -3)
+    assert (100.0, 40.0, 60.0) in found.upright and (40.0, 84.0, 120.0) in found.level
+    assert meeting((0.0, 0.0, 8.0, 8.0), [other]) == (0.0, 0.0, (), ())
+    middle = meeting((80.0, 47.0, 90.0, 56.0), [other])
+    assert middle.dy == -1.5 and middle.level == ((50.0, 80.0, 120.0),)
+
+
+def test_what_touches_a_rectangle_is_selected() -> None:
+    project, level_id, ids = placed((10, 10), (30, 30), (90, 90))
+    level = level_of(project, level_id)
+    assert (
+        things_in(project, level, (0, 0, 40, 40)) == ids[:2]
+        and things_in(project, level, (60, 0, 70, 9)) == ()
+    )
+
+
+def test_scattered_things_are_by_chance_and_the_same_for_the_same_seed() -> None:
+    project, level_id, _ids = placed()
+    layer = level_of(project, level_id).layers[0].id
+    places = scattered_spots(200, 200, 64, 0.5, (8, 8), 7)
+    assert all(math.hypot(x - 200, y - 200) <= 65 for x, y in places)
+    expected = 0.5 * math.pi * 64**2 / 64
+    assert expected * 0.6 < len(places) < expected * 1.4
+    made = scatter_things(project, level_id, layer, ("a", "b"), places, 7, 25, (3.0, 1.0))
+    again = scatter_things(project, level_id, layer, ("a", "b"), places, 7, 25, (3.0, 1.0))
+    things = level_of(made, level_id).things
+    key = [(t.shows, t.at, t.mirrored) for t in things]
+    assert key == [(t.shows, t.at, t.mirrored) for t in level_of(again, level_id).things]
+    share = np.mean([t.shows == "a" for t in things])
+    assert 0.5 < share < 0.95 and 0.05 < np.mean([t.mirrored for t in things]) < 0.5
+    with pytest.raises(EditError, match="nothing to scatter"):
+        scatter_things(project, level_id, layer, (), places)
+    with pytest.raises(EditError, match="weights"):
+        scatter_things(project, level_id, layer, ("a", "b"), places, weights=(0.0, 0.0))
