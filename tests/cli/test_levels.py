@@ -152,3 +152,56 @@ def test_a_script_s_saves_can_be_gone_back_to(game: Path) -> None:
     assert newest.path not in [save.path for save in before]
     assert len(named(Folder(newest.path).open(), "tiles.png").cells) == 4
     assert len(named(Folder(before[0].path).open(), "tiles.png").cells) == 16
+
+
+def test_layers_rooms_and_settings_of_a_level_are_set_and_a_room_is_pictured(
+    game: Path, tmp_path: Path
+) -> None:
+    names = [c.name for c in named(Folder(game).open(), "tiles.png").cells]
+    ok("level", "new", game, "Yard", "--cell", "8x8", "--size", "6x4")
+    ok("level", "paint", game, "Yard", "--tile", names[0], "--box", "0,0,6,4")
+    ok("level", "layer", game, "Yard", "Ground", "--tint", "ff8000", "--offset", "2,1", "--only-picture")
+    ok("level", "layer", game, "Yard", "Birds", "--things", "--front", "--parallax", "0.5,1")
+    ok("level", "layer", game, "Yard", "Sign", "--picture", "walk.png")
+    ok(
+        "level",
+        "set",
+        game,
+        "Yard",
+        "--view",
+        "top",
+        "--order",
+        "foot",
+        "--group",
+        "home",
+        "--board",
+        "16,-8",
+    )
+    told = run("level", "room", game, "Yard", "shed", "--box", "0,0,2,2", "--camera", "still")
+    assert told.returncode == 0 and not told.stderr
+    told = run("level", "room", game, "Yard", "yard", "--box", "3,0,3,4")
+    assert "shed and yard: gap at 2, 0" in told.stderr
+    level = Folder(game).open().levels[0]
+    ground = next(x for x in level.layers if x.name == "Ground")
+    assert ground.tint == (255, 128, 0) and ground.offset == (2, 1) and not ground.collides  # type: ignore[union-attr]
+    birds = next(x for x in level.layers if x.name == "Birds")
+    assert birds.front and birds.keeps_up == (0.5, 1)
+    assert (level.view, level.order, level.group, level.board) == ("top", "foot", "home", (16, -8))
+    assert [(r.name, r.area, r.camera) for r in level.rooms] == [
+        ("shed", (0, 0, 2, 2), "still"), ("yard", (3, 0, 3, 4), "follows"),
+    ]  # fmt: skip
+    ok("level", "picture", game, "Yard", "--out", tmp_path / "shed.png", "--room", "shed", "--scale", "3")
+    assert read_picture(tmp_path / "shed.png").rgba.shape == (48, 48, 4)
+    ok("level", "room", game, "Yard", "shed", "--remove")
+    assert [r.name for r in Folder(game).open().levels[0].rooms] == ["yard"]
+    for words, problem in (
+        (("layer", game, "Yard", "Ground", "--tint", "red"), "no colour"),
+        (("layer", game, "Yard", "Birds", "--solid"), "has no solid"),
+        (("layer", game, "Yard", "Ground", "--parallax", "far"), "no number"),
+        (("room", game, "Yard", "loft"), "no room loft"),
+        (("room", game, "Yard", "loft", "--box", "4,1,2,2"), "lie over"),
+        (("set", game, "Yard", "--view", "below"), "cannot have the view"),
+        (("picture", game, "Yard", "--out", tmp_path / "x.png", "--room", "loft"), "no room loft"),
+    ):
+        done = run("level", *words)
+        assert done.returncode == 2 and problem in done.stderr and done.stderr.count("\n") == 1, done.stderr

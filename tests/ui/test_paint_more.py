@@ -7,17 +7,23 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
-from PyQt6.QtGui import QImage
+from PIL import Image
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QApplication, QColorDialog, QInputDialog, QPushButton
+from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.model import BackdropLayer, Level, PictureLayer, ThingLayer, TileLayer
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import paint
+from rushweed.core.level.levels import is_empty
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import single
 from rushweed.core.level.wide import places_of
+from rushweed.core.store.folder import Folder
+from rushweed.ui.app import Application
 from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.tools.board import LevelBoard
 from rushweed.ui.stages.paint.tools.measure import Measure
 from tests.ui.conftest import LEFT, Hands
 from tests.ui.test_panels import desk_pixels
@@ -552,3 +558,102 @@ def test_the_figure_stands_by_its_foot_and_is_moved_only_to_look(hands: Hands, o
     hands.window.desk.grab()
     walker = hands.window.desk.level_painter.walker
     assert walker is not None and walker[1] == start
+
+
+# -- the level itself ------------------------------------------------------------------------------------
+
+
+def test_the_level_is_resized_from_any_side_by_dragging_its_edge(hands: Hands, open_pier: PaintStage) -> None:
+    hands.keys("V")
+    hands.window.desk.zoom_fit()
+    left, top, columns, rows = level(hands).bounds
+    tile = held(hands, 12, 12)
+    outside = 4 / hands.window.desk.view.zoom
+    hands.drag((-outside, 100), (-20, 100), (-2 * 16 - outside, 100))
+    assert level(hands).bounds == (left - 2, top, columns + 2, rows)
+    x = (left + columns) * 16 + outside
+    y = (top + rows) * 16 + outside
+    hands.drag((x, y), (x + 20, y + 10), (x + 3 * 16, y + 16))
+    assert level(hands).bounds == (left - 2, top, columns + 5, rows + 1) and held(hands, 12, 12) == tile
+    hands.drag((100, -outside), (100, 20), (100, 2 * 16 - outside))
+    assert level(hands).bounds == (left - 2, top + 2, columns + 5, rows - 1)
+    hands.session.document.undo()
+    assert level(hands).bounds == (left - 2, top, columns + 5, rows + 1)
+
+
+def test_levels_stand_beside_each_other_and_touch(hands: Hands, open_pier: PaintStage) -> None:
+    hands.keys("Z")
+    board = open_pier.the(LevelBoard)
+    hands.window.desk.zoom_to(0.5)
+    (other,) = board.boxes()
+    box, content = board.boxes()[other], open_pier.content()
+    assert box.left() >= content.right() + 16
+    hands.window.desk.look_at(content.right(), 100)
+    start = (box.left() + 40, box.top() + 40)
+    hands.drag(
+        start, (start[0] - 20, start[1]), (start[0] - (box.left() - content.right()) + 3, start[1] + 2)
+    )
+    made = {v.id: v.board for v in hands.session.project.levels}
+    assert None not in made.values()
+    box = board.boxes()[other]
+    assert box.left() == content.right() and box.top() == content.top()
+    hands.window.desk.grab()
+    hands.click(box.left() + 30, box.top() + 30)
+    assert level(hands).id == other
+
+
+def test_an_empty_level_takes_the_size_of_the_first_tiles_painted(
+    hands: Hands, open_pier: PaintStage
+) -> None:
+    hands.session.selection.choose_sheet(hands.sheet("wren.png").id)
+    hands.window.commands.run_id("paint.new")
+    assert level(hands).cell != (16, 16) and is_empty(level(hands))
+    pick(hands, "deck_mid_a")
+    hands.window.desk.look_at(40, 40)
+    hands.click(40, 40)
+    assert level(hands).cell == (16, 16) and held(hands, 2, 2, "Ground") == "deck_mid_a"
+    hands.session.document.undo()
+    hands.session.document.undo()
+    assert level(hands).cell != (16, 16)
+
+
+def test_a_first_level_from_an_unknown_tileset_takes_six_gestures(
+    application: Application, tmp_path: Path, qtbot: QtBot
+) -> None:
+    """Drop the picture, take its cut, make the level, take a tile, paint, and it saves by itself."""
+    rng = np.random.default_rng(4)
+    tiles = np.full((64, 64, 4), 255, np.uint8)
+    colours = rng.integers(40, 220, (4, 4, 1, 1, 3))
+    grain = rng.integers(-20, 20, (4, 4, 16, 16, 1))
+    tiles[..., :3] = np.clip(colours + grain, 0, 255).transpose(0, 2, 1, 3, 4).reshape(64, 64, 3)
+    tiles[::16, :, :3] = tiles[:, ::16, :3] = 20  # each tile has a dark edge
+    Image.fromarray(tiles).save(tmp_path / "ground.png")
+    Folder.create(tmp_path / "mine", "Mine")[0].unlock()
+    window = application.open(tmp_path / "mine")
+    window.resize(1280, 800)
+    qtbot.waitExposed(window)
+    window.complete()
+    hands, gestures = Hands(window, qtbot), 0
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(tmp_path / "ground.png"))])
+    drop = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(drop)
+    gestures += 1
+    hands.wait(lambda: bool(hands.session.project.sheets))
+    if not hands.session.project.sheets[0].cells:
+        window.rail.tabs.chosen.emit("cut")
+        hands.wait(lambda: bool(window.stage("cut").proposal_line), 15_000)
+        qtbot.wait(1500)
+        hands.keys("Return")
+        gestures += 2
+    hands.wait(lambda: len(hands.session.project.sheets[0].cells) == 16)
+    hands.keys("Ctrl+L")
+    gestures += 1
+    hands.wait(lambda: hands.session.stage == "paint")
+    case = window.tray.case
+    hands.qtbot.mouseClick(case, LEFT, pos=QPoint(24, 34))
+    gestures += 1
+    hands.drag((20, 20), (60, 20), (100, 20))
+    gestures += 1
+    assert sum(len(v) for v in places_of(level(hands), hands.session.selection.stamp.cells[0]).values()) >= 5  # type: ignore[union-attr]
+    assert gestures <= 6

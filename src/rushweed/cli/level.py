@@ -66,27 +66,123 @@ def layer(
     level: str,
     name: str,
     backdrop: Annotated[str, typer.Option(metavar="SHEET", help="A sheet behind the tiles.")] = "",
-    parallax: Annotated[float, typer.Option(help="Of a backdrop: 0 stands still, 1 moves along.")] = 0.1,
-    top: Annotated[float, typer.Option(help="Of a backdrop: px of its upper edge.")] = 0.0,
-    opacity: Annotated[float, typer.Option(min=0, max=100, help="Per cent.")] = 100.0,
+    picture: Annotated[str, typer.Option(metavar="SHEET", help="The whole picture of a sheet.")] = "",
+    things: Annotated[bool, typer.Option("--things", help="A layer for things alone.")] = False,
+    parallax: Annotated[str, typer.Option(metavar="X[,Y]", help="0 stands still, 1 moves along.")] = "",
+    top: Annotated[float | None, typer.Option(help="Of a backdrop: px of its upper edge.")] = None,
+    offset: Annotated[str, typer.Option(metavar="X,Y", help="px by which it is moved.")] = "",
+    opacity: Annotated[float | None, typer.Option(min=0, max=100, help="Per cent.")] = None,
+    tint: Annotated[str, typer.Option(metavar="RRGGBB|none", help="Colours are multiplied by it.")] = "",
+    solid: Annotated[
+        bool | None, typer.Option("--solid/--only-picture", help="Whether shapes count.")
+    ] = None,
+    front: Annotated[bool | None, typer.Option("--front/--behind", help="Of the walker.")] = None,
 ) -> None:
-    """Add a layer in front of the others, or a backdrop behind them; or set the opacity of one there is."""
-    from rushweed.core.level.layers import add_backdrop, add_layer, change_layer
+    """Add a layer, or set one there is: of tiles, of things, a backdrop behind the others, or a picture."""
+    from rushweed.core.level import layers
 
     with errors_told(), changing(project) as (folder, value):
         found = find_level(value, level)
         known = next((x for x in found.layers if x.name == name), None)
-        if known is not None:
-            made = known.id
-        elif backdrop:
-            value = add_backdrop(value, found.id, find_sheet(value, backdrop).id, parallax, top)
+        if known is None:
             before = {x.id for x in found.layers}
-            made = next(x.id for x in find_level(value, found.id).layers if x.id not in before)
-        else:
-            value, made = add_layer(value, found.id, name)
-        value = change_layer(value, found.id, made, name=name, opacity_percent=opacity)
-        save_and_remember(folder, value)
+            if backdrop:
+                value = layers.add_backdrop(value, found.id, find_sheet(value, backdrop).id, 0.1, 0.0)
+            elif picture:
+                value = layers.add_picture(value, found.id, find_sheet(value, picture).id, (0.0, 0.0))
+            elif things:
+                value, _made = layers.add_thing_layer(value, found.id, name)
+            else:
+                value, _made = layers.add_layer(value, found.id, name)
+            known = next(x for x in find_level(value, found.id).layers if x.id not in before)
+        fields: dict[str, object] = {"name": name}
+        if parallax:
+            numbers = [_number(part, "--parallax") for part in parallax.split(",")]
+            fields |= {"parallax": numbers[0], "parallax_y": numbers[1] if len(numbers) > 1 else None}
+        if offset:
+            fields["offset"] = tuple(float(v) for v in pair(offset, "--offset"))
+        if tint:
+            fields["tint"] = None if tint == "none" else _colour(tint)
+        given = {"top": top, "opacity_percent": opacity, "solid": solid, "front": front}
+        fields |= {key: it for key, it in given.items() if it is not None}
+        save_and_remember(folder, layers.change_layer(value, found.id, known.id, **fields))
     print(f"{found.name}: layer {name}.")
+
+
+def _number(text: str, option: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise EditError(f"{option} {text!r} is no number.", "Use one such as 0.5.") from None
+
+
+def _colour(text: str) -> tuple[int, int, int]:
+    digits = text.lstrip("#")
+    if len(digits) != 6 or any(c not in "0123456789abcdefABCDEF" for c in digits):
+        raise EditError(f"--tint {text!r} is no colour.", "Use six hexadecimal digits, or none.")
+    return int(digits[:2], 16), int(digits[2:4], 16), int(digits[4:], 16)
+
+
+@levels.command("set")
+def set_level(
+    project: ProjectPath,
+    level: str,
+    view: Annotated[str, typer.Option(help="side, top or free.")] = "",
+    order: Annotated[
+        str, typer.Option(help="layer, or foot: who stands lower covers who stands higher.")
+    ] = "",
+    group: Annotated[str | None, typer.Option(help="Listed together on the Shelf.")] = None,
+    board: Annotated[str, typer.Option(metavar="X,Y", help="px of cell 0, 0 beside the other levels.")] = "",
+) -> None:
+    """Set how a level is looked at, what is drawn over what, and where it stands among the others."""
+    from rushweed.core.level.levels import change_level
+
+    with errors_told(), changing(project) as (folder, value):
+        found = find_level(value, level)
+        fields: dict[str, object] = {k: v for k, v in (("view", view), ("order", order)) if v}
+        if group is not None:
+            fields["group"] = group
+        if board:
+            fields["board"] = pair(board, "--board")
+        save_and_remember(folder, change_level(value, found.id, **fields))
+    print(f"{found.name} is set.")
+
+
+@levels.command()
+def room(
+    project: ProjectPath,
+    level: str,
+    name: str,
+    box: Annotated[str, typer.Option(metavar="X,Y,W,H", help="Its cells.")] = "",
+    camera: Annotated[str, typer.Option(help="follows, across, down or still.")] = "",
+    overlap: Annotated[bool, typer.Option("--overlap", help="It may lie over others.")] = False,
+    remove: Annotated[bool, typer.Option("--remove", help="Take the room away.")] = False,
+) -> None:
+    """Draw a room, or change the one of that name; tell rooms that overlap or leave a gap."""
+    from rushweed.core.level import rooms
+
+    with errors_told(), changing(project) as (folder, value):
+        found = find_level(value, level)
+        known = next((r for r in found.rooms if r.name == name), None)
+        if known is None and not box:
+            raise EditError(f"{found.name} has no room {name}.", "Draw it with --box X,Y,W,H.")
+        if known is None:
+            value, made = rooms.add_room(value, found.id, four(box, "--box"), name, overlap)
+        else:
+            made = known.id
+            if box:
+                value = rooms.change_room(value, found.id, made, overlap, area=four(box, "--box"))
+        if camera:
+            value = rooms.change_room(value, found.id, made, camera=camera)
+        if remove:
+            value = rooms.remove_room(value, found.id, made)
+        save_and_remember(folder, value)
+        faults = rooms.room_faults(find_level(value, found.id))
+    print(f"{found.name}: room {name}{' removed' if remove else ''}.")
+    for fault in faults:
+        print(
+            f"{' and '.join(fault.rooms)}: {fault.what} at {fault.area[0]}, {fault.area[1]}", file=sys.stderr
+        )
 
 
 @levels.command()
@@ -224,9 +320,13 @@ def start(project: ProjectPath, level: str, at: Annotated[str, typer.Option(meta
 
 @levels.command()
 def picture(
-    project: ProjectPath, level: str, out: Annotated[Path, typer.Option("--out", metavar="FILE.png")]
+    project: ProjectPath,
+    level: str,
+    out: Annotated[Path, typer.Option("--out", metavar="FILE.png")],
+    scale: Annotated[int, typer.Option(min=1, max=16, help="Whole times as large.")] = 1,
+    room: Annotated[str, typer.Option(metavar="NAME", help="Only this room.")] = "",
 ) -> None:
-    """Write a level as one picture."""
+    """Write a level, or one of its rooms, as one picture."""
     from rushweed.core.level.render import level_picture
     from rushweed.core.pixels.read import check_size
     from rushweed.core.pixels.stock import Stock
@@ -237,12 +337,16 @@ def picture(
         folder = Folder(project)
         value = folder.open()
         found = find_level(value, level)
-        left, top, columns, rows = found.bounds
+        one = next((r for r in found.rooms if r.name == room), None)
+        if room and one is None:
+            raise EditError(f"{found.name} has no room {room}.", "Draw it with rushweed level room.")
+        left, top, columns, rows = one.area if one is not None else found.bounds
         wide, high = found.cell
-        check_size(columns * wide, rows * high, f"A picture of {found.name}")
+        check_size(columns * wide * scale, rows * high * scale, f"A picture of {found.name}")
         area = (left * wide, top * high, columns * wide, rows * high)
-        write_file(out, png_bytes(level_picture(value, found, Stock(folder.path).pixels_or_blank, area)))
-    print(f"{out}: {area[2]} x {area[3]} px")
+        drawn = level_picture(value, found, Stock(folder.path).pixels_or_blank, area)
+        write_file(out, png_bytes(drawn.repeat(scale, 0).repeat(scale, 1)))
+    print(f"{out}: {area[2] * scale} x {area[3] * scale} px")
 
 
 @levels.command()

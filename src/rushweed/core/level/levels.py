@@ -110,3 +110,44 @@ def move_level(project: Project, level_id: str, later: int) -> Project:
     target = min(max(at + later, 0), len(levels))
     levels.insert(target, level)
     return project if target == at else replace(project, levels=tuple(levels))
+
+
+def board_places(project: Project) -> dict[str, tuple[int, int]]:
+    """Where cell 0, 0 of each level stands on the board, px, by id: where it was put, else to the right of
+    all that stand there already, two cells away, level with their tops."""
+    places = {v.id: v.board for v in project.levels if v.board is not None}
+    known = [v for v in project.levels if v.board is not None]
+    edge, top = 0, 0
+    if known:
+        edge = max(v.board[0] + (v.bounds[0] + v.bounds[2]) * v.cell[0] for v in known if v.board)
+        top = min(v.board[1] + v.bounds[1] * v.cell[1] for v in known if v.board)
+    for level in project.levels:
+        if level.board is None:
+            (left, first, columns, _rows), (cw, ch) = level.bounds, level.cell
+            gap = 2 * cw if places else 0
+            places[level.id] = (edge + gap - left * cw, top - first * ch)
+            edge += gap + columns * cw
+    return places
+
+
+def set_cell(project: Project, level_id: str, cell: tuple[int, int]) -> Project:
+    """Give an empty level the cell size of its first tiles, px. Raises EditError if tiles stand in it."""
+    level = level_of(project, level_id)
+    if level.cell == cell:
+        return project
+    if min(cell) < 1 or max(cell) > MOST_CELL_SIDE:
+        raise EditError(
+            f"A level cannot have cells of {cell[0]} x {cell[1]} px.", f"Use 1 to {MOST_CELL_SIDE}."
+        )
+    if not is_empty(level):
+        raise EditError(
+            f"{level.name} holds tiles of {level.cell[0]} x {level.cell[1]} px.", "Make another level."
+        )
+    x, y = (at / old * new for at, old, new in zip(level.start, level.cell, cell, strict=True))
+    return put_level(project, replace(level, cell=cell, table=(), start=(round(x), round(y))))
+
+
+def is_empty(level: Level) -> bool:
+    """Whether no tile stands in a level."""
+    tiled = (layer.tiles for layer in level.layers if isinstance(layer, TileLayer))
+    return all(chunk is None for tiles in tiled for chunk in tiles.chunks)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import NamedTuple
 
 import numpy as np
@@ -44,6 +45,12 @@ def laid_out(sheet: Sheet, size: tuple[int, int]) -> Laid | None:
     return Laid(sheet, places, lines[0], lines[1])
 
 
+def commonest_size(sheet: Sheet) -> tuple[int, int]:
+    """The size that most cells of a sheet have, px."""
+    counted = Counter((c.rect[2], c.rect[3]) for c in sheet.cells)
+    return counted.most_common(1)[0][0] if counted else (0, 0)
+
+
 def _lines(starts: list[int], side: int) -> list[int]:
     """Where columns (or rows) begin: those that are there, and as many between as fit."""
     known = sorted(set(starts))
@@ -72,8 +79,9 @@ class SheetCase(QScrollArea):
         self.setFrameShape(QScrollArea.Shape.NoFrame)
 
     def show_sheets(self, sheets: list[Sheet], size: tuple[int, int] | None, found: frozenset[str]) -> None:
-        """The sheets that have cells of a size; with `found` only those cells are strong."""
-        laid = [laid_out(sheet, size) for sheet in sheets] if size is not None else []
+        """The sheets that have cells of a size, or with None all, each by its commonest; with `found` only
+        those cells are strong."""
+        laid = [laid_out(sheet, size or commonest_size(sheet)) for sheet in sheets]
         self.pictures.show_laid([one for one in laid if one is not None], found)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

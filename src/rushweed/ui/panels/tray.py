@@ -10,6 +10,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, 
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.level.levels import is_empty
 from rushweed.core.level.stamp import Stamp, from_grid
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.level_paint import draw_cell
@@ -332,19 +333,20 @@ class Tray(QWidget):
         if not self.isVisible():
             return
         level = self.session.selection.level
+        size = level.cell if level is not None and not is_empty(level) else None  # an empty one takes any
         self.kept.stamps.refresh()
         shown = (
             self.session.project.sheets,
             self.session.project.autosets,
-            level.cell if level else None,
+            size,
             frozenset(self._hidden),
             self._find.text(),
         )
         if self._shown is not None and all(a is b or a == b for a, b in zip(shown, self._shown, strict=True)):
             return
         self._shown = shown
-        size = level.cell if level else None
-        sheets = [s for s in self.session.project.sheets if any(_size(c) == size for c in s.cells)]
+        project = self.session.project
+        sheets = [s for s in project.sheets if any(size in (None, _size(c)) for c in s.cells)]
         sheets = [s for s in sheets if len(s.cells) > 1 or size is not None]
         key = (tuple((s.id, s.name) for s in sheets), frozenset(self._hidden))
         if key != self._key:
@@ -353,7 +355,7 @@ class Tray(QWidget):
         words = self._find.text().casefold()
         tiles = [
             (s, c) for s in sheets if s.id not in self._hidden
-            for c in s.cells if _size(c) == size and words in c.name.casefold()
+            for c in s.cells if size in (None, _size(c)) and words in c.name.casefold()
         ]  # fmt: skip
         self._what.setText(f"{many(len(tiles), 'tile')} of {many(len(sheets) - len(self._hidden), 'sheet')}")
         self.case.show_tiles(tiles, self._auto(size, words))
@@ -367,7 +369,7 @@ class Tray(QWidget):
         for autoset in self.session.project.autosets:
             parts = sorted(autoset.tiles, key=lambda p: -p.joins.bit_count())
             found = next((cells[p.cell] for p in parts if p.cell in cells), None)
-            if found is not None and _size(found[1]) == size and words in autoset.name.casefold():
+            if found is not None and size in (None, _size(found[1])) and words in autoset.name.casefold():
                 tiles.append(found)
                 ids.append(autoset.id)
         return Group("auto-tile", tiles, tuple(ids))

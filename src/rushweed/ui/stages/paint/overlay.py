@@ -73,6 +73,8 @@ class PaintOverlay:
                 if not (self.stage.active.of_rooms and one.id == self.stage.room_id):
                     paint_room(painter, self.stage, level, one.area, one.name)
         self._edges(painter, ground, level)
+        if self.stage.active.chooses:
+            self.stage.edges.paint(painter, level)
         self.stage.active.paint(painter, room)
         self._pointer(painter, level)
 

@@ -37,6 +37,7 @@ from rushweed.ui.session import Session
 from rushweed.ui.stages.paint.card import LevelCard
 from rushweed.ui.stages.paint.cells_work import CellsWork
 from rushweed.ui.stages.paint.commands import commands
+from rushweed.ui.stages.paint.edges import LevelEdges
 from rushweed.ui.stages.paint.overlay import PaintOverlay
 from rushweed.ui.stages.paint.overview import Overview
 from rushweed.ui.stages.paint.room_rows import RoomRows
@@ -68,7 +69,7 @@ class PaintStage(Stage):
         self.chosen: Selected | None = None  # cells of the layer in use
         self.room_id = ""
         self.every = 1  # cells between the lines of the grid
-        self.overlay = PaintOverlay(self)
+        self.overlay, self.edges = PaintOverlay(self), LevelEdges(self)
         self._seed = 0
 
     @property
@@ -300,6 +301,8 @@ class PaintStage(Stage):
         self.at = self.cell(at)
         selection, tool = self.session.selection, self.active
         tool.hovered(at)
+        if tool.chooses:
+            self.desk.setCursor(self.edges.cursor(at.screen) or self.cursor())
         x, y, columns, rows = self.covered()
         spots = rectangle(x, y, x + columns - 1, y + rows - 1)
         self.warned = None
@@ -311,8 +314,12 @@ class PaintStage(Stage):
 
     def press(self, at: DeskEvent) -> None:
         """The right button erases and Alt takes, whatever lays the stamp."""
-        cell, tool = self.cell(at), self.active
-        self.at = cell
+        tool = self.active
+        if tool.paints and not at.right and not at.alt:
+            tool.take_cell_size()
+        self.at = cell = self.cell(at)
+        if tool.chooses and self.edges.press(at):
+            return
         self._seed = int(time.monotonic() * 1000) & 0xFFFF
         if tool.paints and at.right:
             tool = self.the(Erase)
@@ -324,16 +331,21 @@ class PaintStage(Stage):
 
     def drag(self, at: DeskEvent) -> None:
         self.at = self.cell(at)
-        if self.held is not None:
+        if self.edges.held is not None:
+            self.edges.drag(at)
+        elif self.held is not None:
             self.held.drag(at)
 
     def release(self, at: DeskEvent) -> None:
         held, self.held = self.held, None
-        if held is not None:
+        if self.edges.held is not None:
+            self.edges.release()
+        elif held is not None:
             held.release(at)
 
     def cancel(self) -> None:
         self.held = None
+        self.edges.cancel()
         for tool in self.tools:
             tool.cancel()
         super().cancel()

@@ -9,6 +9,7 @@ import numpy as np
 from rushweed.core.document.model import AutoSet, Thing
 from rushweed.core.level.brush import Spots
 from rushweed.core.level.caution import caution
+from rushweed.core.level.levels import is_empty, set_cell
 from rushweed.core.level.stamp import Stamp, single
 from rushweed.core.level.wide import reflections
 from rushweed.ui.desk.canvas import DeskEvent
@@ -99,6 +100,15 @@ class PaintTool(Tool):
             self.session.tell("fault", "There is no stamp to paint with.", "Press a tile in the Tray below.")
             return None
         return stamp
+
+    def take_cell_size(self) -> None:
+        """An empty level takes the cell size of the first tiles painted in it."""
+        level, stamp = self.session.selection.level, self.session.selection.stamp
+        found = self.session.cells_by_id.get(stamp.cells[0]) if stamp is not None and stamp.cells else None
+        if level is not None and found is not None and is_empty(level):
+            size = (found[1].rect[2], found[1].rect[3])
+            if size != level.cell:
+                self.session.document.edit("Cell size of the level", lambda p: set_cell(p, level.id, size))
 
     def auto_set(self) -> AutoSet | None:
         """The auto-tile set that the stamp stands for, if it does."""
