@@ -101,7 +101,7 @@ def test_mixed_pixels_per_unit_in_one_level(demo: Demo) -> None:
     import numpy as np
 
     spots = (np.array([0]), np.array([0]))
-    project = paint(project, level.id, level.layers[1].id, single(marsh.cells[0].id), spots)
+    project = paint(project, level.id, level.layers[2].id, single(marsh.cells[0].id), spots)
     assert not found(project, stock, "mixed-ppu")
     (finding,) = found(tune_sheets(project, [marsh.id], ppu=32), stock, "mixed-ppu")
     assert "marsh.png 32" in finding.text

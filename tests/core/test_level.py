@@ -203,17 +203,17 @@ def test_locked_layers_backdrops_and_wrong_sizes_are_refused(demo: tuple[Project
     project, _ = demo
     level = project.levels[0]
     tile = named(project, "boardwalk.png").cells[0].id
-    locked = change_layer(project, level.id, level.layers[1].id, locked=True)
+    locked = change_layer(project, level.id, level.layers[2].id, locked=True)
     with pytest.raises(EditError, match="locked"):
-        paint(locked, level.id, level.layers[1].id, single(tile), at((0, 0)))
+        paint(locked, level.id, level.layers[2].id, single(tile), at((0, 0)))
     with pytest.raises(EditError, match="holds no tiles"):
         paint(project, level.id, level.layers[0].id, single(tile), at((0, 0)))
     with pytest.raises(EditError, match="24 x 32"):
         paint(
-            project, level.id, level.layers[1].id, single(named(project, "wren.png").cells[0].id), at((0, 0))
+            project, level.id, level.layers[2].id, single(named(project, "wren.png").cells[0].id), at((0, 0))
         )
     with pytest.raises(EditError):
-        paint(project, level.id, level.layers[1].id, single("nowhere"), at((0, 0)))
+        paint(project, level.id, level.layers[2].id, single("nowhere"), at((0, 0)))
 
 
 def test_layers_are_added_moved_renamed_and_removed(small) -> None:  # type: ignore[no-untyped-def]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import pytest
@@ -10,7 +11,7 @@ from hypothesis import strategies as st
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model import Project
 from rushweed.core.level.layers import (
     add_layer,
     add_picture,
@@ -182,5 +183,10 @@ def test_levels_of_the_former_format_are_read(demo_folder: Path) -> None:
     """A level as the former Rushweed wrote it: no rooms, no new fields, and the head says format 2."""
     head = demo_folder / "rushweed.json"
     head.write_text(head.read_text().replace('"format": 3', '"format": 2'))
-    opened: Level = Folder(demo_folder).open().levels[0]
+    path = demo_folder / "levels" / "saltings.json"
+    data = json.loads(path.read_text())
+    for name in ("rooms", "order"):
+        del data[name]
+    path.write_text(json.dumps(data))
+    opened = next(v for v in Folder(demo_folder).open().levels if v.name == "saltings")
     assert opened.rooms == () and opened.order == "layer"

@@ -159,25 +159,53 @@ def test_a_game_can_draw_the_level_from_the_shipped_files_alone(
     cw, ch = level.cell
     left, top, columns, rows = level.bounds
     out = np.zeros((rows * ch, columns * cw, 4), np.uint8)
-    for layer in level.layers:
+
+    def art_of(index: int, turn: int = 0) -> np.ndarray:
+        """A frame as a tile: within its cell."""
+        frame = manifest.frames[index]
+        fx, fy, fw, fh = frame.rect
+        cell = np.zeros((ch, cw, 4), np.uint8)
+        ox, oy = frame.offset
+        art = pages[frame.page][fy : fy + fh, fx : fx + fw]
+        for py, px in np.ndindex(fh, fw):
+            if 0 <= py + oy < ch and 0 <= px + ox < cw:
+                cell[py + oy, px + ox] = art[py, px]
+        return orient(cell, turn)
+
+    def lay(cell: np.ndarray, x: int, y: int, tint: tuple[int, int, int] | None) -> None:
+        spot = out[y : y + cell.shape[0], x : x + cell.shape[1]]
+        if tint is not None:
+            cell = cell.copy()
+            cell[..., :3] = (cell[..., :3].astype(int) * tint + 127) // 255
+        spot[:] = np.where(cell[..., 3:] > 0, cell, spot)
+
+    assert level.order == "foot"
+    by_foot = []
+    for n, layer in enumerate(level.layers):
         for y, row in enumerate(layer.rows):
             x = 0
             for count, index, turn in row:
-                if index >= 0:
-                    frame = manifest.frames[index]
-                    fx, fy, fw, fh = frame.rect
-                    cell = np.zeros((ch, cw, 4), np.uint8)
-                    ox, oy = frame.offset
-                    art = pages[frame.page][fy : fy + fh, fx : fx + fw]
-                    for py, px in np.ndindex(fh, fw):
-                        if 0 <= py + oy < ch and 0 <= px + ox < cw:
-                            cell[py + oy, px + ox] = art[py, px]
-                    for i in range(count):
-                        spot = out[y * ch : (y + 1) * ch, (x + i) * cw : (x + i + 1) * cw]
-                        drawn = orient(cell, turn)
-                        spot[:] = np.where(drawn[..., 3:] > 0, drawn, spot)
+                for i in range(x, x + count) if index >= 0 else ():
+                    line = manifest.frames[index].traits.get("draw over")
+                    if line is None:
+                        lay(art_of(index, turn), i * cw, y * ch, layer.tint)
+                    else:
+                        by_foot.append(
+                            ((y + 1) * ch - line, n, art_of(index, turn), i * cw, y * ch, layer.tint)
+                        )  # type: ignore[operator]
                 x += count
             assert x == columns
+    frames = {f.id: f for f in manifest.frames}
+    for thing in level.things:
+        frame = frames[thing.shows]
+        fx, fy, fw, fh = frame.rect
+        art = pages[frame.page][fy : fy + fh, fx : fx + fw]
+        x = round(thing.at[0] - frame.pivot[0]) + frame.offset[0] - left * cw
+        y = round(thing.at[1] - frame.pivot[1]) + frame.offset[1] - top * ch
+        tint = level.layers[thing.layer].tint
+        by_foot.append((thing.at[1] - top * ch, thing.layer, art, x, y, tint))
+    for _foot, _layer, art, x, y, tint in sorted(by_foot, key=lambda one: one[:2]):
+        lay(art, x, y, tint)
     mine = next(v for v in project.levels if v.name == "saltings")
     area = (left * cw, top * ch, columns * cw, rows * ch)
     assert (out == level_picture(project, mine, stock.pixels, area)).all()

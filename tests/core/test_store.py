@@ -112,7 +112,7 @@ NONSENSE = {
     "a level too wide": ("levels/pier.json", lambda d: d.update(bounds=[0, 0, 99999, 20])),
     "a level far away": ("levels/pier.json", lambda d: d.update(bounds=[9999999, 0, 10, 20])),
     "an unknown view": ("levels/pier.json", lambda d: d.update(view="sideways")),
-    "a tile not in the table": ("levels/pier.json", lambda d: d["layers"][1]["rows"].__setitem__(8, "999")),
+    "a tile not in the table": ("levels/pier.json", lambda d: d["layers"][2]["rows"].__setitem__(8, "999")),
     "a list for a name": ("levels/pier.json", lambda d: d.update(name=[1])),
     "a file that is not there": (HEAD, lambda d: d["sheets"].append("sheets/none.json")),
     "a file outside": (HEAD, lambda d: d["sheets"].append("../x.json")),

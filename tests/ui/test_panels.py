@@ -143,13 +143,13 @@ def test_layers_are_chosen_hidden_moved_and_added(hands: Hands) -> None:
     assert [x.name for x in rows.layers()][:2] == ["Boardwalk", "Rails and lamps"]
     hands.keys("PgUp")
     hands.window.commands.run_id("paint.layer")
-    assert hands.session.selection.layer.name == "Layer" and len(rows.layers()) == 6
+    assert hands.session.selection.layer.name == "Layer" and len(rows.layers()) == 7
     hands.type(stage.card.layer_rows.name, "Mist")
     hands.type(stage.card.layer_rows.opacity, "40")
     layer = hands.session.selection.layer
     assert (layer.name, layer.opacity_percent) == ("Mist", 40)
     stage.card.layer_rows.remove_layer()
-    assert len(rows.layers()) == 5 and not rows.grab().isNull()
+    assert len(rows.layers()) == 6 and not rows.grab().isNull()
 
 
 def test_a_sheet_is_put_behind_a_level(hands: Hands) -> None:
@@ -171,7 +171,7 @@ def test_the_desk_shows_a_level_as_the_core_draws_it_after_any_stroke(hands: Han
     hands.open_level("saltings", "Ground")
     stage, desk = hands.window.stage("paint"), hands.window.desk
     assert isinstance(stage, PaintStage)
-    for check in (stage.shapes, stage.edge):
+    for check in (stage.shapes, stage.edge, stage.rooms):
         check.toggle()
     desk.zoom_to(1)
     desk.look_at(20 * 16, 13 * 16)
@@ -279,4 +279,4 @@ def test_the_proof_of_a_level_shows_the_start(hands: Hands) -> None:
     level = hands.session.selection.level
     assert level is not None and level.start == (26 * 16, 12 * 16)
     hands.wait(lambda: (array_of(hands.window.proof.picture.image) != before).any())  # type: ignore[arg-type]
-    assert isinstance(level.layers[1], TileLayer) and region(level.layers[1].tiles, *level.bounds).any()
+    assert isinstance(level.layers[2], TileLayer) and region(level.layers[2].tiles, *level.bounds).any()

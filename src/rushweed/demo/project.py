@@ -17,8 +17,10 @@ from rushweed.core.document.model import Box, CountCut, Cut, GridCut, Project, S
 from rushweed.core.document.model import Path as MovePath
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.edit import paint, paint_pattern
-from rushweed.core.level.layers import add_backdrop, add_layer, change_layer
-from rushweed.core.level.levels import add_level, set_start
+from rushweed.core.level.kept import area_stamp, keep
+from rushweed.core.level.layers import add_backdrop, add_layer, change_layer, move_layer
+from rushweed.core.level.levels import add_level, change_level, set_start
+from rushweed.core.level.rooms import add_room
 from rushweed.core.level.stamp import from_grid
 from rushweed.core.level.things import place_thing
 from rushweed.core.pixels.gather import Gathering, add_gathered
@@ -198,6 +200,8 @@ def _told(project: Project) -> Project:
                             ("mud", ("mud",))):  # fmt: skip
         project = tell(project, ids(*starts), "surface", surface)
     project = tell(project, ids("rail"), "over", 6.0)
+    reeds = [c.id for c in _sheet(project, "marsh.png").cells if c.name.startswith("reeds")]
+    project = tell(project, reeds, "over", 2.0)
     return tell(project, ids("ladder"), "entry", "top bottom")
 
 
@@ -259,7 +263,24 @@ def _pier(project: Project) -> Project:
     heron = next(a.id for a in project.animations if a.name == "heron")
     wade = MovePath((56, 0), 3600, "both")
     project, _thing = place_thing(project, level, heron, (31 * 16, 18 * 16 + 4), bank, wade)
+    project = _haze(project, level)
+    project, _room = add_room(project, level, (0, 0, 31, 20), "shore")
+    project, _room = add_room(project, level, (31, 0, 33, 20), "stilts")
+    painted = tuple(x.id for x in next(v for v in project.levels if v.id == level).layers)
+    for name, area in (("stilt house", (35, 8, 10, 10)), ("ladder", (24, 7, 1, 5))):
+        project, _kept = keep(project, area_stamp(project, level, area, painted), name)
     return set_start(project, level, 13 * 16, 12 * 16)
+
+
+def _haze(project: Project, level: str) -> Project:
+    """The sky once more before itself, faint and warm, which drifts as mist does."""
+    before = {x.id for v in project.levels for x in v.layers}
+    project = add_backdrop(project, level, _sheet(project, "sky.png").id, 0.2, 8)
+    haze = next(x.id for v in project.levels for x in v.layers if x.id not in before)
+    project = change_layer(
+        project, level, haze, name="Haze", opacity_percent=16, tint=(255, 214, 180), drift=(4.0, 0.0)
+    )
+    return move_layer(project, level, haze, 1)
 
 
 def _piles(p: _Painter) -> None:
@@ -356,7 +377,14 @@ def _saltings(project: Project) -> Project:
         base.put(x, y, f"reeds_{i % 4}")
     base.put(17, 12, "mud_stone")
     base.put(25, 20, "mud_shells")
-    return set_start(base.project, level, 10 * 16, 10 * 16)
+    project = change_level(base.project, level, order="foot")
+    project = change_layer(project, level, grown, tint=(244, 250, 238))
+    for x, y, name in ((9, 10, "grass_stump"), (12, 10, "mud_stone"), (31, 17, "grass_stump")):
+        cell = next(c.id for c in _sheet(project, "marsh.png").cells if c.name == name)
+        project, _thing = place_thing(project, level, cell, (x * 16.0, y * 16.0), grown)
+    project, _room = add_room(project, level, (0, 0, 21, 26), "west isle")
+    project, _room = add_room(project, level, (21, 0, 19, 26), "east isle")
+    return set_start(project, level, 10 * 16, 10 * 16)
 
 
 def _island(p: _Painter, ground: str, x0: int, y0: int, x1: int, y1: int) -> None:
