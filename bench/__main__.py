@@ -25,6 +25,7 @@ ROWS = {
     "B9": starting.first_window,
     "B10": shipping.ship_again,
     "B11": levels.memory,
+    "P11": levels.merged_outline,
     "heart": heartbeat.rows,
     "monkey": monkey.rows,
     "real-art": real.rows,

@@ -1,9 +1,10 @@
-"""B6, B7, B8, B11: filling, painting, saving and the memory of a level of 1024 x 1024 cells, 4 layers."""
+"""B6, B7, B8, B11, P11: filling, painting, saving, outlining and the memory of a level of 1024 x 1024 x 4."""
 
 from __future__ import annotations
 
 import gc
 import tempfile
+import time
 import tracemalloc
 from collections.abc import Iterator
 from pathlib import Path
@@ -15,13 +16,15 @@ from scipy import ndimage
 from bench.row import Row, by_time, ms, timed
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.history import History
-from rushweed.core.document.model import Project, TileLayer, Tiles
+from rushweed.core.document.model import Cell, Level, Project, Sheet, Source, TileLayer, Tiles
 from rushweed.core.level.brush import line
 from rushweed.core.level.chunks import put_region
 from rushweed.core.level.edit import fill, paint
 from rushweed.core.level.layers import add_layer
 from rushweed.core.level.levels import add_level
+from rushweed.core.level.outline import Outline, Ring
 from rushweed.core.level.stamp import single
+from rushweed.core.shape.primitives import common
 from rushweed.core.store.folder import Folder
 from rushweed.demo.project import build
 
@@ -203,3 +206,40 @@ def memory() -> Iterator[Row]:
             "memory with 100 undo steps of one stroke", f"{used / 2**20:.1f} MiB", f"{raw / 2**20:.1f} MiB",
             used / raw, 2.0,
         )  # fmt: skip
+
+
+def merged_outline() -> Iterator[Row]:
+    """A level of caves, of which a tenth has other shapes than full boxes."""
+    import shapely
+
+    rng = np.random.default_rng(0)
+    mask = ndimage.gaussian_filter(rng.standard_normal((SIDE, SIDE)), 4) > 0
+    shapes = [
+        common(name, (16, 16)) for name in ("full", "slope up", "slope down", "bottom half", "top half")
+    ]
+    cells = tuple(Cell(f"c{n}", f"c{n}", (0, 0, 16, 16), (0, 0), (s,)) for n, s in enumerate(shapes))
+    sheet = Sheet("s", "s.png", Source("art/s.png", "", (16, 16)), cells=cells)
+    values = np.where(rng.random((SIDE, SIDE)) < 0.9, 8, rng.integers(2, 6, (SIDE, SIDE)) * 8)
+    tiles = put_region(Tiles(), 0, 0, np.where(mask, values, 0).astype(np.uint32))
+    level = Level("v", "caves", "side", (16, 16), (0, 0, SIDE, SIDE), tuple(c.id for c in cells),
+                  (TileLayer("l", "l", tiles),))  # fmt: skip
+    project = Project("p", "P", (sheet,), (level,))
+    kept = Outline()
+
+    def ours() -> list[Ring]:
+        nonlocal kept
+        kept = Outline()
+        kept.update(project, level)
+        return kept.rings()
+
+    ys, xs = np.nonzero(mask)
+    boxes = shapely.box(xs * 16, ys * 16, xs * 16 + 16, ys * 16 + 16)
+    mine, theirs = timed(ours, 3), timed(lambda: shapely.unary_union(boxes), 1)
+    yield by_time("merged outline, 1024 x 1024", mine, theirs, 0.5)
+    layer = level.layers[0]
+    assert isinstance(layer, TileLayer)
+    other = put_region(layer.tiles, 500, 500, np.full((1, 1), 16, np.uint32))
+    painted = replace(level, layers=(replace(layer, tiles=other),))
+    start = time.perf_counter()
+    kept.update(project, painted)
+    yield by_time("outline after a brush step", time.perf_counter() - start, 0.05, 1.0)

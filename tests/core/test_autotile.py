@@ -8,9 +8,12 @@ from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import AutoPart, AutoSet, Cell, Project, Sheet, Source, TileLayer
-from rushweed.core.level.autopaint import paint_auto
+from rushweed.core.level.autopaint import paint_auto, rejoin, unjoined
+from rushweed.core.level.brush import rectangle
 from rushweed.core.level.chunks import cell_at, region
+from rushweed.core.level.edit import erase, paint
 from rushweed.core.level.levels import add_level
+from rushweed.core.level.stamp import single
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.autotile import (
     CORNERS,
@@ -205,3 +208,26 @@ def test_the_demo_paints_shores_that_match_their_art(demo: tuple[Project, Stock]
         for corner in CORNERS:
             x, y = corner_px[corner]
             assert (tuple(rgba[cell.rect[1] + y, cell.rect[0] + x]) in mud) == bool(case & corner)
+
+
+@pytest.mark.parametrize("by", ["edges", "both"])
+def test_tiles_placed_by_hand_are_joined_only_when_asked_and_gaps_are_told(by: By) -> None:
+    project, autoset, level_id, layer_id = project_with(by)
+    first = single(autoset.tiles[0].cell)
+    spots = rectangle(3, 3, 6, 5)
+    project = paint(project, level_id, layer_id, first, spots)
+    assert set(held(project, autoset).values()) == {autoset.tiles[0].joins}
+    joined = rejoin(project, level_id, layer_id, autoset, rectangle(0, 0, 11, 8))
+    assert held(joined, autoset) == held(
+        paint_auto(erase(project, level_id, layer_id, spots), level_id, layer_id, autoset, spots), autoset
+    )
+    assert rejoin(joined, level_id, layer_id, autoset, rectangle(0, 0, 11, 8)) is joined
+    level = joined.levels[0]
+    layer = level.layers[0]
+    assert isinstance(layer, TileLayer) and not len(unjoined(joined, level, layer, autoset))
+    corner = held(joined, autoset)[3, 3]
+    fewer = replace(autoset, tiles=tuple(p for p in autoset.tiles if p.joins != corner))
+    made = rejoin(project, level_id, layer_id, fewer, rectangle(3, 3, 6, 5))
+    layer = made.levels[0].layers[0]
+    assert isinstance(layer, TileLayer)
+    assert unjoined(made, made.levels[0], layer, fewer).tolist() == [[3, 3]]

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from PIL import Image
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QImage
-from PyQt6.QtWidgets import QApplication, QColorDialog, QInputDialog, QPushButton
+from PyQt6.QtWidgets import QApplication, QColorDialog, QFileDialog, QInputDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import put_level
@@ -20,7 +20,7 @@ from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import paint
 from rushweed.core.level.levels import is_empty
 from rushweed.core.level.render import level_picture
-from rushweed.core.level.stamp import single
+from rushweed.core.level.stamp import from_grid, single
 from rushweed.core.level.wide import places_of
 from rushweed.core.store.folder import Folder
 from rushweed.ui.app import Application
@@ -665,3 +665,58 @@ def test_a_first_level_from_an_unknown_tileset_takes_six_gestures(
     gestures += 1
     assert sum(len(v) for v in places_of(level(hands), hands.session.selection.stamp.cells[0]).values()) >= 5  # type: ignore[union-attr]
     assert gestures <= 6
+
+
+def test_rooms_are_gone_through_and_the_one_at_hand_is_exported(
+    hands: Hands, open_pier: PaintStage, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    names = [room.name for room in level(hands).rooms]
+    for name in (*names, names[0]):
+        hands.keys(".")
+        assert next(r for r in level(hands).rooms if r.id == open_pier.room_id).name == name
+    hands.keys(",")
+    assert next(r for r in level(hands).rooms if r.id == open_pier.room_id).name == names[-1]
+    out = tmp_path / "stilts.png"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(out), ""))
+    monkeypatch.setattr(QInputDialog, "getInt", lambda *_a: (2, True))
+    hands.window.commands.run_id("paint.export")
+    hands.wait(out.exists)
+    area = next(r for r in level(hands).rooms if r.id == open_pier.room_id).area
+    hands.wait(lambda: "stilts.png" in hands.window.notice._words.text())
+    assert Image.open(out).size == (area[2] * 32, area[3] * 32)
+
+
+def test_levels_of_a_group_are_listed_under_it(hands: Hands, open_pier: PaintStage) -> None:
+    hands.type(open_pier.card.level_rows.group, "coast")
+    rows = [part for kind, part, _y in hands.window.shelf.list.entries() if kind == "head"]
+    assert "\x01coast\t1" in rows
+
+
+def test_every_brush_draws_by_chance_while_scattering(hands: Hands, open_pier: PaintStage) -> None:
+    ids = [c.id for c in hands.sheet("boardwalk.png").cells[:4]]
+    hands.session.selection.choose_stamp(from_grid([ids]))
+    hands.keys("D", "B")
+    hands.drag(cell(12, 2), cell(16, 2), cell(21, 2))
+    drawn = [held(hands, x, 2) for x in range(12, 22)]
+    assert all(drawn) and len(set(drawn)) > 1
+    hands.keys("L")
+    hands.drag(cell(12, 3), cell(21, 3))
+    assert len({held(hands, x, 3) for x in range(12, 22)} - {""}) > 1
+    hands.keys("D")
+
+
+def test_a_set_is_joined_anew_where_tiles_were_placed_by_hand(hands: Hands, open_pier: PaintStage) -> None:
+    auto = hands.session.project.autosets[0]
+    lone = min(auto.tiles, key=lambda part: part.joins.bit_count()).cell
+    hands.session.selection.choose_stamp(single(lone))
+    hands.keys("R")
+    hands.drag(cell(13, 2), cell(16, 4))
+    before = {(x, y): held(hands, x, y) for x in range(13, 17) for y in range(2, 5)}
+    assert len(set(before.values())) == 1
+    hands.window.commands.run_id("paint.rejoin")
+    assert "no auto-tile set in hand" in hands.window.notice._words.text()
+    hands.session.selection.choose_stamp(single(lone), auto.id)
+    hands.window.commands.run_id("paint.rejoin")
+    after = {(x, y): held(hands, x, y) for x in range(13, 17) for y in range(2, 5)}
+    assert set(after.values()).isdisjoint(before.values()) and len(set(after.values())) <= 3
+    assert held(hands, 12, 1) and held(hands, 17, 5)  # the shore around

@@ -6,7 +6,7 @@ import numpy as np
 
 from rushweed.core.document.edit import put_level
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import AutoSet, Project
+from rushweed.core.document.model import AutoSet, Level, Project, TileLayer
 from rushweed.core.level.brush import Spots
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import indices_of, painted_layer, put_cells
@@ -49,6 +49,40 @@ def paint_auto(
         project = put_level(project, level)
         level, layer = painted_layer(project, level_id, layer_id)
     return put_cells(project, level, layer, at_x + left, at_y + top, values.astype(np.uint32))
+
+
+def rejoin(project: Project, level_id: str, layer_id: str, autoset: AutoSet, spots: Spots) -> Project:
+    """Choose the tiles of a set anew at those of some cells that hold it, also those placed by hand; all
+    other cells stay."""
+    level, layer = painted_layer(project, level_id, layer_id)
+    xs, ys = (np.asarray(v, np.int64) for v in spots)
+    mine = {part.cell for part in autoset.tiles}
+    held = [n + 1 for n, cell in enumerate(level.table) if cell in mine]
+    if not xs.size or not held:
+        return project
+    left, top = int(xs.min()), int(ys.min())
+    cells = region(layer.tiles, left, top, int(xs.max()) - left + 1, int(ys.max()) - top + 1)
+    of_set = np.isin(cells[ys - top, xs - left] >> 3, held)
+    return paint_auto(project, level_id, layer_id, autoset, (xs[of_set], ys[of_set]))
+
+
+def unjoined(project: Project, level: Level, layer: TileLayer, autoset: AutoSet) -> np.ndarray:
+    """The cells of a layer whose tile of the set is not for the case that its neighbours make, because the
+    set has no such tile: int (n, 2), column and row. Sets by corners have none that can be told."""
+    places = {cell: n + 1 for n, cell in enumerate(level.table)}
+    joins = np.full(len(level.table) + 1, -1, np.int64)
+    for part in autoset.tiles:
+        if part.cell in places:
+            joins[places[part.cell]] = part.joins
+    left, top, columns, rows = level.bounds
+    held = joins[np.minimum(region(layer.tiles, left, top, columns, rows) >> 3, len(level.table))]
+    if autoset.by == "corners" or not (held >= 0).any():
+        return np.zeros((0, 2), np.int64)
+    wanted = _by_neighbours(held, held >= 0, True, autoset)
+    have = np.array([part.joins for part in autoset.tiles])
+    missing = (held >= 0) & ~np.isin(wanted, have)
+    ys, xs = np.nonzero(missing)
+    return np.stack((xs + left, ys + top), axis=1)
 
 
 def _by_neighbours(held: np.ndarray, spot: np.ndarray, on: bool, autoset: AutoSet) -> np.ndarray:

@@ -23,6 +23,7 @@ from rushweed.core.document.model import (
     TileLayer,
 )
 from rushweed.core.level.chunks import region
+from rushweed.core.level.outline import Ring, outline
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.traits import traits_of
@@ -218,6 +219,20 @@ class RoomPart(msgspec.Struct, frozen=True):
     camera: str
 
 
+class OutlinePart(msgspec.Struct, frozen=True):
+    """One line of the level's merged outline: all solid shapes of a group as one, clockwise on screen around
+    what is solid and against it around holes; or a one-way line, which is open and stops what comes onto its
+    `stops` side. The edge from point n has the nth `friction` and `bounce`. Points are level px."""
+
+    role: str
+    stops: str | None
+    group: str
+    closed: bool
+    points: list[tuple[float, float]]
+    friction: list[float]
+    bounce: list[float]
+
+
 class ThingPart(msgspec.Struct, frozen=True):
     """Something placed freely: `shows` is the id of a frame or of an animation, its pivot stands at `at`,
     level px, in front of the layer with that number. It is mirrored, scaled, then turned clockwise about
@@ -257,6 +272,7 @@ class LevelFile(msgspec.Struct, frozen=True):
     rooms: list[RoomPart] = []
     order: str = "layer"
     group: str = ""
+    outline: list[OutlinePart] = []
 
 
 def normals_file(page_file: str) -> str:
@@ -395,11 +411,21 @@ def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> L
     return LevelFile(
         MANIFEST_FORMAT, level.id, level.name, level.view, AXES, level.cell, level.bounds, level.start,
         layers, things, [RoomPart(r.name, r.area, r.camera) for r in level.rooms], level.order, level.group,
+        [_outline_part(ring) for ring in outline(project, level)],
     )  # fmt: skip
 
 
 def _path(path: Path | None) -> PathPart | None:
     return PathPart(path.offset, path.ms, path.easing, path.play) if path is not None else None
+
+
+def _outline_part(ring: Ring) -> OutlinePart:
+    friction = [material.friction for material in ring.materials]
+    bounce = [material.bounce for material in ring.materials]
+    points = [(x, y) for x, y in ring.points.tolist()]
+    return OutlinePart(
+        ring.kind.role, ring.kind.stops, ring.kind.group, ring.closed, points, friction, bounce
+    )
 
 
 def _layer_part(

@@ -64,7 +64,7 @@ class _List(QWidget):
         self.look, self.icons, self.session, self.images = look, icons, session, images
         self.states: dict[str, dict[str, str]] = {}
         self.filter = ""
-        self._thumbs: OrderedDict[str, tuple[object, QImage]] = OrderedDict()
+        self._thumbs: OrderedDict[str, tuple[tuple[object, object], QImage]] = OrderedDict()
         self._hover = -1.0
         self._wanted: list[str] = []
         self._idle = later(self, 10, self._draw_wanted)
@@ -87,7 +87,10 @@ class _List(QWidget):
         animations = [a for a in project.animations if self.filter in a.name.casefold()]
         if project.animations:
             kinds.append(("Animations", animations, len(animations)))
-        kinds.append(("Levels", levels, len(levels)))
+        kinds.append(("Levels", [v for v in levels if not v.group], len(levels)))
+        for name in sorted({v.group for v in levels if v.group}):
+            grouped = [v for v in levels if v.group == name]
+            kinds.append((f"\x01{name}", grouped, len(grouped)))
         for words, parts, number in kinds:
             found.append(("head", f"{words}\t{number}", y))
             y += HEAD
@@ -227,14 +230,20 @@ class _List(QWidget):
 
     def _thumb(self, part: Part) -> QImage:
         """The thumbnail as last drawn; a new one is drawn when the window is idle."""
-        key: object = (part.source, part.cells[:1]) if isinstance(part, Sheet) else part
+        key = self._key(part)
         known = self._thumbs.get(part.id)
-        if known is None or not (known[0] is key or known[0] == key):
+        if known is None or not all(a is b or a == b for a, b in zip(known[0], key, strict=True)):
             if part.id not in self._wanted:
                 self._wanted.append(part.id)
             if self.images.ready:
                 self._idle.start()
         return known[1] if known else self._blank
+
+    def _key(self, part: Part) -> tuple[object, object]:
+        """What its thumbnail depends on."""
+        if isinstance(part, Sheet):
+            return part.source, part.cells[:1]
+        return part, self.session.project.sheets  # levels and animations show the art of sheets
 
     def _draw_wanted(self) -> None:
         """Draw one thumbnail, then let the window breathe."""
@@ -243,11 +252,11 @@ class _List(QWidget):
         parts: list[Part] = [*project.sheets, *project.levels, *project.animations]
         part = next((p for p in parts if p.id == part_id), None)
         if isinstance(part, Sheet):
-            self._thumbs[part.id] = ((part.source, part.cells[:1]), self._sheet_thumb(part))
+            self._thumbs[part.id] = (self._key(part), self._sheet_thumb(part))
         elif isinstance(part, Animation):
-            self._thumbs[part.id] = (part, self._animation_thumb(part))
+            self._thumbs[part.id] = (self._key(part), self._animation_thumb(part))
         elif part is not None:
-            self._thumbs[part.id] = (part, self._level_thumb(part))
+            self._thumbs[part.id] = (self._key(part), self._level_thumb(part))
         while len(self._thumbs) > 600:
             self._thumbs.popitem(last=False)
         if self._wanted:

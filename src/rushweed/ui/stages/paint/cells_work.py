@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMimeData
-from PyQt6.QtWidgets import QApplication, QInputDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import KeptStamp, Project
+from rushweed.core.document.model import KeptStamp, Level, Project, TileLayer
+from rushweed.core.level.autopaint import rejoin, unjoined
 from rushweed.core.level.chunks import cell_at
 from rushweed.core.level.clipboard import from_text, holds_tiles, to_text
 from rushweed.core.level.edit import erase
@@ -17,14 +20,20 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.level.wide import (
     Where,
     fill_holes,
+    rectangle_of,
     replace_sheet,
     replace_tile,
     same_tiles,
     tiles_with_trait,
 )
+from rushweed.core.pixels.read import check_size
 from rushweed.core.shape.traits import traits_of
+from rushweed.core.store.files import write_file
+from rushweed.core.store.folder import file_name
+from rushweed.core.tune.codec.compress import png_bytes
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.text import many
+from rushweed.ui.session.jobs import Job
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -180,6 +189,58 @@ class CellsWork:
             self.session.document.edit(
                 f"{new.name} in the place of {old.name}", lambda p: replace_sheet(p, old.id, new.id)
             )
+
+    def rejoin(self) -> None:
+        """The tiles of the set in hand are chosen anew where cells are selected, or on the whole layer."""
+        selection, chosen = self.session.selection, self.stage.chosen
+        auto, level = self.stage.active.auto_set(), selection.level
+        ids = selection.level_id, selection.layer_id
+        if auto is None or level is None or selection.layer is None:
+            self.session.tell(
+                "told", "There is no auto-tile set in hand.", "Press one in the Tray, at its left."
+            )
+            return
+        spots = (chosen if chosen is not None else rectangle_of(*level.bounds)).spots()
+        words = f"Join {auto.name} anew"
+        if not self.session.document.edit(words, lambda p: rejoin(p, *ids, auto, spots)):
+            self.session.tell("told", f"All tiles of {auto.name} are joined already.")
+            return
+        missing = unjoined(self.session.project, *self._layer(), auto)
+        if len(missing):
+            x, y = (int(v) for v in missing[0])
+            text = f"{many(len(missing), 'cell')} of {auto.name} cannot be joined, the first at {x}, {y}."
+            self.session.tell("told", text, "The set has no tile for its neighbours.")
+
+    def _layer(self) -> tuple[Level, TileLayer]:
+        level, layer = self.session.selection.level, self.session.selection.layer
+        assert level is not None and layer is not None
+        return level, layer
+
+    def export_picture(self) -> None:
+        """The level, or the room at hand, as a picture of whole times its px."""
+        level, project = self.session.selection.level, self.session.project
+        if level is None:
+            return
+        room = next((r for r in level.rooms if r.id == self.stage.room_id), None)
+        name = f"{file_name(level.name)}{f'-{file_name(room.name)}' if room else ''}.png"
+        path, _kind = QFileDialog.getSaveFileName(self.stage.desk, "Export a picture", name, "PNG (*.png)")
+        if not path:
+            return
+        scale, held = QInputDialog.getInt(self.stage.desk, "Export a picture", "Times as large", 1, 1, 16)
+        if not held:
+            return
+        left, top, columns, rows = room.area if room is not None else level.bounds
+        (cw, ch), pixels_of = level.cell, self.session.stock.pixels_or_blank
+        area = (left * cw, top * ch, columns * cw, rows * ch)
+
+        def work(_job: Job) -> str:
+            check_size(area[2] * scale, area[3] * scale, f"A picture of {level.name}")
+            drawn = level_picture(project, level, pixels_of, area).repeat(scale, 0).repeat(scale, 1)
+            write_file(Path(path), png_bytes(drawn))
+            return f"{Path(path).name}: {area[2] * scale} × {area[3] * scale} px."
+
+        done = partial(self.session.tell, "told")
+        self.session.working.emit(self.session.jobs.start("Exporting a picture", work, done))
 
     def fill_holes(self) -> None:
         stamp = self.stage.active.ready_stamp()

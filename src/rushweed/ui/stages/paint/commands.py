@@ -39,6 +39,33 @@ def commands(stage: PaintStage) -> list[Command]:
 
     return [
         row(
+            "rejoin",
+            "Join the set anew",
+            (),
+            "Where cells are selected, or on the layer.",
+            work.rejoin,
+            painted,
+        ),
+        row(
+            "export",
+            "Export a picture of the level",
+            (),
+            "Or of the room at hand.",
+            work.export_picture,
+            level,
+        ),
+        row(
+            "next_room", "Go to the next room", (".",), "Round and round.", lambda: stage.next_room(1), level
+        ),
+        row(
+            "last_room",
+            "Go to the room before",
+            (",",),
+            "Round and round.",
+            lambda: stage.next_room(-1),
+            level,
+        ),
+        row(
             "new",
             "New level",
             ("Ctrl+L",),

@@ -6,16 +6,18 @@ from typing import Any
 
 from PyQt6.QtWidgets import QWidget
 
+from rushweed.core.cut.seam import seam
 from rushweed.core.document.model import BackdropLayer, Layer, Level, TileLayer
 from rushweed.core.level.layers import change_layer, remove_layer
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.colour_field import ColourField
-from rushweed.ui.kit.controls import Check, IconButton
+from rushweed.ui.kit.controls import Check, IconButton, label
 from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
+LOOKED_AT = 512 * 512  # px of a picture that are asked for a seam
 VERBS = {
     "name": "Rename a layer", "opacity_percent": "Fade a layer", "tint": "Tint a layer",
     "solid": "Solid or picture", "front": "Layer and walker",
@@ -28,6 +30,7 @@ class LayerRows(Card):
     def __init__(self, look: Look, icons: Icons, session: Session) -> None:
         super().__init__(look, "Layer")
         self.session = session
+        self._seams: tuple[str, bool, bool] | None = None  # of the picture last looked at: across, down
         self.name = TextField("name")
         self.opacity = NumbersField(1, "%", 0, 100, look=look)
         self.tint = ColourField(look)
@@ -53,7 +56,25 @@ class LayerRows(Card):
             self.field("", self.repeat, self.repeat_y), self.field("", self.stretch),
             self.field("Drift", self.drift),
         ]  # fmt: skip
+        self._seam = label("", "quiet")
+        self._seam.setWordWrap(True)
+        self.add(self._seam)
+        self._backdrop_rows.append(self._seam)
         self._connect()
+
+    def _seam_words(self, layer: BackdropLayer) -> str:
+        """Whether the picture meets itself where it repeats."""
+        sheet = next((s for s in self.session.project.sheets if s.id == layer.sheet), None)
+        if sheet is None or not (layer.repeat or layer.repeat_y):
+            return ""
+        if self._seams is None or self._seams[0] != sheet.source.key:
+            pixels = self.session.stock.pixels_or_blank(sheet)
+            step = max(pixels.shape[0] * pixels.shape[1] // LOOKED_AT, 1)  # of large pictures some lines do
+            across, down = seam(pixels[::step], 0), seam(pixels[:, ::step], 1)
+            self._seams = (sheet.source.key, across.seamless, down.seamless)
+        ways = ((layer.repeat, self._seams[1], "across"), (layer.repeat_y, self._seams[2], "down"))
+        torn = [word for repeats, seamless, word in ways if repeats and not seamless]
+        return f"A seam shows {' and '.join(torn)}." if torn else "It repeats without a seam."
 
     def _connect(self) -> None:
         self.name.edited.connect(lambda text: self._change(name=text.strip()))
@@ -91,6 +112,7 @@ class LayerRows(Card):
             self.repeat_y.show_value(layer.repeat_y)
             self.stretch.show_value(layer.stretch)
             self.drift.show_value(layer.drift)
+            self._seam.setText(self._seam_words(layer))
 
     def _move(self, values: tuple[float, ...]) -> None:
         layer = self._layer()

@@ -102,7 +102,7 @@ class PaintStage(Stage):
             buttons.append(made)
         self.scatter = Check(self.look, self.icons, "Scatter")
         self.scatter.setToolTip(
-            "Rectangle and fill draw tiles of the stamp by chance; a tile twice in it comes twice as often"
+            "Every brush draws tiles of the stamp by chance; a tile twice in it comes twice as often"
         )
         self.symmetry = ChoiceRow(
             self.look, [("none", "Once"), ("across", "Across"), ("down", "Down"), ("both", "Four")]
@@ -193,6 +193,15 @@ class PaintStage(Stage):
         self.room_id = room_id
         self.show_thing()
         self.desk.update()
+
+    def next_room(self, by: int) -> None:
+        level = self.session.selection.level
+        if level is None or not level.rooms:
+            self.session.tell("told", "This level has no rooms yet.", "Press Q and drag one.")
+            return
+        ids = [room.id for room in level.rooms]
+        now = ids.index(self.room_id) if self.room_id in ids else -1 if by > 0 else 0
+        self.go_to_room(ids[(now + by) % len(ids)])
 
     def go_to_room(self, room_id: str) -> None:
         """Choose a room and look at it."""

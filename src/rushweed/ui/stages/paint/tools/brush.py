@@ -7,8 +7,9 @@ import numpy as np
 from rushweed.core.document.model import KeptStamp, Project
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import Spots, line
-from rushweed.core.level.edit import erase, paint
+from rushweed.core.level.edit import erase, paint, paint_pattern
 from rushweed.core.level.kept import put_stamp, size_of
+from rushweed.core.level.stamp import Stamp
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.session.gesture import Edit, Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
@@ -86,6 +87,9 @@ class Brush(Stroke):
         if auto is not None:
             both = self.mirrored_spots(spots)
             return lambda p: paint_auto(p, *ids, auto, both), both
+        chance = self.stage.chance()
+        if chance is not None:
+            return self._step_by_chance(stamp, spots, chance)
         each = self.mirrored(stamp, self.on_pattern(spots, stamp, self.began))
 
         def change(project: Project) -> Project:
@@ -95,6 +99,12 @@ class Brush(Stroke):
 
         covered = [one.footprint(places) for one, places in each]
         return change, (np.concatenate([x for x, _y in covered]), np.concatenate([y for _x, y in covered]))
+
+    def _step_by_chance(self, stamp: Stamp, spots: Spots, seed: int) -> tuple[Edit, Spots]:
+        """Each cell gets a tile of the stamp by chance; going on does not repeat what came before."""
+        ids, covered = self.ids, self.mirrored_spots(spots)
+        seed += 7919 * len(self._trail)
+        return lambda p: paint_pattern(p, *ids, stamp, covered, seed), covered
 
     def _step_whole(self, stamp: KeptStamp, spots: Spots) -> tuple[Edit, Spots] | None:
         """A stamp over several layers is put side by side with itself, each once."""

@@ -23,11 +23,13 @@ class Line(PaintTool):
         if stamp is not None:
             cells = line(*start, *end)
             spots, joined = self.on_pattern(cells, stamp, start), self.mirrored_spots(cells)
-            each = self.mirrored(stamp, spots)
+            each, chance = self.mirrored(stamp, spots), self.stage.chance()
 
             def change(project: Project) -> Project:
                 if auto:
                     return paint_auto(project, *ids, auto, joined)
+                if chance is not None:
+                    return paint_pattern(project, *ids, stamp, joined, chance)
                 for one, places in each:
                     project = paint(project, *ids, one, places)
                 return project
