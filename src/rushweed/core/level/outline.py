@@ -11,7 +11,7 @@ change along a border, the line is cut there. Layers with offsets of their own m
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -19,7 +19,7 @@ import numpy as np
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.model import CHUNK, Cell, Level, Project, Shape, Sheet, Side, TileLayer
 from rushweed.core.level.chunks import chunk_at, region
-from rushweed.core.shape.primitives import clockwise, corners
+from rushweed.core.shape.primitives import Points, clockwise, corners
 from rushweed.core.shape.twins import oriented_shape
 from rushweed.core.shape.union import UNIT, union_edges
 
@@ -27,7 +27,8 @@ BLOCK = 4  # chunks a side
 NO_EDGES = np.zeros((0, 5), np.int64)
 SHARP = math.radians(10)  # a corner this sharp is a spike
 Cells = dict[str, tuple[Sheet, Cell]]
-Parts = tuple[tuple[int, int, int], ...]  # of a stack: how many cells away a tile stands, and its value
+Parts = tuple[tuple[int, int, int], ...]  # of a stack: how many cells away a tile stands, and its class
+Placed = tuple[Points, "Material"]  # a shape as it lies in its cell
 
 
 class Kind(NamedTuple):
@@ -84,18 +85,27 @@ class Outline:
 
     def __init__(self) -> None:
         self._blocks: dict[tuple[Kind, int, int, int], tuple[tuple[object, ...], np.ndarray]] = {}
-        self._stacks: dict[tuple[object, ...], _Stack] = {}
+        self._stacks: dict[frozenset[tuple[int, int, int]], _Stack] = {}
         self._borders: dict[tuple[object, ...], np.ndarray] = {}
         self._shapes: dict[str, tuple[Shape, ...]] = {}
         self._materials: list[Material] = []
+        self._classes: list[tuple[Placed, ...]] = []
+        self._class_numbers: dict[tuple[Placed, ...], int] = {}
         self._size = (0, 0)
         self._level: Level | None = None
         self.kinds: list[Kind] = []
 
     # -- keeping up ------------------------------------------------------------------------------------
 
-    def update(self, project: Project, level: Level, cells: Cells | None = None) -> int:
-        """Work out what changed since the last time; returns the number of blocks worked on."""
+    def update(
+        self,
+        project: Project,
+        level: Level,
+        cells: Cells | None = None,
+        tell: Callable[[float], None] = lambda _share: None,
+    ) -> int:
+        """Work out what changed since the last time; returns the number of blocks worked on. `tell` is told
+        how much of it is done, and may leave it by an exception: what is done stays so."""
         cells = cells_by_id(project) if cells is None else cells
         shapes = {i: cells[i][1].shapes for i in level.table if i in cells and cells[i][1].shapes}
         if shapes != self._shapes or level.cell != self._size:
@@ -107,10 +117,11 @@ class Outline:
         of_kind = self._shapes_by_kind()
         self.kinds = list(of_kind)
         worked, held = 0, set()
-        for kind in self.kinds:
-            shaped = _Shaped(level, of_kind[kind])
+        for n, kind in enumerate(self.kinds):
+            shaped = _Shaped(level, of_kind[kind], self._class_of)
             for number, layers in enumerate(_planes(level)):
-                for bx, by in _blocks_of(layers):
+                blocks = sorted(_blocks_of(layers))
+                for done, (bx, by) in enumerate(blocks):
                     key = (kind, number, bx, by)
                     held.add(key)
                     state = (*_chunks_around(layers, bx, by), tuple(x.offset for x in layers))
@@ -118,6 +129,7 @@ class Outline:
                     if known is not None and _same(known[0], state):
                         continue
                     worked += 1
+                    tell((n + done / len(blocks)) / len(self.kinds))
                     self._blocks[key] = (state, self._block(kind, shaped, layers, bx, by))
         for key in self._blocks.keys() - held:
             del self._blocks[key]
@@ -134,8 +146,7 @@ class Outline:
                 by_cell[cell] = (*by_cell.get(cell, ()), shape)
         return made
 
-    def _material(self, shape: Shape) -> int:
-        material = Material(shape.friction, shape.bounce)
+    def _material(self, material: Material) -> int:
         if material not in self._materials:
             self._materials.append(material)
         return self._materials.index(material)
@@ -144,7 +155,7 @@ class Outline:
         """The edges of one block with its left and upper borders: int64 (n, 5) in units of the level."""
         side = BLOCK * CHUNK
         left, top = bx * side - 1, by * side - 1
-        stacks, numbers = self._numbers(kind, shaped, layers, left, top, side + 1)
+        stacks, numbers = self._numbers(shaped, layers, left, top, side + 1)
         if not numbers.any():
             return NO_EDGES
         made = []
@@ -175,7 +186,7 @@ class Outline:
         return (edges[None, :, :] + shift[:, None, :]).reshape(-1, 5)
 
     def _numbers(
-        self, kind: Kind, shaped: _Shaped, layers: list[TileLayer], left: int, top: int, side: int
+        self, shaped: _Shaped, layers: list[TileLayer], left: int, top: int, side: int
     ) -> tuple[list[_Stack], np.ndarray]:
         """The stacks that stand in a square of cells, and which of them stands where, int (side, side)."""
         planes: list[tuple[tuple[int, int], np.ndarray]] = []
@@ -185,6 +196,13 @@ class Outline:
                 here = shaped.at((dx, dy), held)
                 if here.any():
                     planes.append(((dx, dy), here))
+        full = [here for spot, here in planes if spot == (0, 0) and shaped.whole]
+        covered = np.zeros((side, side), bool)
+        for here in full:  # what fills a cell hides all else in it
+            hides = np.isin(here, list(shaped.whole)) & ~covered
+            for _spot, other in planes:
+                other[hides & (other is not here)] = 0
+            covered |= hides
         keys = np.zeros((side, side), np.int64)
         parts: list[Parts] = [()]
         for (dx, dy), here in planes:
@@ -193,26 +211,34 @@ class Outline:
             keys = np.asarray(numbered, np.int64).reshape(side, side)
             pairs = [(int(u) // len(values), int(values[u % len(values)])) for u in used]
             parts = [(*parts[before], (dx, dy, value)) if value else parts[before] for before, value in pairs]
-        stacks = [self._stack(kind, shaped, part) for part in parts]
+        stacks = [self._stack(part) for part in parts]
         order = np.array([0 if stack is EMPTY else n + 1 for n, stack in enumerate(stacks)])
         return [EMPTY, *stacks], order[keys]
 
-    def _stack(self, kind: Kind, shaped: _Shaped, parts: Parts) -> _Stack:
-        """What tiles give together at a cell: each its own offset in cells, and its value."""
+    def _stack(self, parts: Parts) -> _Stack:
+        """What tiles give together at a cell: each its own offset in cells, and its class."""
         if not parts:
             return EMPTY
-        named = tuple((dx, dy, shaped.table[(v >> 3) - 1], v & 7) for dx, dy, v in parts)
-        key = (kind, frozenset(named))
+        key = frozenset(parts)
         if key not in self._stacks:
-            w, h = self._size
-            rings, owners = [], []
-            for dx, dy, cell, turn in named:
-                for shape in shaped.shapes[cell]:
-                    ring = _turned(shape, turn, self._size)
-                    rings.append([(x + dx * w, y + dy * h) for x, y in ring])
-                    owners.append(self._material(shape))
+            (w, h), rings, owners = self._size, list[Points](), list[int]()
+            for dx, dy, number in key:
+                for ring, material in self._classes[number - 1]:
+                    rings.append(tuple((x + dx * w, y + dy * h) for x, y in ring))
+                    owners.append(self._material(material))
+            whole = next((n for n, ring in enumerate(rings) if _is_whole(ring, self._size)), None)
+            if whole is not None:  # nothing else shows beside it
+                rings, owners = [rings[whole]], [owners[whole]]
             self._stacks[key] = _sides(union_edges(rings, owners, self._size), self._size)
         return self._stacks[key]
+
+    def _class_of(self, placed: tuple[Placed, ...]) -> int:
+        """The number of a class, from 1; the same for the same shapes."""
+        known = self._class_numbers.get(placed)
+        if known is None:
+            self._classes.append(placed)
+            known = self._class_numbers[placed] = len(self._classes)
+        return known
 
     def _border(self, one: _Stack, two: _Stack, names: tuple[str, str]) -> np.ndarray:
         """What is left of the border between two cells, in the second one's units: each side's edges where
@@ -269,47 +295,58 @@ class Outline:
 
 
 class _Shaped:
-    """The tiles of a level that have shapes of a kind, and into which cells around they reach."""
+    """The tiles of a level that have shapes of a kind, by what they look like there: tiles of the same
+    shapes, placed and made alike, are of one class (from 1), and into which cells around each reaches."""
 
-    def __init__(self, level: Level, shapes: dict[str, tuple[Shape, ...]]) -> None:
-        self.table, self.shapes = level.table, shapes
-        self._size = level.cell
-        values: dict[tuple[int, int], list[int]] = {}
+    def __init__(
+        self,
+        level: Level,
+        shapes: dict[str, tuple[Shape, ...]],
+        class_of: Callable[[tuple[Placed, ...]], int],
+    ) -> None:
+        most = (len(level.table) + 1) * 8
+        self._reaching: dict[tuple[int, int], np.ndarray] = {}
+        self.whole: set[int] = set()  # classes that fill their cell
         for n, cell in enumerate(level.table):
             for turn in range(8) if cell in shapes else ():
-                for spot in self._reached(shapes[cell], turn):
-                    values.setdefault(spot, []).append((n + 1) * 8 + turn)
-        self.reach = sorted(values, key=lambda spot: (spot != (0, 0), spot))
-        most = (len(level.table) + 1) * 8
-        self._reaching = {}
-        for spot, held in values.items():
-            known = np.zeros(most, bool)
-            known[held] = True
-            self._reaching[spot] = known
-
-    def _reached(self, shapes: tuple[Shape, ...], turn: int) -> set[tuple[int, int]]:
-        """The cells, from its own, that the shapes of a tile lie in: (-1, 0) is the one to the right of one
-        that reaches a tile to its left."""
-        w, h = self._size
-        if turn & 1 and w != h:
-            return set()
-        found = set()
-        for shape in shapes:
-            xs, ys = zip(*_turned(shape, turn, self._size), strict=True)
-            for column in range(math.floor(min(xs) / w), math.ceil(max(xs) / w)):
-                for row in range(math.floor(min(ys) / h), math.ceil(max(ys) / h)):
-                    found.add((-column, -row))
-        return found
+                if turn & 1 and level.cell[0] != level.cell[1]:
+                    continue
+                placed = tuple(_placed(shape, turn, level.cell) for shape in shapes[cell])
+                number = class_of(placed)
+                if any(_is_whole(ring, level.cell) for ring, _material in placed):
+                    self.whole.add(number)
+                for spot in _reached(placed, level.cell):
+                    known = self._reaching.setdefault(spot, np.zeros(most, np.int64))
+                    known[(n + 1) * 8 + turn] = number
+        self.reach = sorted(self._reaching, key=lambda spot: (spot != (0, 0), spot))
 
     def at(self, spot: tuple[int, int], held: np.ndarray) -> np.ndarray:
-        """The values that reach the cells from so far away; 0 for all others."""
+        """The classes of the tiles that reach the cells from so far away; 0 for all others."""
         known = self._reaching[spot]
-        safe = np.where(held < known.size, held, 0)
-        return np.where(known[safe], safe, 0)
+        return known[np.where(held < known.size, held, 0)]
 
 
-def _turned(shape: Shape, turn: int, size: tuple[int, int]) -> list[tuple[float, float]]:
-    return list(clockwise(corners(oriented_shape(shape, turn, size) if turn else shape)))
+def _placed(shape: Shape, turn: int, size: tuple[int, int]) -> Placed:
+    ring = clockwise(corners(oriented_shape(shape, turn, size) if turn else shape))
+    return tuple(ring), Material(shape.friction, shape.bounce)
+
+
+def _reached(placed: tuple[Placed, ...], size: tuple[int, int]) -> set[tuple[int, int]]:
+    """The cells, from its own, that the shapes of a tile lie in: (-1, 0) is the one to the right of one that
+    reaches a tile to its left."""
+    w, h = size
+    found = set()
+    for ring, _material in placed:
+        xs, ys = zip(*ring, strict=True)
+        for column in range(math.floor(min(xs) / w), math.ceil(max(xs) / w)):
+            for row in range(math.floor(min(ys) / h), math.ceil(max(ys) / h)):
+                found.add((-column, -row))
+    return found
+
+
+def _is_whole(ring: Points, size: tuple[int, int]) -> bool:
+    """Whether a ring is the rectangle of its cell."""
+    return len(ring) == 4 and set(ring) == {(0, 0), (size[0], 0), (size[0], size[1]), (0, size[1])}
 
 
 def _planes(level: Level) -> list[list[TileLayer]]:
@@ -431,36 +468,37 @@ def _linked(edges: np.ndarray, kind: Kind, materials: list[Material]) -> list[Ri
     solid apart from the other. Open ends, of one-way lines, make lines."""
     following = _following(edges)
     first = np.setdiff1d(np.arange(len(edges)), following[following >= 0])
-    after = following.tolist()
+    after, corner = following.tolist(), _corners(edges, following)
+    starts, ends, made_of = edges[:, :2] / UNIT, edges[:, 2:4] / UNIT, edges[:, 4].tolist()
     seen = bytearray(len(edges))
     rings = []
-    for starts, closed in ((first.tolist(), False), (range(len(edges)), True)):
-        for start in starts:
+    for begins, closed in ((first.tolist(), False), (range(len(edges)), True)):
+        for start in begins:
             if seen[start]:
                 continue
             found, at = [], start
             while at >= 0 and not seen[at]:
                 seen[at] = 1
-                found.append(at)
+                if corner[at] or not closed:
+                    found.append(at)
                 at = after[at]
-            if closed:
-                found = _without_straights(edges, found)
-            points = edges[found, :2] / UNIT
+            points = starts[found]
             if not closed:
-                points = np.concatenate((points, edges[found[-1:], 2:4] / UNIT))
-            rings.append(Ring(kind, points, tuple(materials[m] for m in edges[found, 4].tolist()), closed))
+                points = np.concatenate((points, ends[found[-1:]]))
+            rings.append(Ring(kind, points, tuple([materials[made_of[n]] for n in found]), closed))
     return rings
 
 
-def _without_straights(edges: np.ndarray, found: list[int]) -> list[int]:
-    """The edges of a ring whose beginnings are corners, or where the material changes: a corner of another
-    ring may have touched it in between."""
-    along = edges[found, 2:4] - edges[found, :2]
-    before = np.roll(along, 1, axis=0)
-    straight = before[:, 0] * along[:, 1] == before[:, 1] * along[:, 0]
-    straight &= (before * along).sum(1) > 0
-    straight &= edges[found, 4] == np.roll(edges[found, 4], 1)
-    return [edge for edge, goes_on in zip(found, straight.tolist(), strict=True) if not goes_on]
+def _corners(edges: np.ndarray, following: np.ndarray) -> bytearray:
+    """Which edges begin at a corner, or where the material changes: on others another ring only touched."""
+    before = np.full(len(edges), -1)
+    before[following[following >= 0]] = np.flatnonzero(following >= 0)
+    along = edges[:, 2:4] - edges[:, :2]
+    came = along[before]
+    straight = came[:, 0] * along[:, 1] == came[:, 1] * along[:, 0]
+    straight &= (came * along).sum(1) > 0
+    straight &= (edges[:, 4] == edges[before, 4]) & (before >= 0)
+    return bytearray((~straight).astype(np.uint8).tobytes())
 
 
 def _following(edges: np.ndarray) -> np.ndarray:
@@ -502,28 +540,27 @@ def outline(project: Project, level: Level) -> list[Ring]:
 
 def outline_faults(rings: list[Ring]) -> list[Fault]:
     """Where something would catch: steps and gaps of under a px, and spikes."""
-    faults = []
-    for ring in rings:
-        if not ring.closed:
-            continue
-        before, after = np.roll(ring.points, 1, axis=0), np.roll(ring.points, -1, axis=0)
-        came, goes = ring.points - before, after - ring.points
-        lengths = np.hypot(goes[:, 0], goes[:, 1])
-        turn = np.arctan2(came[:, 0] * goes[:, 1] - came[:, 1] * goes[:, 0], (came * goes).sum(1))
-        for n in np.flatnonzero(np.abs(turn) > math.pi - SHARP):
-            faults.append(Fault("spike", _point(ring.points[n])))
-        back = np.roll(turn, -1)
-        for n in np.flatnonzero((lengths < 1) & (turn * back < 0) & (np.abs(turn) <= math.pi - SHARP)):
-            faults.append(Fault("step", _point(ring.points[n])))
-    return faults + _gaps([ring for ring in rings if ring.closed])
-
-
-def _gaps(rings: list[Ring]) -> list[Fault]:
-    """Slots of under a px between upright or level edges that face each other."""
-    if not rings:
+    closed = [ring for ring in rings if ring.closed]
+    if not closed:
         return []
-    ends = [(r.points, np.roll(r.points, -1, axis=0)) for r in rings]
-    edges = np.concatenate([np.concatenate((a, b), axis=1) for a, b in ends])
+    sizes = np.array([len(ring.points) for ring in closed])
+    lasts = np.cumsum(sizes) - 1
+    firsts = lasts - sizes + 1
+    points = np.concatenate([ring.points for ring in closed])
+    before, after = np.arange(-1, len(points) - 1), np.arange(1, len(points) + 1)
+    before[firsts], after[lasts] = lasts, firsts
+    came, goes = points - points[before], points[after] - points
+    lengths = np.hypot(goes[:, 0], goes[:, 1])
+    turn = np.arctan2(came[:, 0] * goes[:, 1] - came[:, 1] * goes[:, 0], (came * goes).sum(1))
+    sharp = np.abs(turn) > math.pi - SHARP
+    steps = (lengths < 1) & (turn * turn[after] < 0) & ~sharp
+    faults = [Fault("spike", _point(points[n])) for n in np.flatnonzero(sharp)]
+    faults += [Fault("step", _point(points[n])) for n in np.flatnonzero(steps)]
+    return faults + _gaps(np.concatenate((points, points[after]), axis=1))
+
+
+def _gaps(edges: np.ndarray) -> list[Fault]:
+    """Slots of under a px between upright or level edges, float (n, 4), that face each other."""
     faults = []
     for across in (True, False):
         # (where it stands, from, to), of edges whose solid lies before it, and of those whose lies behind

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
@@ -20,15 +21,16 @@ if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
 
 SETTLE_MS = 150
+MOST_LINES = 60_000  # that are drawn at once
 MOST_FAULTS = 200  # that are marked
 NOW_CELLS = 64 * 64  # of a level whose outline is worked out at once
 
 
 class Drawn(NamedTuple):
-    """The lines of each block (whether they are one-way, where they lie, level px), the places to catch on,
-    and what to say."""
+    """The lines of each block (whether they are one-way, where they lie, float (n, 4), all in level px), the
+    places to catch on, and what to say."""
 
-    lines: list[tuple[bool, QRectF, list[QLineF]]]
+    blocks: list[tuple[bool, QRectF, np.ndarray]]
     faults: list[Fault]
     text: str
 
@@ -40,6 +42,7 @@ class OutlineMarks:
         self.stage, self.session = stage, stage.session
         self._outline, self._level = Outline(), ""
         self.drawn = Drawn([], [], "")
+        self._made_lines: dict[int, list[QLineF]] = {}
         self._for: tuple[object, ...] = ()
         self._job: Job | None = None
         self._soon = later(stage, SETTLE_MS, self._work)
@@ -60,13 +63,16 @@ class OutlineMarks:
         painter.scale(view.zoom, view.zoom)
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
         seen = QRectF(a, b)
+        shown = [n for n, (_way, box, _edges) in enumerate(self.drawn.blocks) if box.intersects(seen)]
+        if sum(len(self.drawn.blocks[n][2]) for n in shown) > MOST_LINES:
+            shown = []  # a blur, and slow: the words stay
         for colour, wide in (("art_casing", 4.0), ("art_rust", 2.0)):
-            for one_way, box, lines in self.drawn.lines:
-                if box.intersects(seen):
-                    pen = QPen(look.colour("art_straw" if one_way and wide < 3 else colour), wide)
-                    pen.setCosmetic(True)
-                    painter.setPen(pen)
-                    painter.drawLines(lines)  # type: ignore[arg-type, call-overload]
+            for n in shown:
+                one_way = self.drawn.blocks[n][0]
+                pen = QPen(look.colour("art_straw" if one_way and wide < 3 else colour), wide)
+                pen.setCosmetic(True)
+                painter.setPen(pen)
+                painter.drawLines(self._lines(n))  # type: ignore[arg-type, call-overload]
         painter.restore()
         painter.setPen(QPen(look.colour("art_fault"), 2))
         for fault in self.drawn.faults[:MOST_FAULTS]:
@@ -74,17 +80,28 @@ class OutlineMarks:
         if self.drawn.text:
             tag(painter, look, room.left() + 8, room.bottom() - 26, self.drawn.text)
 
-    def _made(self, project: Project, level: Level) -> Drawn:
+    def _lines(self, n: int) -> list[QLineF]:
+        """Those of a block, made when it is first seen."""
+        if n not in self._made_lines:
+            self._made_lines[n] = [QLineF(*edge) for edge in self.drawn.blocks[n][2].tolist()]
+        return self._made_lines[n]
+
+    def _made(self, project: Project, level: Level, job: Job | None = None) -> Drawn:
         """All there is to draw, which may take its time."""
+
+        def tell(share: float) -> None:
+            if job is not None:
+                job.tell(share, "Outlining the level")
+
         if level.id != self._level:
             self._outline, self._level = Outline(), level.id
         outline = self._outline
-        outline.update(project, level, cells_by_id(project))
-        lines = []
+        outline.update(project, level, cells_by_id(project), tell)
+        blocks = []
         for kind, edges in outline.edges():
             low, high = edges.reshape(-1, 2).min(0), edges.reshape(-1, 2).max(0)
             box = QRectF(QPointF(*low), QPointF(*high)).adjusted(-1, -1, 1, 1)
-            lines.append((kind.stops is not None, box, [QLineF(*edge) for edge in edges.tolist()]))
+            blocks.append((kind.stops is not None, box, edges))
         rings = outline.rings()
         faults, after = outline_faults(rings), sum(len(ring.points) for ring in rings)
         text = (
@@ -92,7 +109,7 @@ class OutlineMarks:
         )
         if faults:
             text += f", {many(len(faults), 'place')} to catch on"
-        return Drawn(lines, faults, text)
+        return Drawn(blocks, faults, text)
 
     def _work(self) -> None:
         level, project = self.session.selection.level, self.session.project
@@ -112,11 +129,17 @@ class OutlineMarks:
             self._job = None
             self.session.tell("fault", error.problem, error.cure)
 
-        def work(_job: Job) -> Drawn:
-            return self._made(project, level)
+        def work(job: Job) -> Drawn:
+            return self._made(project, level, job)
 
-        self._job = self.session.jobs.start("Outlining the level", work, done, failed)
+        self._job = job = self.session.jobs.start("Outlining the level", work, done, failed)
+        job.ended.connect(self._ended)
+        self.session.working.emit(job)
+
+    def _ended(self) -> None:
+        """Also where it was cancelled: the next edit begins again."""
+        self._job = None
 
     def _show(self, drawn: Drawn) -> None:
-        self.drawn = drawn
+        self.drawn, self._made_lines = drawn, {}
         self.stage.desk.update()

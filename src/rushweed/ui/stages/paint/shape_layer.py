@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QRect, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
 from rushweed.core.document.model import CHUNK, Level, TileLayer
@@ -27,17 +27,55 @@ class ShapeLayer:
         self._image = QImage()
         self._key: tuple[object, ...] = ()
         self._level: Level | None = None
+        self._offset = (0.0, 0.0)
+
+    def _blank(self, ratio: float) -> QImage:
+        image = QImage(self.stage.desk.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(ratio)
+        image.fill(Qt.GlobalColor.transparent)
+        return image
+
+    def _slide(self, level: Level, offset: tuple[float, float], ratio: float) -> bool:
+        """Where the view was moved by whole px and nothing else changed: what stays in view is moved along,
+        and only what comes into view is drawn. Whether that could be done."""
+        dx, dy = offset[0] - self._offset[0], offset[1] - self._offset[1]
+        room = self.stage.desk.room
+        whole = dx == round(dx) and dy == round(dy) and ratio == round(ratio)
+        if not whole or level is not self._level or abs(dx) >= room.width() or abs(dy) >= room.height():
+            return False
+        old, self._image = self._image, self._blank(ratio)
+        painter = QPainter(self._image)
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+        painter.setClipRect(room)
+        painter.drawImage(QPointF(dx, dy), old)
+        painter.end()
+        seen = room.translated(dx, dy).intersected(room)  # what was drawn already
+        if dx:
+            left = room.left() if dx > 0 else seen.right()
+            self._draw(level, QRectF(left, room.top(), abs(dx), room.height()))
+        if dy:
+            top = room.top() if dy > 0 else seen.bottom()
+            self._draw(level, QRectF(room.left(), top, room.width(), abs(dy)))
+        return True
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Draw the shapes inside `room`, screen px."""
         desk, view = self.stage.desk, self.stage.desk.view
         ratio = desk.devicePixelRatioF()
-        place = (level.id, view.zoom, view.offset.x(), view.offset.y(), desk.width(), desk.height(), ratio)
-        key = (place, tuple((x.id, x.shown) for x in level.layers), self.stage.session.project.sheets)
-        if self._level is None or self._key[:2] != key[:2] or self._key[2] is not key[2]:
-            self._image = QImage(desk.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
-            self._image.setDevicePixelRatio(ratio)
-            self._image.fill(Qt.GlobalColor.transparent)
+        place = (level.id, view.zoom, desk.width(), desk.height(), ratio)
+        layers = tuple(
+            (x.id, x.shown, x.offset, isinstance(x, TileLayer) and x.collides) for x in level.layers
+        )
+        key = (place, layers, self.stage.session.project.sheets)
+        offset = view.offset.x(), view.offset.y()
+        if (
+            self._level is None
+            or self._key[:2] != key[:2]
+            or self._key[2] is not key[2]
+            or offset != self._offset
+            and not self._slide(level, offset, ratio)
+        ):
+            self._image = self._blank(ratio)
             self._draw(level, desk.room)
         elif self._level is not level:
             changed = self._changed(self._level, level)
@@ -48,7 +86,7 @@ class ShapeLayer:
                 )
                 part = box.adjusted(-REACH, -REACH, REACH, REACH)
                 self._draw(level, part.intersected(desk.room))
-        self._key, self._level = key, level
+        self._key, self._level, self._offset = key, level, offset
         source = QRectF(room.x() * ratio, room.y() * ratio, room.width() * ratio, room.height() * ratio)
         painter.drawImage(room, self._image, source)
 
@@ -77,14 +115,15 @@ class ShapeLayer:
         view, (cw, ch) = self.stage.desk.view, level.cell
         wide = part.adjusted(-REACH, -REACH, REACH, REACH)
         a, b = view.to_content(wide.topLeft()), view.to_content(wide.bottomRight())
-        x0, y0 = int(a.x() // cw), int(a.y() // ch)
-        columns, rows = int(b.x() // cw) - x0 + 1, int(b.y() // ch) - y0 + 1
+        columns, rows = int((b.x() - a.x()) // cw) + 2, int((b.y() - a.y()) // ch) + 2
         known = self.stage.session.cells_by_id
         shapes = [known[c][1].shapes if c in known else () for c in level.table]
         found: list[Placed] = []
         for layer in level.layers:
-            if not isinstance(layer, TileLayer) or not layer.shown:
+            if not isinstance(layer, TileLayer) or not layer.shown or not layer.collides:
                 continue
+            dx, dy = layer.offset
+            x0, y0 = int((a.x() - dx) // cw), int((a.y() - dy) // ch)
             cells = region(layer.tiles, x0, y0, columns, rows)
             for j, i in zip(*np.nonzero(cells), strict=True):
                 value = int(cells[j, i])
@@ -94,7 +133,7 @@ class ShapeLayer:
                         shape = mirrored(shape, cw)
                     for _ in range(value & 3):
                         shape = turned(shape, (cw, ch))
-                    found.append((shape, (x0 + int(i)) * cw, (y0 + int(j)) * ch))
+                    found.append((shape, (x0 + int(i)) * cw + dx, (y0 + int(j)) * ch + dy))
         return found
 
 
