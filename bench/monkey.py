@@ -155,15 +155,21 @@ class Monkey:
             self.hands.mouseClick(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
 
 
-def _no_dialogs() -> None:
-    """Whatever would wait for an answer is left."""
+def _no_dialogs(rng: random.Random) -> None:
+    """Whatever would wait for an answer is left, or gets one at random."""
+    from PyQt6.QtGui import QColor
     from PyQt6.QtWidgets import QColorDialog, QFileDialog, QInputDialog, QMenu, QMessageBox
 
     QFileDialog.getOpenFileNames = staticmethod(lambda *a, **k: ([], ""))  # type: ignore[assignment]
     QFileDialog.getOpenFileName = staticmethod(lambda *a, **k: ("", ""))  # type: ignore[assignment]
     QFileDialog.getSaveFileName = staticmethod(lambda *a, **k: ("", ""))  # type: ignore[assignment]
     QFileDialog.getExistingDirectory = staticmethod(lambda *a, **k: "")  # type: ignore[assignment]
-    QInputDialog.getText = staticmethod(lambda *a, **k: ("", False))  # type: ignore[assignment]
+    words = staticmethod(lambda *a, **k: (rng.choice(WORDS), rng.random() < 0.7))
+    QInputDialog.getText = words  # type: ignore[assignment]
+    item = staticmethod(lambda *a, **k: (rng.choice(a[3]), rng.random() < 0.7))
+    QInputDialog.getItem = item  # type: ignore[assignment]
+    QInputDialog.getInt = staticmethod(lambda *a, **k: (rng.randint(1, 16), True))  # type: ignore[assignment]
+    QColorDialog.getColor = staticmethod(lambda *a, **k: QColor(rng.randrange(1 << 24)))  # type: ignore[assignment]
     QMessageBox.exec = lambda self: 0  # type: ignore[assignment,method-assign]
     QMenu.exec = lambda *a, **k: None  # type: ignore[assignment,method-assign]
     QColorDialog.exec = lambda self: 0  # type: ignore[assignment,method-assign]
@@ -206,7 +212,7 @@ def rows() -> Iterator[Row]:
     from rushweed.ui.app import Application
 
     app = QApplication.instance() or QApplication([])
-    _no_dialogs()
+    _no_dialogs(random.Random(seed))
     with tempfile.TemporaryDirectory() as name:
         os.environ["RUSHWEED_SETTINGS"] = f"{name}/settings.ini"
         for words, path in projects(Path(name)):

@@ -8,9 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
-from rushweed.core.document.model import CHUNK, Level, TileLayer
+from rushweed.core.document.model import CHUNK, Level, Shape, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at, region
-from rushweed.core.shape.primitives import mirrored, turned
+from rushweed.core.shape.twins import oriented_shape
 from rushweed.ui.desk.shape_marks import Placed
 
 if TYPE_CHECKING:
@@ -118,23 +118,26 @@ class ShapeLayer:
         columns, rows = int((b.x() - a.x()) // cw) + 2, int((b.y() - a.y()) // ch) + 2
         known = self.stage.session.cells_by_id
         shapes = [known[c][1].shapes if c in known else () for c in level.table]
-        found: list[Placed] = []
+        lying: dict[int, list[Shape]] = {}  # the shapes of each value, turned
+        found: dict[tuple[int, float, float], Placed] = {}  # what several layers hold alike is drawn once
         for layer in level.layers:
             if not isinstance(layer, TileLayer) or not layer.shown or not layer.collides:
                 continue
             dx, dy = layer.offset
             x0, y0 = int((a.x() - dx) // cw), int((a.y() - dy) // ch)
             cells = region(layer.tiles, x0, y0, columns, rows)
-            for j, i in zip(*np.nonzero(cells), strict=True):
-                value = int(cells[j, i])
-                index = (value >> 3) - 1
-                for shape in shapes[index] if index < len(shapes) else ():
-                    if value & 4:
-                        shape = mirrored(shape, cw)
-                    for _ in range(value & 3):
-                        shape = turned(shape, (cw, ch))
-                    found.append((shape, (x0 + int(i)) * cw + dx, (y0 + int(j)) * ch + dy))
-        return found
+            for value in np.unique(cells).tolist():
+                if value not in lying:
+                    index = (value >> 3) - 1
+                    own = shapes[index] if 0 <= index < len(shapes) else ()
+                    lying[value] = [oriented_shape(shape, value & 7, (cw, ch)) for shape in own]
+                if not lying[value]:
+                    continue
+                for row, column in np.argwhere(cells == value).tolist():
+                    x, y = (x0 + column) * cw + dx, (y0 + row) * ch + dy
+                    for shape in lying[value]:
+                        found.setdefault((id(shape), x, y), (shape, x, y))
+        return list(found.values())
 
 
 def changed_box(one: TileLayer, two: TileLayer, cx: int, cy: int) -> QRect:
