@@ -379,7 +379,7 @@ def _saltings(project: Project) -> Project:
     base.put(25, 20, "mud_shells")
     project = change_level(base.project, level, order="foot")
     project = change_layer(project, level, grown, tint=(244, 250, 238))
-    for x, y, name in ((9, 10, "grass_stump"), (12, 10, "mud_stone"), (31, 17, "grass_stump")):
+    for x, y, name in ((9, 10, "grass_stump"), (12, 10, "grass_stone"), (31, 17, "grass_stump")):
         cell = next(c.id for c in _sheet(project, "marsh.png").cells if c.name == name)
         project, _thing = place_thing(project, level, cell, (x * 16.0, y * 16.0), grown)
     project, _room = add_room(project, level, (0, 0, 21, 26), "west isle")
