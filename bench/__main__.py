@@ -21,6 +21,7 @@ ROWS = {
     "B5": shipping.packing,
     "B6": levels.filling,
     "B7": levels.brush_step,
+    "B7b": levels.moving_about,
     "B8": levels.save_and_open,
     "B9": starting.first_window,
     "B10": shipping.ship_again,

@@ -243,3 +243,46 @@ def merged_outline() -> Iterator[Row]:
     start = time.perf_counter()
     kept.update(project, painted)
     yield by_time("outline after a brush step", time.perf_counter() - start, 0.05, 1.0)
+
+
+def moving_about() -> Iterator[Row]:
+    """Panning, zooming and playing on the large level, each frame to pixels."""
+    import os
+
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from PyQt6.QtWidgets import QApplication
+
+    with tempfile.TemporaryDirectory() as name:
+        os.environ["RUSHWEED_SETTINGS"] = f"{name}/settings.ini"
+        folder = Path(name) / "p"
+        project, level_id = large(folder)
+        place = Folder(folder)
+        place.open()
+        place.save(project)
+        app = QApplication.instance() or QApplication([])
+        from rushweed.ui.app import Application
+
+        window = Application(app).open(folder)  # type: ignore[arg-type]
+        session, desk = window.session, window.desk
+        session.selection.choose_level(level_id)
+        session.go("paint")
+        for size in ((1280, 800), (2560, 1440)):
+            window.resize(*size)
+            for zoom in (2.0, 1.0, 0.5):
+                desk.zoom_to(zoom)
+                desk.look_at(512 * 16, 512 * 16)
+                for _ in range(60):
+                    app.processEvents()
+                frames = []
+                for n in range(60):
+                    desk.view.pan(-9, 0 if n % 2 else -5)
+                    desk.level_painter.ms = 16.0 * n if n >= 30 else 0.0
+                    start = time.perf_counter()
+                    desk.repaint()
+                    frames.append(time.perf_counter() - start)
+                taken = float(np.percentile(frames, 95))
+                words = f"a frame at {size[0]} x {size[1]}, zoom {zoom:g}, p95 of 60"
+                yield Row(
+                    words, ms(taken), "16 ms", taken / 0.016, 1.0, f"median {ms(float(np.median(frames)))}"
+                )
+        session.jobs.finish()

@@ -224,10 +224,25 @@ def test_tiles_placed_by_hand_are_joined_only_when_asked_and_gaps_are_told(by: B
     assert rejoin(joined, level_id, layer_id, autoset, rectangle(0, 0, 11, 8)) is joined
     level = joined.levels[0]
     layer = level.layers[0]
-    assert isinstance(layer, TileLayer) and not len(unjoined(joined, level, layer, autoset))
+    assert isinstance(layer, TileLayer) and not len(unjoined(level, layer, autoset))
     corner = held(joined, autoset)[3, 3]
     fewer = replace(autoset, tiles=tuple(p for p in autoset.tiles if p.joins != corner))
     made = rejoin(project, level_id, layer_id, fewer, rectangle(3, 3, 6, 5))
     layer = made.levels[0].layers[0]
     assert isinstance(layer, TileLayer)
-    assert unjoined(made, made.levels[0], layer, fewer).tolist() == [[3, 3]]
+    assert unjoined(made.levels[0], layer, fewer).tolist() == [[3, 3]]
+
+
+@pytest.mark.parametrize("by", ["edges", "both"])
+def test_a_stroke_beside_tiles_placed_by_hand_leaves_them(by: By) -> None:
+    project, autoset, level_id, layer_id = project_with(by)
+    project = paint_auto(project, level_id, layer_id, autoset, rectangle(2, 2, 8, 5))
+    odd = autoset.tiles[0]
+    project = paint(project, level_id, layer_id, single(odd.cell), (np.array([4]), np.array([5])))
+    made = paint_auto(project, level_id, layer_id, autoset, rectangle(3, 6, 5, 7))
+    assert held(made, autoset)[4, 5] == odd.joins
+    joined = rejoin(made, level_id, layer_id, autoset, rectangle(2, 2, 8, 7))
+    assert held(joined, autoset)[4, 5] != odd.joins
+    fresh = paint_auto(project, level_id, layer_id, autoset, rectangle(2, 2, 8, 5))
+    fresh = paint_auto(fresh, level_id, layer_id, autoset, rectangle(3, 6, 5, 7))
+    assert held(joined, autoset) == held(fresh, autoset)

@@ -71,7 +71,7 @@ def test_things_ship_with_their_level_and_are_in_its_picture(demo: Demo, tmp_pat
     path = {"offset": [56, 0], "ms": 3600, "easing": "both", "play": "there-and-back"}
     thing = {"shows": heron.id, "at": [496, 292], "layer": 3, "mirrored": False, "path": path}
     body = {"motion": "still", "turns": False, "weight": 1, "damping": 0, "pin": None}
-    body |= {"turn_degrees": 0, "scale": [1, 1], "tint": None}
+    body |= {"turn_degrees": 0, "scale": [1, 1], "tint": None, "room": "stilts"}
     assert level["things"] == [thing | body]
     picture = np.array(Image.open(tmp_path / "out" / "levels" / "pier.png"))
     pier = project.levels[0]

@@ -720,3 +720,17 @@ def test_a_set_is_joined_anew_where_tiles_were_placed_by_hand(hands: Hands, open
     after = {(x, y): held(hands, x, y) for x in range(13, 17) for y in range(2, 5)}
     assert set(after.values()).isdisjoint(before.values()) and len(set(after.values())) <= 3
     assert held(hands, 12, 1) and held(hands, 17, 5)  # the shore around
+
+
+def test_the_places_of_a_tile_are_counted_and_gone_to(hands: Hands, open_pier: PaintStage) -> None:
+    tile = pick(hands, "crate")
+    number = sum(len(spots) for spots in places_of(level(hands), tile).values())
+    seen = set()
+    for _ in range(number):
+        hands.keys("Shift+G")
+        assert f"of {number} places" in hands.window.notice._words.text() or number == 1
+        seen.add(open_pier.at)
+    assert len(seen) == number
+    case = hands.window.tray.case
+    cell_now = hands.session.cells_by_id[tile][1]
+    assert f"{number:,} in pier" in case._used(cell_now)

@@ -19,7 +19,8 @@ def paint_auto(
     """Put cells into the set, or take them out, and choose the tiles there and around them.
 
     By edges or both a cell joins neighbours of the same set. By corners a cell put in has all its four
-    corners in, and tiles around it show those they share. Raises EditError if the set has no tiles.
+    corners in, and tiles around it show those they share. Tiles around that somebody placed by hand (that
+    were not the ones their neighbours asked for) stay as they are. Raises EditError if the set has no tiles.
     """
     if not autoset.tiles:
         raise EditError(f"{autoset.name} has no tiles yet.", "Lay its template on a sheet in Shape.")
@@ -66,36 +67,51 @@ def rejoin(project: Project, level_id: str, layer_id: str, autoset: AutoSet, spo
     return paint_auto(project, level_id, layer_id, autoset, (xs[of_set], ys[of_set]))
 
 
-def unjoined(project: Project, level: Level, layer: TileLayer, autoset: AutoSet) -> np.ndarray:
-    """The cells of a layer whose tile of the set is not for the case that its neighbours make, because the
-    set has no such tile: int (n, 2), column and row. Sets by corners have none that can be told."""
+def unjoined(
+    level: Level, layer: TileLayer, autoset: AutoSet, area: tuple[int, int, int, int] | None = None
+) -> np.ndarray:
+    """The cells of a layer, in an area (left, top, columns, rows) or all, whose neighbours ask for a case
+    that the set has no tile for: int (n, 2), column and row. Sets by corners have none that can be told."""
     places = {cell: n + 1 for n, cell in enumerate(level.table)}
-    joins = np.full(len(level.table) + 1, -1, np.int64)
-    for part in autoset.tiles:
-        if part.cell in places:
-            joins[places[part.cell]] = part.joins
-    left, top, columns, rows = level.bounds
-    held = joins[np.minimum(region(layer.tiles, left, top, columns, rows) >> 3, len(level.table))]
-    if autoset.by == "corners" or not (held >= 0).any():
+    known = np.zeros(len(level.table) + 1, bool)
+    known[[places[part.cell] for part in autoset.tiles if part.cell in places]] = True
+    left, top, columns, rows = area or level.bounds
+    inside = known[
+        np.minimum(region(layer.tiles, left - 1, top - 1, columns + 2, rows + 2) >> 3, len(level.table))
+    ]
+    if autoset.by == "corners" or not inside.any():
         return np.zeros((0, 2), np.int64)
-    wanted = _by_neighbours(held, held >= 0, True, autoset)
-    have = np.array([part.joins for part in autoset.tiles])
-    missing = (held >= 0) & ~np.isin(wanted, have)
+    have = [part.joins for part in autoset.tiles]
+    missing = (inside & ~np.isin(_cases(inside, autoset), have))[1:-1, 1:-1]
     ys, xs = np.nonzero(missing)
     return np.stack((xs + left, ys + top), axis=1)
 
 
 def _by_neighbours(held: np.ndarray, spot: np.ndarray, on: bool, autoset: AutoSet) -> np.ndarray:
-    """The case of every cell, -1 where the set is not; only cells at the spots or beside them are new."""
-    inside = np.where(spot, on, held >= 0)
-    mask = np.zeros(held.shape, np.int64)
+    """The case of every cell, -1 where the set is not; only cells at the spots or beside them are new, and of
+    those beside them only the ones that were chosen, not placed by hand."""
+    case = _cases(np.where(spot, on, held >= 0), autoset)
+    asked = _cases(held >= 0, autoset)
+    have = sorted({p.joins for p in autoset.tiles})
+    nearest = {int(c): _nearest_case(have, int(c)) for c in np.unique(asked) if c >= 0}
+    chosen = np.array([nearest.get(c, -1) for c in range(256)])[np.maximum(asked, 0)]
+    by_hand = (held >= 0) & (held != chosen) & ~spot
+    return np.where(_grown(spot) & ~by_hand, case, held)
+
+
+def _cases(inside: np.ndarray, autoset: AutoSet) -> np.ndarray:
+    """What the neighbours of each cell ask for, where cells are in the set; -1 elsewhere."""
+    mask = np.zeros(inside.shape, np.int64)
     padded = np.pad(inside, 1)
-    high, wide = held.shape
+    high, wide = inside.shape
     for bit, (dx, dy) in STEPS.items():
         mask |= np.where(padded[1 + dy : 1 + dy + high, 1 + dx : 1 + dx + wide], bit, 0)
-    near = _grown(spot)
-    case = np.where(inside, reduced(autoset.by)[mask].astype(np.int64), -1)
-    return np.where(near, case, held)
+    return np.where(inside, reduced(autoset.by)[mask].astype(np.int64), -1)
+
+
+def _nearest_case(have: list[int], case: int) -> int:
+    """Of the cases that a set has tiles for, the one that differs in the fewest joins."""
+    return min(have, key=lambda h: ((h ^ case).bit_count(), h))
 
 
 def _by_corners(held: np.ndarray, spot: np.ndarray, on: bool) -> np.ndarray:
@@ -137,7 +153,7 @@ def _chosen(
     for case in np.unique(cases).tolist():
         if case < 0 or (case == 0 and autoset.by == "corners" and 0 not in have):
             continue
-        nearest = min(have, key=lambda h: ((h ^ case).bit_count(), h))
+        nearest = _nearest_case(have, case)
         mine = [n for n, p in enumerate(autoset.tiles) if p.joins == nearest]
         weights = np.cumsum([autoset.tiles[n].weight for n in mine])
         here = cases == case

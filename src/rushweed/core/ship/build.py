@@ -97,7 +97,12 @@ def ship(
     for name, level in zip(level_files, project.levels, strict=True):
         work[name] = partial(_level_bytes, project, level, frame_index)
         if 0 < level.bounds[2] * level.cell[0] * level.bounds[3] * level.cell[1] <= MOST_PICTURE:
-            work[str(Path(name).with_suffix(".png"))] = partial(_level_png, project, level, stock)
+            work[str(Path(name).with_suffix(".png"))] = partial(
+                _level_png, project, level, stock, level.bounds
+            )
+            for room in level.rooms:
+                picture = f"{name.removesuffix('.json')}-{file_name(room.name)}.png"
+                work[picture] = partial(_level_png, project, level, stock, room.area)
     with ThreadPoolExecutor(max(jobs, 1)) as pool:
         made = {name: pool.submit(make) for name, make in work.items()}
         for i, (name, future) in enumerate(made.items()):
@@ -222,8 +227,9 @@ def _normals_bytes(page: np.ndarray, kind: Kind) -> bytes:
     return write_ktx2(container(page, "none", kind.mipmaps, "straight", "linear"))
 
 
-def _level_png(project: Project, level: Level, stock: Stock) -> bytes:
-    left, top, columns, rows = level.bounds
+def _level_png(project: Project, level: Level, stock: Stock, part: tuple[int, int, int, int]) -> bytes:
+    """A level, or a part of it (left, top, columns, rows in cells), as a picture."""
+    left, top, columns, rows = part
     cw, ch = level.cell
     area = (left * cw, top * ch, columns * cw, rows * ch)
     return png_bytes(level_picture(project, level, stock.pixels_or_blank, area))

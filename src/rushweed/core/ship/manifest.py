@@ -24,6 +24,7 @@ from rushweed.core.document.model import (
 )
 from rushweed.core.level.chunks import region
 from rushweed.core.level.outline import Ring, outline
+from rushweed.core.level.rooms import room_at
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.traits import traits_of
@@ -236,8 +237,8 @@ class OutlinePart(msgspec.Struct, frozen=True):
 class ThingPart(msgspec.Struct, frozen=True):
     """Something placed freely: `shows` is the id of a frame or of an animation, its pivot stands at `at`,
     level px, in front of the layer with that number. It is mirrored, scaled, then turned clockwise about
-    its pivot; `tint` multiplies its colours. `motion` is still, moving (along its path) or pushed;
-    what is pushed may turn, weighs, loses speed by `damping` a second, and hangs on `pin`, px from `at`."""
+    its pivot; `tint` multiplies its colours; `room` names the room it stands in. `motion` is still, moving
+    (along its path) or pushed; what is pushed may turn, weighs, loses speed by `damping` a second, and hangs on `pin`, px from `at`."""
 
     shows: str
     at: tuple[float, float]
@@ -252,6 +253,7 @@ class ThingPart(msgspec.Struct, frozen=True):
     turn_degrees: float = 0
     scale: tuple[float, float] = (1, 1)
     tint: tuple[int, int, int] | None = None
+    room: str = ""
 
 
 class LevelFile(msgspec.Struct, frozen=True):
@@ -405,6 +407,7 @@ def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> L
             t.turn,
             t.scale,
             t.tint,
+            room.name if (room := room_at(level, *t.at)) is not None else "",
         )
         for t in level.things
     ]

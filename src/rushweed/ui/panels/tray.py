@@ -9,8 +9,10 @@ from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model import Cell, Level, Sheet
+from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.levels import is_empty
+from rushweed.core.level.losses import tiles_by_cell
 from rushweed.core.level.stamp import Stamp, from_grid
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.level_paint import draw_cell
@@ -26,6 +28,9 @@ from rushweed.ui.session import Session
 
 TILE, GAP, CAPTION = 32, 2, 16
 ROOM_FOR_WORDS, ROOM_FOR_CHIPS, ROOM_TO_FIND = 1000, 760, 480  # px
+
+
+tile_counts: Remembered[Level, dict[str, int]] = Remembered(tiles_by_cell, 8)
 
 
 class Group(NamedTuple):
@@ -128,8 +133,14 @@ class Case(QWidget):
         if spot != self._hover:
             self._hover = spot
             tile = self._tile(*spot) if spot else None
-            self.setToolTip(plain_tip(f"{tile[1].name}\n{tile[0].name}") if tile else "")
+            self.setToolTip(plain_tip(f"{tile[1].name}\n{tile[0].name}{self._used(tile[1])}") if tile else "")
             self.update()
+
+    def _used(self, cell: Cell) -> str:
+        """How often a tile stands in the level."""
+        level = self.session.selection.level
+        number = tile_counts(level).get(cell.id, 0) if level is not None else 0
+        return f"\n{number:,} in {level.name}" if level is not None and number else ""
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self._start = None

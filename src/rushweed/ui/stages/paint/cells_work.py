@@ -6,6 +6,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
@@ -20,6 +21,7 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.level.wide import (
     Where,
     fill_holes,
+    places_of,
     rectangle_of,
     replace_sheet,
     replace_tile,
@@ -46,6 +48,7 @@ class CellsWork:
 
     def __init__(self, stage: PaintStage) -> None:
         self.stage, self.session = stage, stage.session
+        self._looked_at = -1  # which of the places of the tile in hand
 
     # -- selecting -------------------------------------------------------------------------------------
 
@@ -80,6 +83,29 @@ class CellsWork:
         self.stage.use("point")
         self.stage.chosen = found  # type: ignore[assignment]
         self.stage.desk.update()
+
+    def next_place(self) -> None:
+        """Look at the next place of the tile in hand, after the one last looked at."""
+        level, stamp = self.session.selection.level, self.session.selection.stamp
+        if level is None or stamp is None or not stamp.cells:
+            self.session.tell("told", "There is no tile in hand.", "Press one in the Tray.")
+            return
+        found = places_of(level, stamp.cells[0])
+        spots = np.concatenate(list(found.values())) if found else np.zeros((0, 2), np.int64)
+        name = (
+            self.session.cells_by_id[stamp.cells[0]][1].name
+            if stamp.cells[0] in self.session.cells_by_id
+            else ""
+        )
+        if not len(spots):
+            self.session.tell("told", f"{name} stands nowhere in {level.name}.")
+            return
+        self._looked_at = (self._looked_at + 1) % len(spots)
+        x, y = (int(v) for v in spots[self._looked_at])
+        self.stage.desk.look_at((x + 0.5) * level.cell[0], (y + 0.5) * level.cell[1])
+        self.stage.at = (x, y)
+        where = f"{self._looked_at + 1} of {many(len(spots), 'place')}"
+        self.session.tell("told", f"{name} at {x}, {y}: {where}, on {many(len(found), 'layer')}.")
 
     # -- the clipboard, kept stamps --------------------------------------------------------------------
 
@@ -205,7 +231,7 @@ class CellsWork:
         if not self.session.document.edit(words, lambda p: rejoin(p, *ids, auto, spots)):
             self.session.tell("told", f"All tiles of {auto.name} are joined already.")
             return
-        missing = unjoined(self.session.project, *self._layer(), auto)
+        missing = unjoined(*self._layer(), auto)
         if len(missing):
             x, y = (int(v) for v in missing[0])
             text = f"{many(len(missing), 'cell')} of {auto.name} cannot be joined, the first at {x}, {y}."

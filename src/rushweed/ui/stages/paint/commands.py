@@ -55,6 +55,13 @@ def commands(stage: PaintStage) -> list[Command]:
             level,
         ),
         row(
+            "next_place",
+            "Go to the next place of the tile in hand",
+            ("Shift+G",),
+            "And count them.",
+            work.next_place,
+        ),
+        row(
             "next_room", "Go to the next room", (".",), "Round and round.", lambda: stage.next_room(1), level
         ),
         row(

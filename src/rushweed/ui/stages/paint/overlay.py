@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
-from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtGui import QImage, QPainter, QPen
 
 from rushweed.core.document.model import KeptStamp, Level, Project, TileLayer
+from rushweed.core.level.autopaint import unjoined
 from rushweed.core.level.chunks import changed_chunks
 from rushweed.core.level.stamp import Stamp, from_level
 from rushweed.core.level.things import shown_at
@@ -26,6 +27,7 @@ from rushweed.ui.stages.paint.tools.start import Start
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
 
+MOST_RINGS = 500  # on cells that cannot be joined
 SHAPES_FROM = 1.0  # zoom below which shapes would only be a blur
 
 
@@ -65,6 +67,7 @@ class PaintOverlay:
             self._cells(painter, room, level)
         if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
             self.shapes.paint(painter, room, level)
+        self._unjoined(painter, room, level)
         if self.stage.merged.on:
             self.outline.paint(painter, room, level)
         self.stage.changes.paint(painter, level)
@@ -90,6 +93,22 @@ class PaintOverlay:
         )
         points = np.stack((xs.ravel(), ys.ravel()), axis=1)
         paint_crosses(painter, view, room, points, self.stage.look.colour("art_paper", 0.55))
+
+    def _unjoined(self, painter: QPainter, room: QRectF, level: Level) -> None:
+        """Rings on cells in view that the auto-tile set in hand has no tile for."""
+        stage, layer = self.stage, self.stage.session.selection.layer
+        auto = stage.active.auto_set() if stage.active.paints else None
+        if auto is None or layer is None:
+            return
+        (cw, ch), view = level.cell, stage.desk.view
+        a, b = view.to_content(stage.desk.room.topLeft()), view.to_content(stage.desk.room.bottomRight())
+        x, y = int(a.x() // cw), int(a.y() // ch)
+        area = (x, y, int(b.x() // cw) - x + 1, int(b.y() // ch) - y + 1)
+        painter.setPen(QPen(stage.look.colour("art_fault"), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for column, row in unjoined(level, layer, auto, area)[:MOST_RINGS].tolist():
+            middle = view.to_screen((column + 0.5) * cw, (row + 0.5) * ch)
+            painter.drawEllipse(middle, 7, 7)
 
     def _edges(self, painter: QPainter, ground: QRectF, level: Level) -> None:
         paint_corners(

@@ -123,6 +123,8 @@ class Selecting(PaintTool):
                 painter.drawPath(self._border(chosen, cw, ch))
         number = int(chosen.mask.sum())
         words = f"{columns} × {rows} cells" if chosen.whole else f"{number} cells"
+        ppu = self.stage.ppu(level)
+        words += f"  {columns * cw} × {rows * ch} px  {columns * cw / ppu:.4g} × {rows * ch / ppu:.4g} u"
         tag(painter, look, box.left(), box.top() - 20, words)
 
     def _border(self, chosen: Selected, cw: int, ch: int) -> QPainterPath:
