@@ -238,7 +238,8 @@ class ThingPart(msgspec.Struct, frozen=True):
     """Something placed freely: `shows` is the id of a frame or of an animation, its pivot stands at `at`,
     level px, in front of the layer with that number. It is mirrored, scaled, then turned clockwise about
     its pivot; `tint` multiplies its colours; `room` names the room it stands in. `motion` is still, moving
-    (along its path) or pushed; what is pushed may turn, weighs, loses speed by `damping` a second, and hangs on `pin`, px from `at`."""
+    (along its path) or pushed; what is pushed may turn, weighs, loses speed by `damping` a second, and hangs
+    on `pin`, px from `at`."""
 
     shows: str
     at: tuple[float, float]
