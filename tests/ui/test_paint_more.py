@@ -734,3 +734,16 @@ def test_the_places_of_a_tile_are_counted_and_gone_to(hands: Hands, open_pier: P
     case = hands.window.tray.case
     cell_now = hands.session.cells_by_id[tile][1]
     assert f"{number:,} in pier" in case._used(cell_now)
+
+
+def test_shapes_slide_along_with_the_view_as_if_drawn_anew(hands: Hands, open_pier: PaintStage) -> None:
+    for toggle in (open_pier.edge, open_pier.rooms):
+        toggle.show_value(False)
+    open_pier.leave()
+    desk, layer = hands.window.desk, open_pier.overlay.shapes
+    desk.grab()
+    for dx, dy in ((-9, 0), (14, -5), (0, 23), (-31, -17), (3, 3)):
+        desk.view.pan(dx, dy)
+        slid = desk_pixels(hands).copy()
+        layer._level = None  # drawn anew
+        assert (desk_pixels(hands) == slid).all()

@@ -240,7 +240,7 @@ def test_the_comb_hangs_on_the_side_that_lets_through(stops: str, down: int) -> 
     from PyQt6.QtGui import QPolygonF
 
     ring = QPolygonF([QPointF(0, 0), QPointF(64, 0), QPointF(64, 36), QPointF(0, 36)])
-    lines = comb(ring, stops)  # type: ignore[arg-type]
+    lines = comb(ring, stops, QPointF(0, 0))  # type: ignore[arg-type]
     assert len(lines) >= 3
     for line in lines:
         along = line.dy() if stops in ("top", "bottom") else line.dx()

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
 from rushweed.core.document.model import Cell, Shape, Side
-from rushweed.core.shape.primitives import corners
+from rushweed.core.shape.primitives import Points, corners
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.marks import draw_lines
 from rushweed.ui.desk.paths import rings_path
@@ -74,7 +74,7 @@ class ShapeMarks:
             path.addPolygon(ring)
             path.closeSubpath()
             if shape.role == "one-way":
-                combs += comb(ring, shape.stops)
+                combs += comb(ring, shape.stops, view.offset)
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
         painter.fillPath(paths["solid"], QBrush(self._hatch_brush()))
@@ -137,7 +137,8 @@ class ShapeMarks:
             painter.drawPath(paths[role])
         if len(one_way) <= MANY:
             rings = ((place.map(self._polygon(s).translated(x, y)), s.stops) for s, x, y in one_way)
-            self._comb(painter, [line for ring, stops in rings for line in comb(ring, stops)])
+            ticks = [line for ring, stops in rings for line in comb(ring, stops, view.offset)]
+            self._comb(painter, ticks)
         painter.restore()
 
     def _lay_stamps(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> bool:
@@ -196,11 +197,16 @@ class ShapeMarks:
         fills = {"solid": QPainterPath(), "sensor": QPainterPath()}
         edges: dict[str, dict[tuple[float, float, float, float], None]] = {}
         combs: list[QLineF] = []
+        zoom, left, top = view.zoom, view.offset.x(), view.offset.y()
+        rings: dict[int, Points] = {}  # of each shape once
         for shape, x, y in shapes:
-            points = [(x + px, y + py) for px, py in corners(shape)]
-            ring = QPolygonF([view.to_screen(*p) for p in points])
+            own = rings.get(id(shape))
+            if own is None:
+                own = rings[id(shape)] = corners(shape)
+            points = [(x + px, y + py) for px, py in own]
+            ring = QPolygonF([QPointF(px * zoom + left, py * zoom + top) for px, py in points])
             if shape.role == "one-way":
-                combs += comb(ring, shape.stops)
+                combs += comb(ring, shape.stops, view.offset)
             else:
                 fills[shape.role].addPolygon(ring)
                 fills[shape.role].closeSubpath()
@@ -209,14 +215,19 @@ class ShapeMarks:
                 if mine.pop((bx, by, ax, ay), 0) == 0:
                     mine[ax, ay, bx, by] = None
         lines = {
-            role: [QLineF(view.to_screen(ax, ay), view.to_screen(bx, by)) for ax, ay, bx, by in found]
+            role: [
+                QLineF(ax * zoom + left, ay * zoom + top, bx * zoom + left, by * zoom + top)
+                for ax, ay, bx, by in found
+            ]
             for role, found in edges.items()
         }
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
         painter.fillPath(fills["sensor"], QBrush(self._dot_brush()))
         painter.setClipPath(fills["solid"], Qt.ClipOperation.IntersectClip)
-        painter.setPen(QPen(QBrush(self._hatch_brush()), 28, cap=Qt.PenCapStyle.SquareCap))
+        hatch = QBrush(self._hatch_brush())
+        hatch.setTransform(QTransform.fromTranslate(left % 24, top % 24))  # pens pass the brush's origin over
+        painter.setPen(QPen(hatch, 28, cap=Qt.PenCapStyle.SquareCap))
         draw_lines(painter, lines.get("solid", []))
         painter.restore()
         self._comb(painter, combs)
@@ -289,21 +300,23 @@ class ShapeMarks:
         painter.restore()
 
 
-def comb(ring: QPolygonF, stops: Side) -> list[QLineF]:
-    """Comb ticks of 7 px, 8 apart, hanging from the side opposite the one that stops."""
+def comb(ring: QPolygonF, stops: Side, origin: QPointF) -> list[QLineF]:
+    """Comb ticks of 7 px, 8 apart as counted from `origin`, hanging from the side opposite the one that
+    stops."""
     box = ring.boundingRect()
+    across, down = origin.x() % 8, origin.y() % 8
     lines: list[QLineF] = []
     if stops in ("top", "bottom"):
         y = box.bottom() if stops == "top" else box.top()
         reach = 7 if stops == "top" else -7
-        x = float(math.ceil((box.left() + 3) / 8) * 8)
+        x = math.ceil((box.left() + 3 - across) / 8) * 8 + across
         while x < box.right() - 1:
             lines.append(QLineF(x, y, x, y + reach))
             x += 8
     else:
         x = box.right() if stops == "left" else box.left()
         reach = 7 if stops == "left" else -7
-        y = float(math.ceil((box.top() + 3) / 8) * 8)
+        y = math.ceil((box.top() + 3 - down) / 8) * 8 + down
         while y < box.bottom() - 1:
             lines.append(QLineF(x, y, x + reach, y))
             y += 8

@@ -28,6 +28,7 @@ class ShapeLayer:
         self._key: tuple[object, ...] = ()
         self._level: Level | None = None
         self._offset = (0.0, 0.0)
+        self._spare: QImage | None = None  # what the image is moved into
 
     def _blank(self, ratio: float) -> QImage:
         image = QImage(self.stage.desk.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
@@ -43,7 +44,10 @@ class ShapeLayer:
         whole = dx == round(dx) and dy == round(dy) and ratio == round(ratio)
         if not whole or level is not self._level or abs(dx) >= room.width() or abs(dy) >= room.height():
             return False
-        old, self._image = self._image, self._blank(ratio)
+        old, spare = self._image, self._spare  # all of the spare one is drawn over
+        same = spare is not None and spare.size() == old.size() and spare.devicePixelRatio() == ratio
+        self._image = spare if spare is not None and same else self._blank(ratio)
+        self._spare = old
         painter = QPainter(self._image)
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
         painter.setClipRect(room)
