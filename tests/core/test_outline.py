@@ -12,10 +12,12 @@ from shapely import affinity, unary_union
 from shapely.geometry.base import BaseGeometry
 
 from rushweed.core.document.edit import change_cells, level_of
+from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Box, Cell, Circle, Level, Polygon, Project, Shape, TileLayer, Tiles
 from rushweed.core.level.chunks import put, put_region, region
 from rushweed.core.level.levels import add_level
-from rushweed.core.level.outline import Fault, Outline, Ring, outline, outline_faults
+from rushweed.core.level.outline import Outline, Ring, outline
+from rushweed.core.level.outline_faults import Fault, mend, outline_faults
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.primitives import COMMON, common, corners
 from rushweed.core.shape.twins import oriented_shape
@@ -211,3 +213,18 @@ def test_steps_gaps_and_spikes_are_found() -> None:
         assert what in {f.what for f in found} and all(isinstance(f, Fault) for f in found), (what, found)
     project, level = level_with(np.array([[8, 8, 8]]), cells=cells)
     assert outline_faults(outline(project, level)) == []
+
+
+def test_steps_and_gaps_are_mended_by_whole_px_and_spikes_are_told() -> None:
+    cells = tuple(
+        Cell(f"c{n}", f"c{n}", (0, 0, 16, 16), (0, 0), (shape,))
+        for n, shape in enumerate(
+            (Box(0, 0, 16, 16), Box(0, 0.25, 16, 15.75), Polygon(((0, 8), (16, 7), (16, 9))))
+        )
+    )
+    project, level = level_with(np.array([[8, 16, 8]]), cells=cells)
+    made = mend(project, level, outline_faults(outline(project, level)))
+    assert outline_faults(outline(made, level)) == [] and made.sheets[0].cells[0] is cells[0]
+    project, level = level_with(np.array([[0, 24, 8]]), cells=cells)
+    with pytest.raises(EditError, match="between px"):
+        mend(project, level, outline_faults(outline(project, level)))

@@ -15,13 +15,14 @@ from PyQt6.QtWidgets import QApplication, QColorDialog, QFileDialog, QInputDialo
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import put_level
-from rushweed.core.document.model import BackdropLayer, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.document.model import BackdropLayer, Box, Level, PictureLayer, ThingLayer, TileLayer
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import paint
 from rushweed.core.level.levels import is_empty
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import from_grid, single
 from rushweed.core.level.wide import places_of
+from rushweed.core.shape.edit import set_shapes
 from rushweed.core.store.folder import Folder
 from rushweed.ui.app import Application
 from rushweed.ui.stages.paint.stage import PaintStage
@@ -747,3 +748,20 @@ def test_shapes_slide_along_with_the_view_as_if_drawn_anew(hands: Hands, open_pi
         slid = desk_pixels(hands).copy()
         layer._level = None  # drawn anew
         assert (desk_pixels(hands) == slid).all()
+
+
+def test_places_to_catch_on_are_marked_and_mended(hands: Hands, open_pier: PaintStage) -> None:
+    hands.window.commands.run_id("paint.mend")
+    assert "No place to catch on" in hands.window.notice._words.text()
+    bank = hands.cell("boardwalk.png", "bank_top_b")
+    solid = next(s for s in bank.shapes if s.role == "solid")
+    assert isinstance(solid, Box)
+    lower = replace(solid, y=solid.y + 0.3, h=solid.h - 0.3)
+    hands.session.document.edit("Shape", lambda p: set_shapes(p, [bank.id], (lower,)))
+    hands.keys("Shift+H")
+    hands.window.desk.grab()
+    assert "to catch on" in open_pier.overlay.outline.drawn.text
+    hands.window.commands.run_id("paint.mend")
+    hands.window.desk.grab()
+    assert not open_pier.overlay.outline.drawn.faults
+    assert hands.cell("boardwalk.png", "bank_top_b").shapes == (solid,)

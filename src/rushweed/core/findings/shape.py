@@ -5,15 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from msgspec.structs import replace
-
 from rushweed.core.animate.body import below_feet, set_body
 from rushweed.core.document.edit import cells_by_id, change_cells
-from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Shape
+from rushweed.core.document.model import Polygon, Project
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.autotile import case_words, gaps, in_several, set_joins
-from rushweed.core.shape.primitives import bounds, crossings, is_whole, snapped
+from rushweed.core.shape.edit import whole
+from rushweed.core.shape.primitives import bounds, crossings, is_whole
 
 
 def fractional_shapes(project: Project, stock: Stock) -> Iterator[Finding]:
@@ -35,21 +34,6 @@ def fractional_shapes(project: Project, stock: Stock) -> Iterator[Finding]:
             Place("shape", sheet=sheet.id, cells=ids),
             Fix("Round to px", partial(change_cells, cell_ids=ids, change=whole)),
         )
-
-
-def whole(cell: Cell) -> Cell:
-    """The cell with every corner of its shapes on whole px; boxes keep at least one px a side."""
-    return replace(cell, shapes=tuple(_whole_shape(s) for s in cell.shapes))
-
-
-def _whole_shape(shape: Shape) -> Shape:
-    if isinstance(shape, Box):
-        left, top, right, bottom = (snapped(v, "px", 1) for v in bounds(shape))
-        return replace(shape, x=left, y=top, w=max(right - left, 1), h=max(bottom - top, 1))
-    if isinstance(shape, Circle):
-        x, y, r = (snapped(v, "px", 1) for v in (shape.x, shape.y, shape.radius))
-        return replace(shape, x=x, y=y, radius=max(r, 1))
-    return replace(shape, points=tuple((snapped(x, "px", 1), snapped(y, "px", 1)) for x, y in shape.points))
 
 
 def auto_gaps(project: Project, stock: Stock) -> Iterator[Finding]:

@@ -25,7 +25,6 @@ from rushweed.core.shape.union import UNIT, union_edges
 
 BLOCK = 4  # chunks a side
 NO_EDGES = np.zeros((0, 5), np.int64)
-SHARP = math.radians(10)  # a corner this sharp is a spike
 Cells = dict[str, tuple[Sheet, Cell]]
 Parts = tuple[tuple[int, int, int], ...]  # of a stack: how many cells away a tile stands, and its class
 Placed = tuple[Points, "Material"]  # a shape as it lies in its cell
@@ -58,13 +57,6 @@ class Ring(NamedTuple):
         """Square px, negative around holes."""
         x, y = self.points[:, 0], self.points[:, 1]
         return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2) if self.closed else 0.0
-
-
-class Fault(NamedTuple):
-    """A place where something would catch: a step or gap of under a px, or a spike; level px."""
-
-    what: str
-    at: tuple[float, float]
 
 
 class _Stack(NamedTuple):
@@ -536,52 +528,3 @@ def outline(project: Project, level: Level) -> list[Ring]:
     made = Outline()
     made.update(project, level)
     return made.rings()
-
-
-def outline_faults(rings: list[Ring]) -> list[Fault]:
-    """Where something would catch: steps and gaps of under a px, and spikes."""
-    closed = [ring for ring in rings if ring.closed]
-    if not closed:
-        return []
-    sizes = np.array([len(ring.points) for ring in closed])
-    lasts = np.cumsum(sizes) - 1
-    firsts = lasts - sizes + 1
-    points = np.concatenate([ring.points for ring in closed])
-    before, after = np.arange(-1, len(points) - 1), np.arange(1, len(points) + 1)
-    before[firsts], after[lasts] = lasts, firsts
-    came, goes = points - points[before], points[after] - points
-    lengths = np.hypot(goes[:, 0], goes[:, 1])
-    turn = np.arctan2(came[:, 0] * goes[:, 1] - came[:, 1] * goes[:, 0], (came * goes).sum(1))
-    sharp = np.abs(turn) > math.pi - SHARP
-    steps = (lengths < 1) & (turn * turn[after] < 0) & ~sharp
-    faults = [Fault("spike", _point(points[n])) for n in np.flatnonzero(sharp)]
-    faults += [Fault("step", _point(points[n])) for n in np.flatnonzero(steps)]
-    return faults + _gaps(np.concatenate((points, points[after]), axis=1))
-
-
-def _gaps(edges: np.ndarray) -> list[Fault]:
-    """Slots of under a px between upright or level edges, float (n, 4), that face each other."""
-    faults = []
-    for across in (True, False):
-        # (where it stands, from, to), of edges whose solid lies before it, and of those whose lies behind
-        x, y = (0, 1) if across else (1, 0)
-        straight = edges[edges[:, x] == edges[:, x + 2]]
-        down = (straight[:, y + 2] > straight[:, y]) == across
-        before, behind = straight[down], straight[~down]
-        behind = behind[np.argsort(behind[:, x])]
-        low = np.searchsorted(behind[:, x], before[:, x], "right")
-        high = np.searchsorted(behind[:, x], before[:, x] + 1, "left")
-        for n in np.flatnonzero(high > low):
-            one = sorted((before[n, y], before[n, y + 2]))
-            for other in behind[low[n] : high[n]]:
-                two = sorted((other[y], other[y + 2]))
-                start, end = max(one[0], two[0]), min(one[1], two[1])
-                if start < end:
-                    at = np.empty(2)
-                    at[x], at[y] = before[n, x], start
-                    faults.append(Fault("gap", _point(at)))
-    return faults
-
-
-def _point(at: np.ndarray) -> tuple[float, float]:
-    return float(at[0]), float(at[1])

@@ -10,8 +10,8 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project, Role, Shape, Sheet, Side
-from rushweed.core.shape.primitives import COMMON, check, common, flipped, mirrored, turned
+from rushweed.core.document.model import Box, Cell, Circle, Project, Role, Shape, Sheet, Side
+from rushweed.core.shape.primitives import COMMON, bounds, check, common, flipped, mirrored, snapped, turned
 
 
 def change_shapes(
@@ -134,3 +134,18 @@ def role_counts(sheet: Sheet) -> Counter[str]:
 
 def _with(cell: Cell, shapes: tuple[Shape, ...]) -> Cell:
     return cell if cell.shapes == shapes else replace(cell, shapes=shapes)
+
+
+def whole(cell: Cell) -> Cell:
+    """The cell with every corner of its shapes on whole px; boxes keep at least one px a side."""
+    return _with(cell, tuple(_whole_shape(s) for s in cell.shapes))
+
+
+def _whole_shape(shape: Shape) -> Shape:
+    if isinstance(shape, Box):
+        left, top, right, bottom = (snapped(v, "px", 1) for v in bounds(shape))
+        return replace(shape, x=left, y=top, w=max(right - left, 1), h=max(bottom - top, 1))
+    if isinstance(shape, Circle):
+        x, y, r = (snapped(v, "px", 1) for v in (shape.x, shape.y, shape.radius))
+        return replace(shape, x=x, y=y, radius=max(r, 1))
+    return replace(shape, points=tuple((snapped(x, "px", 1), snapped(y, "px", 1)) for x, y in shape.points))

@@ -55,6 +55,13 @@ def commands(stage: PaintStage) -> list[Command]:
             level,
         ),
         row(
+            "mend",
+            "Mend the places to catch on",
+            (),
+            "Shapes at the marks, onto whole px.",
+            lambda: stage.overlay.outline.mend(),
+        ),
+        row(
             "next_place",
             "Go to the next place of the tile in hand",
             ("Shift+G",),

@@ -11,7 +11,8 @@ from PyQt6.QtGui import QPainter, QPen
 from rushweed.core.document.edit import cells_by_id
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project
-from rushweed.core.level.outline import Fault, Outline, outline_faults
+from rushweed.core.level.outline import Outline
+from rushweed.core.level.outline_faults import Fault, mend, outline_faults
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
 from rushweed.ui.session import later
@@ -143,3 +144,11 @@ class OutlineMarks:
     def _show(self, drawn: Drawn) -> None:
         self.drawn, self._made_lines = drawn, {}
         self.stage.desk.update()
+
+    def mend(self) -> None:
+        """The shapes where something would catch, onto whole px."""
+        level, faults = self.session.selection.level, self.drawn.faults
+        if level is None or not self.stage.merged.on or not faults:
+            self.session.tell("told", "No place to catch on is marked.", "Show the outline with Shift+H.")
+            return
+        self.session.document.edit("Mend the outline", lambda p: mend(p, level, faults))
