@@ -40,7 +40,7 @@ class LayerRows(Card):
         self.offset = NumbersField(2, "px", -99_999, 99_999, False, between=", ", look=look)
         self.solid, self.front = Check(look, icons, "Solid"), Check(look, icons, "In front of the walker")
         self.solid.setToolTip("Its shapes count; without it the layer is only a picture")
-        self.repeat, self.repeat_y = Check(look, icons, "Repeats across"), Check(look, icons, "and down")
+        self.repeat, self.repeat_y = Check(look, icons, "Repeats across"), Check(look, icons, "Repeats down")
         self.stretch = Check(look, icons, "As large as the picture")
         self.drift = NumbersField(2, "px/s", -9999, 9999, False, between=", ", look=look)
         self.drift.setToolTip("How it moves by itself, as clouds do")
@@ -53,7 +53,7 @@ class LayerRows(Card):
         self._solid_row = self.field("", self.solid)
         self.field("", self.front)
         self._backdrop_rows: list[QWidget] = [
-            self.field("", self.repeat, self.repeat_y), self.field("", self.stretch),
+            self.field("", self.repeat), self.field("", self.repeat_y), self.field("", self.stretch),
             self.field("Drift", self.drift),
         ]  # fmt: skip
         self._seam = label("", "quiet")

@@ -67,14 +67,14 @@ class PaintOverlay:
             self._cells(painter, room, level)
         if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
             self.shapes.paint(painter, room, level)
-        self._unjoined(painter, room, level)
-        if self.stage.merged.on:
-            self.outline.paint(painter, room, level)
-        self.stage.changes.paint(painter, level)
         if self.stage.rooms.on or self.stage.active.of_rooms:
             for one in level.rooms:
                 if not (self.stage.active.of_rooms and one.id == self.stage.room_id):
                     paint_room(painter, self.stage, level, one.area, one.name)
+        self._unjoined(painter, room, level)
+        if self.stage.merged.on:
+            self.outline.paint(painter, room, level)
+        self.stage.changes.paint(painter, level)
         self._edges(painter, ground, level)
         if self.stage.active.chooses:
             self.stage.edges.paint(painter, level)
