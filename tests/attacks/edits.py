@@ -24,6 +24,7 @@ from rushweed.core.document import model
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.limits import check_values
 from rushweed.core.document.model import Project, Sheet
+from rushweed.core.level.outline_faults import Fault
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected
 from rushweed.core.pixels.stock import Stock
@@ -168,6 +169,8 @@ class Arguments:
         if kind is np.ndarray:
             rgba = self.stock.pixels_or_blank(self.sheet)
             return rgba[..., 3] > 0 if name == "mask" else rgba
+        if kind is Fault:
+            return Fault("step", (rng.choice(SHARES[:5]) * 64, rng.choice((0.0, 17.5, -300.0))))
         if kind is Selected:
             left, top = (rng.choice((0, 1, 5, -3, 200)) for _ in range(2))
             return Selected(left, top, np.random.default_rng(rng.randint(0, 99)).random((4, 6)) < 0.5)

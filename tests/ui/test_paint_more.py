@@ -25,6 +25,7 @@ from rushweed.core.level.wide import places_of
 from rushweed.core.shape.edit import set_shapes
 from rushweed.core.store.folder import Folder
 from rushweed.ui.app import Application
+from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.paint.stage import PaintStage
 from rushweed.ui.stages.paint.tools.board import LevelBoard
 from rushweed.ui.stages.paint.tools.measure import Measure
@@ -765,3 +766,17 @@ def test_places_to_catch_on_are_marked_and_mended(hands: Hands, open_pier: Paint
     hands.window.desk.grab()
     assert not open_pier.overlay.outline.drawn.faults
     assert hands.cell("boardwalk.png", "bank_top_b").shapes == (solid,)
+
+
+def test_a_sheet_of_another_size_is_asked_about(hands: Hands, open_pier: PaintStage) -> None:
+    tray = hands.window.tray
+    chips = [chip for chip in tray.findChildren(Chip) if chip.evidence]
+    assert chips
+    chip = next(c for c in chips if c.words == "wren.png")
+    chip.pressed.emit()
+    assert "wren.png has tiles of 24 × 32 px" in hands.window.notice._words.text()
+    answer = next(
+        b for b in hands.window.notice.findChildren(QPushButton) if b.text() == "Make a level for them"
+    )
+    hands.press_widget(answer)
+    assert level(hands).cell == (24, 32) and is_empty(level(hands))

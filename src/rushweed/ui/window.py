@@ -206,6 +206,7 @@ class Window(QMainWindow):
         session.document.settling.connect(self._settle)
         session.staged.connect(self._show_stage)
         self.tray.wants_other_side.connect(self.move_tray)
+        self.tray.wants_level.connect(lambda: self.commands.run_id("paint.new"))
         session.document.changed.connect(lambda _o, _n: self._changed())
         session.selection.focused.connect(self._refresh_stage)
         session.told.connect(self.notice.show_notice)

@@ -23,10 +23,11 @@ from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.kept_case import KeptCase
-from rushweed.ui.panels.sheet_case import SheetCase
+from rushweed.ui.panels.sheet_case import SheetCase, commonest_size
 from rushweed.ui.session import Session
 
 TILE, GAP, CAPTION = 32, 2, 16
+MOST_OTHERS = 2  # sheets of other sizes that are offered
 ROOM_FOR_WORDS, ROOM_FOR_CHIPS, ROOM_TO_FIND = 1000, 760, 480  # px
 
 
@@ -262,6 +263,7 @@ class Tray(QWidget):
     """Head with the sheets to show and a field to find a tile, then the case."""
 
     wants_other_side = pyqtSignal()
+    wants_level = pyqtSignal()  # of the cell size of the sheet shown
 
     def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
@@ -359,10 +361,11 @@ class Tray(QWidget):
         project = self.session.project
         sheets = [s for s in project.sheets if any(size in (None, _size(c)) for c in s.cells)]
         sheets = [s for s in sheets if len(s.cells) > 1 or size is not None]
-        key = (tuple((s.id, s.name) for s in sheets), frozenset(self._hidden))
+        others = [s for s in project.sheets if len(s.cells) > 1 and s not in sheets] if size else []
+        key = (tuple((s.id, s.name) for s in (*sheets, *others)), frozenset(self._hidden), size)
         if key != self._key:
             self._key = key
-            self._show_chips(sheets)
+            self._show_chips(sheets, others)
         words = self._find.text().casefold()
         tiles = [
             (s, c) for s in sheets if s.id not in self._hidden
@@ -385,13 +388,32 @@ class Tray(QWidget):
                 ids.append(autoset.id)
         return Group("auto-tile", tiles, tuple(ids))
 
-    def _show_chips(self, sheets: list[Sheet]) -> None:
+    def _show_chips(self, sheets: list[Sheet], others: list[Sheet]) -> None:
         emptied(self._chips)
         for sheet in sheets[:6]:
             chip = Chip(self.look, sheet.name, "", sheet.id not in self._hidden, "Show or hide its tiles")
             chip.pressed.connect(lambda i=sheet.id: self._toggle(i))
             self._chips.addWidget(chip)
+        for sheet in others[:MOST_OTHERS]:
+            words = "{} × {}".format(*commonest_size(sheet))
+            chip = Chip(self.look, sheet.name, words, False, "Its tiles have another size: press to be asked")
+            chip.pressed.connect(lambda one=sheet: self._ask(one))
+            self._chips.addWidget(chip)
         self._show_chips_if_room()
+
+    def _ask(self, sheet: Sheet) -> None:
+        """Tiles of another size do not fit into the level: what then?"""
+        level = self.session.selection.level
+        if level is None:
+            return
+        wide, high = commonest_size(sheet)
+        cells = "{} × {}".format(*level.cell)
+        text = f"{sheet.name} has tiles of {wide} × {high} px, {level.name} cells of {cells}."
+        self.session.ask(text, [("Make a level for them", lambda: self._make_level(sheet))], lambda: None)
+
+    def _make_level(self, sheet: Sheet) -> None:
+        self.session.selection.choose_sheet(sheet.id)
+        self.wants_level.emit()
 
     def _toggle(self, sheet_id: str) -> None:
         self._hidden ^= {sheet_id}
