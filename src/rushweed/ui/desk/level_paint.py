@@ -77,9 +77,11 @@ class LevelPainter:
         key = (level.id, level.table, project.sheets)
         if self._tiles is None or key != self._made_for and not self._same_art(project, level):
             self._images.clear()
+            self._single.clear()
             self._bytes = 0
             self._tiles = TileSet(project, level, self._stock.pixels_or_blank)
         elif key[1:] != self._made_for[1:] and self._tiles.table != level.table:
+            self._single.clear()
             self._tiles = TileSet(project, level, self._stock.pixels_or_blank)
         self._made_for = key
         return self._tiles
@@ -207,7 +209,7 @@ class LevelPainter:
             self._playing_tile(painter, target, project, playing[value >> 3], value & 7)
             return
         assert self._tiles is not None
-        key = (value, tint, id(self._tiles))
+        key = (value, tint)
         if key not in self._single:
             if len(self._single) > MOST_TINTED:
                 self._single.clear()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QAction, QContextMenuEvent, QImage, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QInputDialog, QMenu, QScrollArea, QWidget
 
@@ -32,8 +32,6 @@ class KeptCase(QScrollArea):
 
 
 class _Stamps(QWidget):
-    used = pyqtSignal()
-
     def __init__(self, look: Look, session: Session) -> None:
         super().__init__()
         self.look, self.session = look, session

@@ -19,6 +19,7 @@ from rushweed.core.level.edit import erase
 from rushweed.core.level.kept import area_stamp, brush_stamp, keep
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.wide import (
+    Selected,
     Where,
     fill_holes,
     places_of,
@@ -76,12 +77,12 @@ class CellsWork:
             found = tiles_with_trait(project, level, layer, trait.id)
             self._choose(found, f"No tile of {layer.name} says anything of {name}.")
 
-    def _choose(self, found: object, otherwise: str) -> None:
+    def _choose(self, found: Selected | None, otherwise: str) -> None:
         if found is None:
             self.session.tell("told", otherwise)
             return
         self.stage.use("point")
-        self.stage.chosen = found  # type: ignore[assignment]
+        self.stage.chosen = found
         self.stage.desk.update()
 
     def next_place(self) -> None:

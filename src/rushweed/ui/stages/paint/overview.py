@@ -46,7 +46,7 @@ class _Small(QWidget):
         self.stage, self.session = stage, stage.session
         self._image: QImage | None = None
         self._made: tuple[object, ...] = ()
-        self._colours: tuple[object, np.ndarray] | None = None
+        self._colours: tuple[object, object, np.ndarray] | None = None  # of a table and the sheets
         self._soon = later(self, SOON_MS, self._make)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName("Overview of the level")
@@ -66,10 +66,11 @@ class _Small(QWidget):
         key = (level.layers, level.bounds, level.table, project.sheets)
         if not self._made or any(a is not b for a, b in zip(key, self._made, strict=True)):
             self._made = key
-            if self._colours is None or self._colours[0] != (id(level.table), id(project.sheets)):
+            known = self._colours
+            if known is None or known[0] is not level.table or known[1] is not project.sheets:
                 colours = mean_colours(project, level, self.session.stock.pixels_or_blank)
-                self._colours = ((id(level.table), id(project.sheets)), colours)
-            self._image = image_of(overview(level, self._colours[1], MOST).rgba)
+                known = self._colours = (level.table, project.sheets, colours)
+            self._image = image_of(overview(level, known[2], MOST).rgba)
             columns, rows = level.bounds[2:]
             scale = min(MOST[0] / columns, MOST[1] / rows)
             size = QSize(max(round(columns * scale), 24), max(round(rows * scale), 16))
