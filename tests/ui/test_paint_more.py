@@ -121,8 +121,12 @@ def test_the_numbers_of_a_layer_change_what_is_drawn(
     hands.type(rows.parallax, "0.5 x 1")
     assert layer().keeps_up == (0.5, 1) and not layer().collides
     hands.type(rows.parallax, "1 x 1")
+    before = hands.at(0, 0)
     hands.type(rows.offset, "5, -3")
     assert layer().offset == (5, -3)
+    for _ in range(3):
+        hands.window.desk.grab()
+    assert hands.at(0, 0) == before  # the layer moves, the view does not
     hands.press_widget(rows.solid, 5, 12)
     hands.press_widget(rows.front, 5, 12)
     assert layer().front and not layer().solid

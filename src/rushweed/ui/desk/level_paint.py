@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import time
 from collections import OrderedDict
-from copy import copy
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -397,8 +396,9 @@ def _moved(view: View, shift: tuple[float, float]) -> View:
     """The view of a layer that is moved by whole px."""
     if shift == (0, 0):
         return view
-    moved = copy(view)
-    moved.pan(round(shift[0]) * view.zoom, round(shift[1]) * view.zoom)
+    moved = View()
+    moved.zoom = view.zoom
+    moved.offset = view.offset + QPointF(round(shift[0]) * view.zoom, round(shift[1]) * view.zoom)
     return moved
 
 
