@@ -8,6 +8,7 @@ import time
 import tracemalloc
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -66,6 +67,24 @@ def filling() -> Iterator[Row]:
         yield by_time("fill 1,000,000 cells", timed(ours), timed(lambda: ndimage.label(cells == 0)), 2.0)
 
 
+def _large_window(app: Any, home: Path) -> tuple[Any, Project]:
+    """A window that paints the large level, and its project."""
+    import os
+
+    os.environ["RUSHWEED_SETTINGS"] = f"{home}/settings.ini"
+    folder = home / "p"
+    project, level_id = large(folder)
+    place = Folder(folder)
+    place.open()
+    place.save(project)
+    from rushweed.ui.app import Application
+
+    window = Application(app).open(folder)
+    window.session.selection.choose_level(level_id)
+    window.session.go("paint")
+    return window, project
+
+
 def brush_step() -> Iterator[Row]:
     import os
 
@@ -75,20 +94,10 @@ def brush_step() -> Iterator[Row]:
     from PyQt6.QtWidgets import QApplication
 
     with tempfile.TemporaryDirectory() as name:
-        os.environ["RUSHWEED_SETTINGS"] = f"{name}/settings.ini"
-        folder = Path(name) / "p"
-        project, level_id = large(folder)
-        place = Folder(folder)
-        place.open()
-        place.save(project)
         app = QApplication.instance() or QApplication([])
-        from rushweed.ui.app import Application
-
-        window = Application(app).open(folder)  # type: ignore[arg-type]
+        window, project = _large_window(app, Path(name))
         window.resize(1280, 800)
         session = window.session
-        session.selection.choose_level(level_id)
-        session.go("paint")
         session.selection.choose_stamp(single(project.sheets[0].cells[3].id))
         window.desk.zoom_to(2)
         window.desk.look_at(512 * 16, 512 * 16)
@@ -253,19 +262,9 @@ def moving_about() -> Iterator[Row]:
     from PyQt6.QtWidgets import QApplication
 
     with tempfile.TemporaryDirectory() as name:
-        os.environ["RUSHWEED_SETTINGS"] = f"{name}/settings.ini"
-        folder = Path(name) / "p"
-        project, level_id = large(folder)
-        place = Folder(folder)
-        place.open()
-        place.save(project)
         app = QApplication.instance() or QApplication([])
-        from rushweed.ui.app import Application
-
-        window = Application(app).open(folder)  # type: ignore[arg-type]
+        window, _project = _large_window(app, Path(name))
         session, desk = window.session, window.desk
-        session.selection.choose_level(level_id)
-        session.go("paint")
         for size in ((1280, 800), (2560, 1440)):
             window.resize(*size)
             for zoom in (2.0, 1.0, 0.5):

@@ -283,5 +283,5 @@ def test_an_empty_project_says_what_to_do(application: Application, tmp_path: Pa
         qtbot.wait(20)
         assert window.desk.stage.view_key() == "" and all(window.desk.stage.empty_words())
         assert not window.grab().isNull()
-    window.stages["paint"].new_level()  # type: ignore[attr-defined]
+    window.stages["paint"].level_work.new_level()  # type: ignore[attr-defined]
     assert "no sheet is cut" in window.notice._words.text()

@@ -26,7 +26,7 @@ def commands(stage: PaintStage) -> list[Command]:
 
     turn = stage.rearrange
 
-    work = stage.cells_work
+    work, levels = stage.cells_work, stage.level_work
 
     def chosen() -> str:
         return "" if stage.chosen is not None else "No cells are selected."
@@ -69,14 +69,14 @@ def commands(stage: PaintStage) -> list[Command]:
             work.next_place,
         ),
         row(
-            "next_room", "Go to the next room", (".",), "Round and round.", lambda: stage.next_room(1), level
+            "next_room", "Go to the next room", (".",), "Round and round.", lambda: levels.next_room(1), level
         ),
         row(
             "last_room",
             "Go to the room before",
             (",",),
             "Round and round.",
-            lambda: stage.next_room(-1),
+            lambda: levels.next_room(-1),
             level,
         ),
         row(
@@ -84,7 +84,7 @@ def commands(stage: PaintStage) -> list[Command]:
             "New level",
             ("Ctrl+L",),
             "With the cell size of the sheet shown.",
-            stage.new_level,
+            levels.new_level,
             lambda: "",
             True,
         ),
@@ -113,7 +113,7 @@ def commands(stage: PaintStage) -> list[Command]:
             "Crosses where cells meet.",
             lambda: stage.grid.toggle(),
         ),
-        row("grid", "Lines every few cells", ("Shift+C",), "1, 2, 4, 8 or 16 cells.", stage.next_grid),
+        row("grid", "Lines every few cells", ("Shift+C",), "1, 2, 4, 8 or 16 cells.", levels.next_grid),
         row("fade", "Fade the other layers", ("J",), "While you paint.", lambda: stage.fade.toggle()),
         row(
             "outline",
@@ -137,9 +137,9 @@ def commands(stage: PaintStage) -> list[Command]:
             lambda: stage.since.toggle(),
         ),
         row(
-            "symmetry", "Next symmetry", ("Y",), "One, mirrored, upside down, all four.", stage.next_symmetry
+            "symmetry", "Next symmetry", ("Y",), "One, mirrored, upside down, all four.", levels.next_symmetry
         ),
-        row("goto", "Go to a cell", ("G",), "By its column and row.", stage.go_to_cell),
+        row("goto", "Go to a cell", ("G",), "By its column and row.", levels.go_to_cell),
         row(
             "alike",
             "Select all tiles like the one at the pointer",
@@ -204,9 +204,9 @@ def commands(stage: PaintStage) -> list[Command]:
             "Of the same cut, in all levels.",
             work.replace_sheet,
         ),
-        row("copy_level", "Duplicate the level", (), "With all in it.", stage.duplicate_level, level),
-        row("earlier", "Move the level up the Shelf", (), "One place.", lambda: stage.move_level(-1), level),
-        row("later", "Move the level down the Shelf", (), "One place.", lambda: stage.move_level(1), level),
+        row("copy_level", "Duplicate the level", (), "With all in it.", levels.duplicate_level, level),
+        row("earlier", "Move the level up the Shelf", (), "One place.", lambda: levels.move_level(-1), level),
+        row("later", "Move the level down the Shelf", (), "One place.", lambda: levels.move_level(1), level),
         row("things", "Add a layer of things", (), "Nearest of all.", stage.card.layers.add_things),
         row(
             "picture",
@@ -221,7 +221,7 @@ def commands(stage: PaintStage) -> list[Command]:
             "Show the layer alone, or all",
             ("Shift+J",),
             "The others are hidden.",
-            stage.show_alone,
+            levels.show_alone,
             level,
         ),
         row(
@@ -233,14 +233,14 @@ def commands(stage: PaintStage) -> list[Command]:
         ),
         row("nearer", "Move the layer nearer", ("PgUp",), "One place.", partial(layers, 1)),
         row("farther", "Move the layer farther", ("PgDown",), "One place.", partial(layers, -1)),
-        row("remove", "Remove the level", (), "Undo brings it back.", stage.remove_level),
+        row("remove", "Remove the level", (), "Undo brings it back.", levels.remove_level),
         row("layer", "Add a layer", (), "Nearest of all.", layers),
         row(
             "backdrop",
             "Use the sheet shown as a backdrop",
             (),
             "Behind the level, repeated across.",
-            stage.backdrop,
+            levels.backdrop,
             level,
             True,
         ),

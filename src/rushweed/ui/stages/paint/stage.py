@@ -2,23 +2,18 @@
 
 from __future__ import annotations
 
-import re
 import time
 from typing import TypeVar
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
-from PyQt6.QtWidgets import QInputDialog
 
-from rushweed.core.document.edit import remove_level
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import KeptStamp, Level, Project
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.caution import Caution, caution
 from rushweed.core.level.chunks import region
 from rushweed.core.level.kept import area_stamp, as_stamp, size_of
-from rushweed.core.level.layers import add_backdrop, show_alone
-from rushweed.core.level.levels import add_level, duplicate_level, move_level
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected, middle_of
 from rushweed.ui.commands.command import Command
@@ -38,6 +33,7 @@ from rushweed.ui.stages.paint.card import LevelCard
 from rushweed.ui.stages.paint.cells_work import CellsWork
 from rushweed.ui.stages.paint.commands import commands
 from rushweed.ui.stages.paint.edges import LevelEdges
+from rushweed.ui.stages.paint.level_work import LevelWork
 from rushweed.ui.stages.paint.overlay import PaintOverlay
 from rushweed.ui.stages.paint.overview import Overview
 from rushweed.ui.stages.paint.room_rows import RoomRows
@@ -89,7 +85,8 @@ class PaintStage(Stage):
         return self.the(ScatterThings)
 
     def build(self) -> None:
-        self.overview, self.changes, self.cells_work = Overview(self), SinceCommit(self), CellsWork(self)
+        self.overview, self.changes = Overview(self), SinceCommit(self)
+        self.cells_work, self.level_work = CellsWork(self), LevelWork(self)
         self._stamp_words = label("", "value")
         buttons = []
         for glyph, tip, call in (
@@ -193,15 +190,6 @@ class PaintStage(Stage):
         self.room_id = room_id
         self.show_thing()
         self.desk.update()
-
-    def next_room(self, by: int) -> None:
-        level = self.session.selection.level
-        if level is None or not level.rooms:
-            self.session.tell("told", "This level has no rooms yet.", "Press Q and drag one.")
-            return
-        ids = [room.id for room in level.rooms]
-        now = ids.index(self.room_id) if self.room_id in ids else -1 if by > 0 else 0
-        self.go_to_room(ids[(now + by) % len(ids)])
 
     def go_to_room(self, room_id: str) -> None:
         """Choose a room and look at it."""
@@ -407,89 +395,6 @@ class PaintStage(Stage):
         if not self.active.rearrange(how) and stamp is not None:
             made = {"mirror": stamp.mirrored, "flip": stamp.flipped, "turn": stamp.turned}[how]()
             self.session.selection.choose_stamp(made)
-
-    def new_level(self) -> None:
-        """A level with the cell size of the sheet shown, or of the first one that is cut."""
-        sheets = [s for s in (self.session.selection.sheet, *self.session.project.sheets) if s and s.cells]
-        if not sheets:
-            self.session.tell(
-                "fault",
-                "A level takes its cell size from its tiles, and no sheet is cut yet.",
-                "Cut one first.",
-            )
-            return
-        size = (sheets[0].cells[0].rect[2], sheets[0].cells[0].rect[3])
-        made = ""
-
-        def change(project: Project) -> Project:
-            nonlocal made
-            project, made = add_level(project, "level", size)
-            return project
-
-        if self.session.document.edit("Make a level", change):
-            self.session.selection.choose_level(made)
-            self.session.go("paint")
-
-    def duplicate_level(self) -> None:
-        level, made = self.session.selection.level, ""
-
-        def change(project: Project) -> Project:
-            nonlocal made
-            project, made = duplicate_level(project, self.session.selection.level_id)
-            return project
-
-        if level is not None and self.session.document.edit(f"Duplicate {level.name}", change):
-            self.session.selection.choose_level(made)
-
-    def move_level(self, later: int) -> None:
-        level_id = self.session.selection.level_id
-        self.session.document.edit("Move a level", lambda p: move_level(p, level_id, later))
-
-    def show_alone(self) -> None:
-        ids = self.session.selection.level_id, self.session.selection.layer_id
-        self.session.document.edit("Show a layer alone", lambda p: show_alone(p, *ids))
-
-    def next_grid(self) -> None:
-        """Lines every 1, 2, 4, 8 or 16 cells."""
-        self.every = self.every * 2 if self.every < 16 else 1
-        if not self.grid.on:
-            self.grid.show_value(True)
-        self.session.tell("told", f"A cross every {many(self.every, 'cell')}.")
-        self.desk.update()
-
-    def next_symmetry(self) -> None:
-        ways = [way for way, _words in self.symmetry.choices]
-        self.symmetry.show_value(ways[(ways.index(self.symmetry.value or "none") + 1) % len(ways)])
-        self.desk.update()
-
-    def go_to_cell(self) -> None:
-        """Ask for a column and row, and look there."""
-        level = self.session.selection.level
-        if level is None:
-            return
-        here = f"{self.at[0]}, {self.at[1]}" if self.at is not None else "0, 0"
-        text, held = QInputDialog.getText(self.desk, "Go to a cell", "Column, row", text=here)
-        numbers = re.findall(r"-?\d+", text) if held else []
-        if len(numbers) == 2:
-            x, y = (int(n) for n in numbers)
-            self.desk.look_at((x + 0.5) * level.cell[0], (y + 0.5) * level.cell[1])
-        elif held:
-            self.session.tell("fault", f"{text!r} is no cell.", "Type a column and a row, such as 12, 4.")
-
-    def remove_level(self) -> None:
-        level = self.session.selection.level
-        if level is not None:
-            self.session.document.edit(f"Remove {level.name}", lambda p: remove_level(p, level.id))
-
-    def backdrop(self) -> None:
-        """Put the sheet shown behind the level."""
-        level, sheet = self.session.selection.level, self.session.selection.sheet
-        if level is None or sheet is None:
-            return
-        top = float(level.bounds[1] * level.cell[1])
-        self.session.document.edit(
-            f"Put {sheet.name} behind {level.name}", lambda p: add_backdrop(p, level.id, sheet.id, 0.1, top)
-        )
 
     def commands(self) -> list[Command]:
         return commands(self)
