@@ -11,6 +11,7 @@ from rushweed.core.document.model import Project, Tiles
 from rushweed.core.level.chunks import put, region
 from rushweed.core.level.compare import (
     changed_cells,
+    changed_in,
     compare,
     difference_pictures,
     level_changes,
@@ -124,6 +125,18 @@ def test_changed_cells_are_exactly_those_that_differ(
     assert mask.sum() == wide.sum()
     for row, column in np.argwhere(mask):
         assert wide[row + top + 96, column + left + 96]
+
+
+def test_an_area_tells_its_changes_whatever_the_tables(demo: Demo) -> None:
+    before = demo[0]
+    level, layer = layer_of(before)
+    other = next(c.id for s in before.sheets for c in s.cells if c.id not in level.table)
+    spots = np.array([30, 31]), np.array([1, 1])
+    after = paint(before, level.id, layer.id, single(other), spots)
+    mask = changed_in(level, after.levels[0], (29, 0, 5, 3))
+    assert np.argwhere(mask).tolist() == [[1, 1], [1, 2]]
+    turned = replace(level, table=tuple(reversed(level.table)))
+    assert changed_in(level, turned, level.bounds).any() and not changed_in(level, level, level.bounds).any()
 
 
 def test_a_longer_table_alone_is_no_change_of_tiles(demo: Demo) -> None:

@@ -46,14 +46,14 @@ def new(
     size: Annotated[
         str, typer.Option(metavar="CxR", help="Columns and rows; it grows as it is painted.")
     ] = "40x22",
-    view: Annotated[str, typer.Option(metavar="side|top")] = "side",
+    view: Annotated[str, typer.Option(metavar="side|top|free")] = "side",
 ) -> None:
     """Make an empty level with one layer."""
     from rushweed.core.level.levels import add_level
 
     with errors_told(), changing(project) as (folder, value):
-        if view not in ("side", "top"):
-            raise EditError(f"{view!r} is no view.", "Use side or top.")
+        if view not in ("side", "top", "free"):
+            raise EditError(f"{view!r} is no view.", "Use side, top or free.")
         sides = pair(cell, "--cell"), pair(size, "--size")
         value, made = add_level(value, name, sides[0], view, sides[1])  # type: ignore[arg-type]
         save_and_remember(folder, value)

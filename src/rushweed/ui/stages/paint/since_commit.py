@@ -12,7 +12,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project
-from rushweed.core.level.compare import compare, level_changes
+from rushweed.core.level.compare import Difference, changed_in, compare
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.revision import export_revision
 from rushweed.ui.session.jobs import Job
@@ -32,28 +32,27 @@ class SinceCommit(QObject):
         super().__init__()
         self.stage, self.session = stage, stage.session
         self.base: Project | None = None
-        self._found: tuple[Level, tuple[int, int, np.ndarray]] | None = None
 
     def switch(self, on: bool) -> None:
-        self.base = self._found = None
+        self.base = None
         self.stage.desk.update()
         if not on:
             return
-        path = self.session.folder.path
+        path, project = self.session.folder.path, self.session.project
 
-        def work(_job: Job) -> Project:
+        def work(_job: Job) -> tuple[Project, list[Difference]]:
             with tempfile.TemporaryDirectory(prefix="rushweed-commit-") as scratch:
-                return Folder(export_revision(path, REVISION, Path(scratch))).open()
+                base = Folder(export_revision(path, REVISION, Path(scratch))).open()
+            return base, compare(base, project)
 
         self.session.working.emit(
             self.session.jobs.start("Reading the last commit", work, self._read, self._refused)
         )
 
-    def _read(self, base: Project) -> None:
+    def _read(self, read: tuple[Project, list[Difference]]) -> None:
         if not self.stage.since.on:
             return
-        self.base = base
-        found = compare(base, self.session.project)
+        self.base, found = read
         words = "; ".join(d.text() for d in found[:SHOWN])
         more = f" and {len(found) - SHOWN} more" if len(found) > SHOWN else ""
         self.session.tell(
@@ -67,17 +66,19 @@ class SinceCommit(QObject):
         self.session.tell("fault", error.problem, error.cure)
 
     def changes(self, level: Level) -> tuple[int, int, np.ndarray] | None:
-        """Where the level differs from the last commit; None where that is not known."""
-        if self.base is None:
-            return None
-        old = next((v for v in self.base.levels if v.id == level.id), None)
+        """Where the level, as far as it is in view, differs from the last commit: the first column and row,
+        and bool (rows, columns); None where that is not known."""
+        old = next((v for v in self.base.levels if v.id == level.id), None) if self.base is not None else None
         if old is None:
             return None
-        if self._found is None or self._found[0] is not level:
-            if self.session.document.gesturing and self._found is not None:
-                return self._found[1]
-            self._found = (level, level_changes(old, level))
-        return self._found[1]
+        desk, (cw, ch) = self.stage.desk, level.cell
+        a, b = desk.view.to_content(desk.room.topLeft()), desk.view.to_content(desk.room.bottomRight())
+        left, top = max(int(a.x() // cw), level.bounds[0]), max(int(a.y() // ch), level.bounds[1])
+        right = min(int(b.x() // cw) + 1, level.bounds[0] + level.bounds[2])
+        bottom = min(int(b.y() // ch) + 1, level.bounds[1] + level.bounds[3])
+        if right <= left or bottom <= top:
+            return None
+        return left, top, changed_in(old, level, (left, top, right - left, bottom - top))
 
     def paint(self, painter: QPainter, level: Level) -> None:
         found = self.changes(level)
