@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model import FORMAT, Project
 from rushweed.core.level.layers import (
     add_layer,
     add_picture,
@@ -182,7 +182,7 @@ def test_impossible_settings_of_levels_are_refused(fields: dict[str, object]) ->
 def test_levels_of_the_former_format_are_read(demo_folder: Path) -> None:
     """A level as the former Rushweed wrote it: no rooms, no new fields, and the head says format 2."""
     head = demo_folder / "rushweed.json"
-    head.write_text(head.read_text().replace('"format": 3', '"format": 2'))
+    head.write_text(head.read_text().replace(f'"format": {FORMAT}', '"format": 2'))
     path = demo_folder / "levels" / "saltings.json"
     data = json.loads(path.read_text())
     for name in ("rooms", "order"):

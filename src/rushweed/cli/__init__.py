@@ -18,11 +18,12 @@ from rushweed.cli import (
     ship,
     trace,
     tune,
+    walk,
 )
 from rushweed.cli.common import app, errors_told
 
 __all__ = [
     "animate", "app", "autotile", "check", "compress", "cut", "diff", "errors_told", "export", "gather",
     "level",
-    "new", "propose", "refresh", "register", "shape", "ship", "trace", "tune",
+    "new", "propose", "refresh", "register", "shape", "ship", "trace", "tune", "walk",
 ]  # fmt: skip

@@ -20,6 +20,7 @@ from rushweed.core.level.edit import paint, paint_pattern
 from rushweed.core.level.kept import area_stamp, keep
 from rushweed.core.level.layers import add_backdrop, add_layer, change_layer, move_layer
 from rushweed.core.level.levels import add_level, change_level, set_start
+from rushweed.core.level.many_things import change_things
 from rushweed.core.level.rooms import add_room
 from rushweed.core.level.stamp import from_grid
 from rushweed.core.level.things import place_thing
@@ -202,6 +203,7 @@ def _told(project: Project) -> Project:
     project = tell(project, ids("rail"), "over", 6.0)
     reeds = [c.id for c in _sheet(project, "marsh.png").cells if c.name.startswith("reeds")]
     project = tell(project, reeds, "over", 2.0)
+    project = tell(project, ids("ladder"), "climb", True)
     return tell(project, ids("ladder"), "entry", "top bottom")
 
 
@@ -263,6 +265,7 @@ def _pier(project: Project) -> Project:
     heron = next(a.id for a in project.animations if a.name == "heron")
     wade = MovePath((56, 0), 3600, "both")
     project, _thing = place_thing(project, level, heron, (31 * 16, 18 * 16 + 4), bank, wade)
+    project = _crate_and_raft(project, level, walk, rails)
     project = _haze(project, level)
     project, _room = add_room(project, level, (0, 0, 31, 20), "shore")
     project, _room = add_room(project, level, (31, 0, 33, 20), "stilts")
@@ -270,6 +273,23 @@ def _pier(project: Project) -> Project:
     for name, area in (("stilt house", (35, 8, 10, 10)), ("ladder", (24, 7, 1, 5))):
         project, _kept = keep(project, area_stamp(project, level, area, painted), name)
     return set_start(project, level, 13 * 16, 12 * 16)
+
+
+def _crate_and_raft(project: Project, level: str, walk: str, rails: str) -> Project:
+    """A crate to be pushed along the boardwalk, and a piece of deck that goes to and fro over the water."""
+    cells = {cell.name: cell for cell in _sheet(project, "boardwalk.png").cells}
+
+    def put(name: str, column: int, row: int, over: str, path: MovePath | None = None) -> str:
+        nonlocal project
+        x, y = cells[name].pivot
+        at = (column * 16 + x, row * 16 + y)
+        project, made = place_thing(project, level, cells[name].id, at, over, path)
+        return made
+
+    raft = put("deck_short", 46, 14, walk, MovePath((48, 0), 3000, "both"))
+    project = change_things(project, level, (raft,), motion="moving")
+    crate = put("crate", 26, 11, rails)
+    return change_things(project, level, (crate,), motion="pushed", weight=2.0, turns=True)
 
 
 def _haze(project: Project, level: str) -> Project:
@@ -339,7 +359,6 @@ def _rails(p: _Painter) -> None:
     p.put(36, 9, "rail_left", "rail_mid", "rail_right")
     p.put(5, 11, "sign")
     p.put(7, 11, "rope_coil")
-    p.put(27, 11, "crate")
     p.put(40, 9, "crate", "barrel")
     p.put(22, 6, "lamp_lit")
     p.put(30, 4, "lamp_dark")

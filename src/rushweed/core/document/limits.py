@@ -14,12 +14,14 @@ from rushweed.core.document.model import (
     KeptStamp,
     Level,
     Room,
+    Run,
     Sheet,
     Source,
     Step,
     Thing,
     TileLayer,
     Tiles,
+    Walker,
 )
 
 FARTHEST = 1e9  # px or cells; no number of a project is larger
@@ -36,6 +38,16 @@ MOST_CHECKED = 1000  # cells of a sheet that one edit changed; all of them when 
 LEAST_SCALE, MOST_SCALE = 1 / 16, 16  # of things
 MOST_STAMP_SIDE = 512  # cells
 MOST_LEVEL_CELLS = 1 << 26  # of all tile layers of a level together
+MOST_STEPS = 3600 * 120  # of a run: an hour
+RUN_KEYS = "lrudj"
+WALKER_LIMITS: dict[str, tuple[str, float, float]] = {
+    "run": ("speed", 0.1, 100), "run_s": ("time to full speed", 0, 10), "jump": ("jump", 0, 100),
+    "jump_s": ("time to the top of a jump", 0.02, 10), "low_percent": ("share of a low jump", 0, 100),
+    "fall": ("speed of falling", 0.1, 200), "slope": ("slope", 0, 85), "step_px": ("step", 0, 256),
+    "edge_ms": ("grace after an edge", 0, 1000), "land_ms": ("grace before landing", 0, 1000),
+    "climb": ("speed of climbing", 0.1, 100), "corner_px": ("rounding of corners", 0, 64),
+    "strength": ("strength", 0, 10_000),
+}  # fmt: skip
 
 
 def check_values(old: object, new: object) -> None:
@@ -79,6 +91,10 @@ def check_level(level: Level) -> None:
         check_thing(thing)
     for room in level.rooms:
         check_room(level.name, room)
+    if level.walker is not None:
+        check_walker(level.walker)
+    for run in level.runs:
+        check_run(run)
 
 
 def check_thing(thing: Thing) -> None:
@@ -98,6 +114,38 @@ def check_room(level: str, room: Room) -> None:
             f"Room {room.name} of {level} has {columns} x {rows} cells at {left}, {top}.",
             "Draw it in the level.",
         )
+
+
+def check_walker(walker: Walker) -> None:
+    """Raises EditError for a number by which nobody can walk, or a body of no size."""
+    for name, (words, low, high) in WALKER_LIMITS.items():
+        value = getattr(walker, name)
+        if not (math.isfinite(value) and low <= value <= high):
+            raise EditError(f"A {words} of {value:g} is not possible.", f"Use {low:g} to {high:g}.")
+    if walker.body is not None:
+        wide, high = walker.body[2:]
+        if min(wide, high) < 1:
+            raise EditError(f"A body of {wide} x {high} px has no size.", "Make it at least 1 px.")
+        if max(abs(v) for v in walker.body) > MOST_CELL_SIDE:
+            raise EditError(
+                "The walker's body is too large or too far off.", f"Use at most {MOST_CELL_SIDE} px."
+            )
+
+
+def check_run(run: Run) -> None:
+    """Raises EditError for a run that cannot be walked."""
+    if not 0 <= run.steps <= MOST_STEPS:
+        raise EditError(f"Run {run.name} has {run.steps} steps.", f"Use at most {MOST_STEPS}, an hour.")
+    places = [*run.start, *(run.end or ())]
+    if not all(math.isfinite(v) and abs(v) <= FARTHEST for v in places):
+        raise EditError(f"Run {run.name} begins or ends nowhere.", "Record it anew.")
+    last = -1
+    for step, keys in run.keys:
+        if step <= last or step >= max(run.steps, 1):
+            raise EditError(f"Run {run.name} names step {step} out of order.", "Put its steps in order.")
+        if set(keys) - set(RUN_KEYS):
+            raise EditError(f"Run {run.name} holds {keys!r} at step {step}.", f"Use {' '.join(RUN_KEYS)}.")
+        last = step
 
 
 def check_stamp(stamp: KeptStamp) -> None:

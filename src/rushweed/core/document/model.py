@@ -11,7 +11,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-FORMAT = 3  # of the files on disk; raised when an older Rushweed could no longer read them
+FORMAT = 4  # of the files on disk; raised when an older Rushweed could no longer read them
 
 Filter = Literal["nearest", "linear"]
 Wrap = Literal["clamp", "repeat"]
@@ -548,11 +548,57 @@ class Room(Frozen, frozen=True):
     camera: Camera = "follows"
 
 
+class Walker(Frozen, frozen=True):
+    """How somebody moves in a level, in units of the level and seconds. He is at full speed after `run_s`; a
+    jump is `jump` high and takes `jump_s` to its top; let go early, `low_percent` of its speed is left. He
+    falls at most `fall` a second, walks up slopes of at most `slope` degrees and steps of `step_px`. A jump
+    counts `edge_ms` after the edge and `land_ms` before the ground. In the top view corners are passed on
+    which only `corner_px` hang, and with `eight` he is at full speed at once. He pushes with `strength`
+    units a second squared at a weight of 1.
+
+    `states` say what is shown when; `body` is x, y, w, h in px from the feet, that of the animation if None.
+    """
+
+    run: float = 6.0
+    run_s: float = 0.15
+    jump: float = 2.75
+    jump_s: float = 0.34
+    low_percent: float = 40
+    fall: float = 24.0
+    slope: float = 50
+    step_px: float = 4
+    edge_ms: float = 80
+    land_ms: float = 100
+    climb: float = 3.0
+    corner_px: float = 3
+    eight: bool = False
+    strength: float = 80.0
+    group: str = ""
+    body: tuple[int, int, int, int] | None = None
+    states: tuple[State, ...] = ()
+
+
+class Run(Frozen, frozen=True):
+    """A walk by its keys: from step `keys[n][0]` on (1/120 s each) those of `keys[n][1]` are held: l, r, u, d
+    for the ways and j for the jump. It begins with the feet at `start`, level px, lasts `steps`, and ended at
+    `end` when it was made. One that `must` arrive is a test of the level."""
+
+    id: str
+    name: str
+    level: str
+    start: tuple[float, float]
+    steps: int
+    keys: tuple[tuple[int, str], ...] = ()
+    end: tuple[float, float] | None = None
+    must: bool = False
+
+
 class Level(Frozen, frozen=True, eq=False):
     """`bounds` is left, top, columns, rows in cells; `table` lists cell ids, a tile's index counts from 1.
     `layers` run from far to near; `start` is where the player's feet stand, in level px. With the `order`
     "foot" things and the walker are drawn by how low they stand. Levels of one `group` are listed together,
-    and `board` is where this one's cell 0, 0 stands beside the others, px."""
+    and `board` is where this one's cell 0, 0 stands beside the others, px. A `walker` of None is the light
+    one; `runs` are the walks that were kept."""
 
     id: str
     name: str
@@ -567,6 +613,8 @@ class Level(Frozen, frozen=True, eq=False):
     order: Order = "layer"
     group: str = ""
     board: tuple[int, int] | None = None
+    walker: Walker | None = None
+    runs: tuple[Run, ...] = ()
 
 
 class StampPart(Frozen, frozen=True):

@@ -176,14 +176,16 @@ def _level(before: Level, after: Level) -> Difference:
     both = {x.id for x in old.layers} & {x.id for x in new.layers}
     if [x.id for x in old.layers if x.id in both] != [x.id for x in new.layers if x.id in both]:
         facts.append("layers in another order")
-    facts += _parts(before.things, after.things, "thing")
+    facts += _parts(before.things, after.things, "thing") + _parts(before.runs, after.runs, "run")
     if before.bounds != after.bounds:
         facts.append(
             f"{after.bounds[2]} x {after.bounds[3]} cells, was {before.bounds[2]} x {before.bounds[3]}"
         )
     if before.start != after.start:
         facts.append("another start")
-    told = {"id", "name", "table", "layers", "things", "bounds", "start"}
+    if before.walker != after.walker:
+        facts.append("another walker")
+    told = {"id", "name", "table", "layers", "things", "bounds", "start", "runs", "walker"}
     if any(not same(getattr(before, f), getattr(after, f)) for f in after.__struct_fields__ if f not in told):
         facts.append("set anew")
     return Difference("level", after.id, after.name, tuple(facts) or ("stored anew",), _area(before, after))

@@ -89,13 +89,15 @@ def duplicate_level(project: Project, level_id: str) -> tuple[Project, str]:
     level = level_of(project, level_id)
     layers = tuple(replace(layer, id=new_id()) for layer in level.layers)
     new = {old.id: made.id for old, made in zip(level.layers, layers, strict=True)}
+    copy_id = new_id()
     copy = replace(
         level,
-        id=new_id(),
+        id=copy_id,
         name=unique_name(level.name, (v.name for v in project.levels)),
         layers=layers,
         things=tuple(replace(t, id=new_id(), over=new.get(t.over, t.over)) for t in level.things),
         rooms=tuple(replace(room, id=new_id()) for room in level.rooms),
+        runs=tuple(replace(run, id=new_id(), level=copy_id) for run in level.runs),
         board=None,
     )
     at = next(i for i, v in enumerate(project.levels) if v.id == level_id) + 1

@@ -256,6 +256,17 @@ class Outline:
             if len(edges):
                 yield kind, edges[:, :4] / UNIT
 
+    def pieces(self) -> Iterator[tuple[Kind, np.ndarray]]:
+        """The edges of each block: int64 (n, 5), x0, y0, x1, y1 in 1/256 px and a number of `materials`."""
+        for (kind, _plane, _bx, _by), (_state, edges) in self._blocks.items():
+            if len(edges):
+                yield kind, edges
+
+    @property
+    def materials(self) -> tuple[Material, ...]:
+        """What the numbers of the edges stand for."""
+        return tuple(self._materials)
+
     def rings(self) -> list[Ring]:
         """The whole outline, by kind."""
         made: list[Ring] = []

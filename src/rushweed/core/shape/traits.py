@@ -1,4 +1,4 @@
-"""Traits: facts of tiles that the game reads; three come with Rushweed, the person defines the rest."""
+"""Traits: facts of tiles that the game reads; four come with Rushweed, the person defines the rest."""
 
 from __future__ import annotations
 
@@ -19,12 +19,13 @@ Value = bool | float | str
 SURFACE = Trait("surface", "surface", "choice", ("wood", "grass", "mud", "water", "stone"))
 OVER = Trait("over", "draw over", "number")
 ENTRY = Trait("entry", "entry sides", "sides")
-READY = (SURFACE, OVER, ENTRY)
+CLIMB = Trait("climb", "climb")
+READY = (SURFACE, OVER, ENTRY, CLIMB)
 SIDES = ("top", "right", "bottom", "left")
 
 
 def traits_of(project: Project) -> tuple[Trait, ...]:
-    """The three ready ones, as they are or as this project changed them, then its own."""
+    """The four ready ones, as they are or as this project changed them, then its own."""
     own = {t.id: t for t in project.traits}
     ready = {t.id for t in READY}
     return (*(own.get(t.id, t) for t in READY), *(t for t in project.traits if t.id not in ready))

@@ -1,0 +1,364 @@
+"""A walk under way: step by step, back in time, and as a run that can be kept and walked again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+from msgspec.structs import replace
+
+from rushweed.core.document.edit import level_of, put_level
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.ids import new_id, unique_name
+from rushweed.core.document.limits import check_run
+from rushweed.core.document.model import Level, Project, Run
+from rushweed.core.walk import kernels
+from rushweed.core.walk import terms as k
+from rushweed.core.walk.bodies import Bodies, Push, no_bodies
+from rushweed.core.walk.walkers import body_of, numbers_of, units_of, walker_of
+from rushweed.core.walk.world import ROOM, World, free_place, shifted
+
+LONGEST_S = 60  # that a walk can go back
+LETTERS = {"l": k.LEFT, "r": k.RIGHT, "u": k.UP, "d": k.DOWN, "j": k.JUMP}
+DEEP = 8  # cells below the level from which he is put back
+NEAR = 0.5  # cells from its end at which a run has arrived
+
+WORDS = {
+    k.JUMPED: "jumped", k.LANDING: "landed", k.BUMPED: "bumped", k.DROPPED: "dropped", k.GRABBED: "climbed",
+    k.LET_GO: "let go", k.BOUNCED: "bounced", k.CRUSHED: "crushed",
+}  # fmt: skip
+
+
+class Event(NamedTuple):
+    """Something that happened at a step: jumped, landed, bumped, dropped, climbed, let go, bounced, crushed,
+    pushed, fell, entered, left. `what` names what was met, `speed` is units a second, `at` level px."""
+
+    step: int
+    kind: str
+    at: tuple[float, float]
+    what: str = ""
+    speed: float = 0.0
+
+
+class Walk:
+    """One walker in a world. `advance` by keys; `back_to` any step of the last minute."""
+
+    def __init__(self, world: World, start: tuple[float, float] | None = None) -> None:
+        self.world = world
+        level, project = world.level, world.project
+        self.walker = walker_of(level)
+        self.ppu = units_of(project, level)
+        self.body = body_of(project, self.walker, self.ppu)
+        self.numbers = numbers_of(self.walker, self.body, self.ppu, level.view != "side")
+        self.start = level.start if start is None else start
+        self.state = standing_state(self.start)
+        self.bodies = (
+            Bodies(world, self.ppu, self.walker.strength, level.view == "side")
+            if world.pushed
+            else no_bodies()
+        )
+        self.step = 0
+        self.falls = 0
+        self.events: list[Event] = []
+        self.keys: list[int] = []
+        self._states = [self.state.copy()]
+        self._first = 0  # the step of the first kept state
+        self._inside: tuple[str, ...] = ()  # names of sensors
+        self._near = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64)
+        self._box = np.zeros(4, np.int64)
+        self._moving = world.moving_edges(0, self.bodies.edges())
+
+    # -- where he is -----------------------------------------------------------------------------------
+
+    @property
+    def feet(self) -> tuple[float, float]:
+        """The middle of the body's foot, level px."""
+        return float(self.state[k.X]) / k.SUB, float(self.state[k.Y]) / k.SUB
+
+    @property
+    def box(self) -> tuple[int, int, int, int]:
+        """The body: left, top, right, bottom, 1/65536 px."""
+        return box_of(self.state, self.numbers)
+
+    @property
+    def ms(self) -> float:
+        """Since the walk began."""
+        return self.step * 1000 / k.STEPS
+
+    def kept_from(self) -> int:
+        """The earliest step to go back to."""
+        return self._first
+
+    def state_at(self, step: int) -> np.ndarray:
+        """The state after so many steps, as far as it is kept."""
+        return self._states[min(max(step, self._first), self.step) - self._first]
+
+    # -- moving ----------------------------------------------------------------------------------------
+
+    def advance(self, keys: int) -> list[Event]:
+        """One step with these keys held; what happened in it."""
+        grid, state = self.world.grid, self.state
+        crushed, box, push = False, self.box, self.pushes()
+        for owner, mover in enumerate(self.world.movers):
+            (x0, y0), (x1, y1) = mover.at(self.step), mover.at(self.step + 1)
+            if (x0, y0) != (x1, y1) and len(mover.edges):
+                crushed |= self._carried(owner, x1 - x0, y1 - y0)
+        if self.bodies.count:
+            self._push(box, push)
+        kernels.step(state, keys, self.numbers, *grid, self._moving, self.world.climbs, self._near, self._box)
+        self.step += 1
+        self.keys.append(keys)
+        happened = self._happened(crushed)
+        if crushed or self._is_out():
+            self._put_back()
+        self.events += happened
+        self._keep()
+        return happened
+
+    def _carried(self, owner: int, dx: int, dy: int) -> bool:
+        crushed = kernels.carry(
+            self.state, self.numbers, *self.world.grid, self._moving, owner, dx, dy, self._near, self._box
+        )
+        mine = self._moving[:, k.EDGE_OWNER] == owner
+        self._moving[mine] = shifted(self._moving[mine], dx, dy)
+        return bool(crushed)
+
+    def _push(self, box: tuple[int, int, int, int], push: Push | None) -> None:
+        """The bodies go on by a step, and take along who stands on one."""
+        before = self.bodies.places()
+        moves = [m.at(self.step + 1) for m in self.world.movers]
+        self.bodies.advance(self.step, box, push, moves)
+        first = len(self.world.movers)
+        for n, ((x0, y0), (x1, y1)) in enumerate(zip(before, self.bodies.places(), strict=True)):
+            if (x0, y0) != (x1, y1):
+                self._carried(first + n, x1 - x0, y1 - y0)
+        fixed = self._moving[self._moving[:, k.EDGE_OWNER] < first]
+        self._moving = np.concatenate((fixed, self.bodies.edges()))
+        kernels.settle(self.state, self.numbers, *self.world.grid, self._moving, self._near, self._box)
+
+    def pushes(self) -> Push | None:
+        """The pushed body that he leans on, and which way."""
+        return push_of(self.state, len(self.world.movers))
+
+    def _is_out(self) -> bool:
+        left, _top, right, bottom = self.world.box
+        cw, ch = self.world.level.cell
+        x, y = self.feet
+        return y > bottom + DEEP * ch or x < left - 64 * cw or x > right + 64 * cw
+
+    def _put_back(self) -> None:
+        """At the last safe place."""
+        self.falls += 1
+        fresh = standing_state((0.0, 0.0))
+        fresh[k.X] = fresh[k.SAFE_X] = self.state[k.SAFE_X]
+        fresh[k.Y] = fresh[k.SAFE_Y] = self.state[k.SAFE_Y]
+        fresh[k.KEYS], fresh[k.FACING] = self.state[k.KEYS], self.state[k.FACING]
+        self.state[:] = fresh
+
+    def _happened(self, crushed: bool) -> list[Event]:
+        at, state = self.feet, self.state
+        made = [Event(self.step, "crushed", at)] if crushed else []
+        events = int(state[k.EVENTS])
+        for bit, word in WORDS.items():
+            if events & bit:
+                speed = float(state[k.SPEED]) / k.SUB * k.STEPS / self.ppu if bit == k.LANDING else 0.0
+                what = self.stands_on() if bit == k.LANDING else ""
+                made.append(Event(self.step, word, at, what, round(speed, 2)))
+        pushed = self.pushes()
+        if pushed is not None and push_of(self._states[-1], len(self.world.movers)) != pushed:
+            made.append(Event(self.step, "pushed", at, self.bodies.name(pushed[0])))
+        if not crushed and self._is_out():
+            made.append(Event(self.step, "fell", at))
+        return made + self._sensed(at)
+
+    def stands_on(self) -> str:
+        """The name of the tile or thing under his feet."""
+        owner = int(self.state[k.OWNER])
+        if owner >= len(self.world.movers):
+            return self.bodies.name(owner - len(self.world.movers))
+        if owner >= 0:
+            return self.world.movers[owner].cell.name
+        left, _top, right, bottom = self.box
+        under = self.world.touched((left, bottom, right, bottom + k.SUB // 2))
+        middle = (left + right) / 2
+        wide = self.world.level.cell[0] * k.SUB
+        nearest = min(under, key=lambda one: abs((one[1][0] + 0.5) * wide - middle), default=None)
+        return nearest[0].name if nearest is not None else ""
+
+    def _sensed(self, at: tuple[float, float]) -> list[Event]:
+        """Sensors entered and left; those of one kind side by side are one."""
+        before, self._inside = self._inside, self._sensors()
+        made = [Event(self.step, "entered", at, name) for name in self._inside if name not in before]
+        return made + [Event(self.step, "left", at, name) for name in before if name not in self._inside]
+
+    def _sensors(self) -> tuple[str, ...]:
+        """The names of the sensors he is in."""
+        return tuple(dict.fromkeys(s.cell.name for s in self.world.sensors(self.box, self.step)))
+
+    def _keep(self) -> None:
+        self._states.append(self.state.copy())
+        if len(self._states) > LONGEST_S * k.STEPS + 1:
+            over = len(self._states) - LONGEST_S * k.STEPS - 1
+            del self._states[:over]
+            self._first += over
+
+    # -- back in time ----------------------------------------------------------------------------------
+
+    def back_to(self, step: int) -> None:
+        """Be where he was after so many steps; what came later is gone."""
+        step = min(max(step, self._first), self.step)
+        if step == self.step:
+            return
+        del self._states[step - self._first + 1 :]
+        del self.keys[step:]
+        self.events = [e for e in self.events if e.step <= step]
+        self.state[:] = self._states[-1]
+        self.step = step
+        if self.bodies.count:
+            self.bodies.back_to(
+                step,
+                lambda n: (
+                    box_of(self.state_at(n), self.numbers),
+                    push_of(self.state_at(n), len(self.world.movers)),
+                ),
+            )
+        self._moving = self.world.moving_edges(step, self.bodies.edges())
+        self._inside = self._sensors()
+
+    def drop_at(self, feet: tuple[float, float]) -> None:
+        """Begin anew with the feet at another place."""
+        self.__init__(self.world, feet)  # type: ignore[misc]
+
+    def path(self) -> np.ndarray:
+        """Where his feet were after each kept step: float (n, 2), level px."""
+        return np.array([(s[k.X], s[k.Y]) for s in self._states], float) / k.SUB
+
+    def run(self, name: str = "run", must: bool = False) -> Run:
+        """The walk so far, to be kept."""
+        return Run(
+            new_id(), name, self.world.level.id, self.start, len(self.keys), told(self.keys), self.feet, must
+        )
+
+
+def standing_state(feet: tuple[float, float]) -> np.ndarray:
+    """The state of somebody who is put at a place."""
+    state = np.zeros(k.STATE_SIZE, np.int64)
+    state[k.X] = state[k.SAFE_X] = round(feet[0] * 256) * 256
+    state[k.Y] = state[k.SAFE_Y] = round(feet[1] * 256) * 256
+    state[k.OWNER], state[k.FACING], state[k.LANDED] = -1, 1, k.STEPS
+    return state
+
+
+def push_of(state: np.ndarray, movers: int) -> Push | None:
+    """Which body, after so many movers, somebody in a state leans on, and which way."""
+    owner = int(state[k.PUSHES]) // 4 - 1 - movers
+    return Push(owner, k.PUSH_WAYS[int(state[k.PUSHES]) % 4]) if owner >= 0 else None
+
+
+def box_of(state: np.ndarray, numbers: np.ndarray) -> tuple[int, int, int, int]:
+    """The body of a state: left, top, right, bottom, 1/65536 px."""
+    half, x, y = int(numbers[k.P_WIDE]) // 2, int(state[k.X]), int(state[k.Y])
+    return x - half, y - int(numbers[k.P_HIGH]), x + half, y
+
+
+# -- runs --------------------------------------------------------------------------------------------------
+
+
+def told(keys: list[int]) -> tuple[tuple[int, str], ...]:
+    """Keys by step as a run tells them: only where they change."""
+    made = []
+    held = 0
+    for n, now in enumerate(keys):
+        if now != held:
+            made.append((n, "".join(letter for letter, bit in LETTERS.items() if now & bit)))
+            held = now
+    return tuple(made)
+
+
+def keys_of(run: Run) -> Iterator[int]:
+    """The keys of each step of a run."""
+    changes = dict(run.keys)
+    held = 0
+    for n in range(run.steps):
+        if n in changes:
+            held = sum(LETTERS[letter] for letter in set(changes[n]))
+        yield held
+
+
+def replay(world: World, run: Run) -> Walk:
+    """Walk a run. Raises EditError if it is of another level, or begins inside something solid."""
+    if run.level != world.level.id:
+        raise EditError(
+            f"Run {run.name} belongs to another level than {world.level.name}.", "Choose its level."
+        )
+    check_run(run)
+    walk = begin(world, run.start)
+    for keys in keys_of(run):
+        walk.advance(keys)
+    return walk
+
+
+def begin(world: World, feet: tuple[float, float] | None = None) -> Walk:
+    """A walk from a place, or the level's start. Raises EditError where nothing is solid, or no room."""
+    walk = Walk(world, feet)
+    level = world.level
+    if not len(world.grid.edges) and not world.movers and level.view == "side":
+        raise EditError(
+            f"Nothing in {level.name} is solid: one would fall.", "Give tiles shapes in Shape, then paint."
+        )
+    if not free_place(world, walk.start, walk.body[2:]):
+        x, y = walk.start
+        spot = f"{x / walk.ppu:.1f}, {y / walk.ppu:.1f}"
+        raise EditError(
+            f"The walker of {level.name} does not fit at {spot}: something solid is there.",
+            "Put the start elsewhere (tool Start in Paint), or make the body smaller.",
+        )
+    return walk
+
+
+def arrives(walk: Walk, run: Run) -> bool:
+    """Whether a walk ends where the run did when it was made, within half a cell."""
+    if run.end is None:
+        return True
+    cw, ch = walk.world.level.cell
+    x, y = walk.feet
+    return abs(x - run.end[0]) <= NEAR * cw and abs(y - run.end[1]) <= NEAR * ch
+
+
+def keep_run(project: Project, level_id: str, run: Run) -> tuple[Project, str]:
+    """Keep a run with its level; returns its id too. Raises EditError for one that cannot be walked."""
+    level = level_of(project, level_id)
+    check_run(run)
+    name = unique_name(run.name.strip() or "run", (r.name for r in level.runs))
+    made = replace(run, id=new_id(), name=name, level=level_id)
+    return put_level(project, replace(level, runs=(*level.runs, made))), made.id
+
+
+def change_run(
+    project: Project, level_id: str, run_id: str, name: str | None = None, must: bool | None = None
+) -> Project:
+    """Rename a run, or say whether it must arrive. Raises EditError if it is gone or the name is taken."""
+    level = level_of(project, level_id)
+    old = run_of(level, run_id)
+    made = replace(
+        old, name=old.name if name is None else name.strip(), must=old.must if must is None else must
+    )
+    if not made.name or any(r.name == made.name for r in level.runs if r.id != run_id):
+        raise EditError(f"A run cannot be called {made.name!r}.", "Use a name that no other has.")
+    runs = tuple(made if r.id == run_id else r for r in level.runs)
+    return project if made == old else put_level(project, replace(level, runs=runs))
+
+
+def remove_run(project: Project, level_id: str, run_id: str) -> Project:
+    level = level_of(project, level_id)
+    run_of(level, run_id)
+    return put_level(project, replace(level, runs=tuple(r for r in level.runs if r.id != run_id)))
+
+
+def run_of(level: Level, run_id: str) -> Run:
+    """Raises EditError if the level has none with that id."""
+    found = next((r for r in level.runs if r.id == run_id), None)
+    if found is None:
+        raise EditError("That run is gone.", "Choose another.")
+    return found
