@@ -11,6 +11,8 @@ Function = TypeVar("Function", bound=Callable[..., Any])
 
 I8, B1, NONE = types.int64, types.boolean, types.void
 A1, A2 = types.int64[::1], types.int64[:, ::1]
+# Kernels are given all arrays they write to and make none, so nothing has to be counted (`_nrt`).
+OPTIONS: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "_nrt": False}
 PAIR = types.UniTuple(types.int64, 2)
 
 
@@ -18,7 +20,7 @@ def compiled(signature: Any) -> Callable[[Function], Function]:
     """Compile for one signature, keep the result beside the module; other threads run meanwhile."""
 
     def made(function: Function) -> Function:
-        done: Function = njit(signature, cache=True, nogil=True, error_model="numpy")(function)
+        done: Function = njit(signature, **OPTIONS)(function)
         return done
 
     return made

@@ -42,6 +42,7 @@ from rushweed.ui.panels.shelf import Shelf
 from rushweed.ui.panels.strip import Strip
 from rushweed.ui.panels.timeline import Timeline
 from rushweed.ui.panels.tray import Tray
+from rushweed.ui.panels.walk_log import WalkLog
 from rushweed.ui.session import STAGES, TITLES, Session
 from rushweed.ui.session.autosave import Autosave
 from rushweed.ui.session.outside import Outside
@@ -80,7 +81,7 @@ class Window(QMainWindow):
             module = importlib.import_module(f"rushweed.ui.stages.{key}.stage")
             made = getattr(module, f"{TITLES[key]}Stage")(self.session, self.look, self.icons)
             assert isinstance(made, Stage)
-            made.desk = self.desk
+            made.desk, made.preferences = self.desk, self.settings
             made.build()
             self._stages[key] = made
             pages = (made.option_line, made.card, made.proposal_line)
@@ -137,6 +138,8 @@ class Window(QMainWindow):
         self._under.addWidget(self.tray)
         self.timeline = Timeline(look, session, self.desk.images)
         self._under.addWidget(self.timeline)
+        self.walk_log = WalkLog(look, session)
+        self._under.addWidget(self.walk_log)
         options = QWidget()
         options.setFixedHeight(40)
         line = QHBoxLayout(options)
@@ -178,7 +181,7 @@ class Window(QMainWindow):
             column.addWidget(above)
         column.addWidget(self.across, 1)
         column.addWidget(self.findings)
-        panels = (self.shelf, self.strip, self.tray, self.timeline, self.proof, self.findings)
+        panels = (self.shelf, self.strip, self.tray, self.timeline, self.walk_log, self.proof, self.findings)
         for part in (self.rail, self.recovery, self.notice, self.tool_column, zoom, *panels):
             look.dress(part)
         self.setCentralWidget(whole)
@@ -205,6 +208,7 @@ class Window(QMainWindow):
         self.shelf.states_changed.connect(self.rail.tabs.show_states)
         session.document.settling.connect(self._settle)
         session.staged.connect(self._show_stage)
+        session.spotted.connect(lambda x, y: self.stage(session.stage).look_at_cell(x, y))
         self.tray.wants_other_side.connect(self.move_tray)
         self.tray.wants_level.connect(lambda: self.commands.run_id("paint.new"))
         session.document.changed.connect(lambda _o, _n: self._changed())
@@ -235,7 +239,9 @@ class Window(QMainWindow):
         aside = self.across.indexOf(self.tray) >= 0
         self.tray.setVisible(stage.strip == "tray")
         self._under.setVisible(not (aside and stage.strip == "tray"))
-        shown = {"tray": self.tray, "timeline": self.timeline}.get(stage.strip, self.strip)
+        shown = {"tray": self.tray, "timeline": self.timeline, "log": self.walk_log}.get(
+            stage.strip, self.strip
+        )
         if not (aside and shown is self.tray):
             self._under.setCurrentWidget(shown)
 
@@ -327,7 +333,7 @@ class Window(QMainWindow):
             self.tray.refresh()
         elif stage.strip == "timeline":
             self.timeline.refresh()
-        else:
+        elif stage.strip == "cells":
             self.strip.refresh()
         self.proof.refresh()
 
@@ -406,6 +412,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self._remember()
+        self.stage(self.session.stage).left()
         if self._completed:
             self.autosave.stop()
             self.outside.stop()

@@ -168,11 +168,12 @@ def pictured_sheets(level: Level) -> set[str]:
     return {layer.sheet for layer in level.layers if isinstance(layer, (BackdropLayer, PictureLayer))}
 
 
-def painted_sheets(project: Project) -> set[str]:
-    """The ids of the sheets that a level shows."""
-    cells = {cell for level in project.levels for cell in level.table}
-    cells |= {thing.shows for level in project.levels for thing in level.things}
-    used = set().union(*(pictured_sheets(level) for level in project.levels))
+def painted_sheets(project: Project, levels: Iterable[Level] | None = None) -> set[str]:
+    """The ids of the sheets that a level shows, or one of some levels."""
+    levels = project.levels if levels is None else tuple(levels)
+    cells = {cell for level in levels for cell in level.table}
+    cells |= {thing.shows for level in levels for thing in level.things}
+    used = set().union(*(pictured_sheets(level) for level in levels))
     return used | _sheets_with(project, cells)
 
 

@@ -182,14 +182,15 @@ class Bodies:
                     min(shape.bounce, 1.0),
                 )
                 figures.append(figure)
-        space.add(made, *figures)
-        weight = max(thing.weight, 0.01)
-        moment = made.moment * weight / made.mass
+        area = sum(figure.area for figure in figures)
         for figure in figures:
-            figure.density = 0
-        made.mass, made.moment = weight, moment if thing.turns else float("inf")
+            figure.density = max(thing.weight, 0.01) / max(area, 1.0)
+        space.add(made, *figures)
+        if not thing.turns:
+            made.moment = float("inf")
+        made.angle = place.turn  # before the place: it turns about the middle of its weight
         made.position, made.velocity = (place.x, place.y), (place.vx, place.vy)
-        made.angle, made.angular_velocity = place.turn, place.spin
+        made.angular_velocity = place.spin
         if thing.pin is not None:
             at = shown.thing.at[0] + thing.pin[0], shown.thing.at[1] + thing.pin[1]
             local = at[0] - shown.foot[0], at[1] - shown.foot[1]

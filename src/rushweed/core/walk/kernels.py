@@ -561,13 +561,9 @@ def _from_above(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count:
     state[SAFE_X], state[SAFE_Y] = state[X], state[Y]
 
 
-@compiled(NONE(A1, I8, A1, A2, A1, A1, A1, A2, A2, A2, A1))
-def step(
-    state: np.ndarray, keys: int, numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray,
-    items: np.ndarray, grid: np.ndarray, moving: np.ndarray, climbs: np.ndarray, near: np.ndarray,
-    box: np.ndarray,
-) -> None:  # fmt: skip
-    """One step: `state` becomes what it is 1/120 s later. `near` and `box` are room to work in."""
+@compiled(NONE(A1, A1, A1))
+def room_needed(state: np.ndarray, numbers: np.ndarray, box: np.ndarray) -> None:
+    """Where a step can come to: `box` becomes left, top, right, bottom."""
     half, high = numbers[P_WIDE] // 2, numbers[P_HIGH]
     far = max(abs(state[VX]), numbers[P_RUN])
     deep = max(abs(state[VY]), numbers[P_RUN], numbers[P_JUMP], numbers[P_CLIMB])
@@ -575,7 +571,13 @@ def step(
     deep += max(numbers[P_STEP], far * numbers[P_TAN] // SUB) + max(numbers[P_CORNER], SUB) + SUB
     box[0], box[1] = state[X] - half - far, state[Y] - high - deep
     box[2], box[3] = state[X] + half + far, state[Y] + deep
-    count = near_edges(edges, offsets, items, grid, moving, box, near)
+
+
+@compiled(NONE(A1, I8, A1, A2, I8, A2))
+def step_among(
+    state: np.ndarray, keys: int, numbers: np.ndarray, near: np.ndarray, count: int, climbs: np.ndarray
+) -> None:
+    """One step among the first edges of `near`, which are all that it can meet."""
     state[EVENTS], state[PUSHES] = 0, 0
     state[LANDED] += 1
     if numbers[P_TOP]:
@@ -583,6 +585,18 @@ def step(
     else:
         _side(state, numbers, near, count, climbs, keys)
     state[KEYS] = keys
+
+
+@compiled(NONE(A1, I8, A1, A2, A1, A1, A1, A2, A2, A2, A1))
+def step(
+    state: np.ndarray, keys: int, numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray,
+    items: np.ndarray, grid: np.ndarray, moving: np.ndarray, climbs: np.ndarray, near: np.ndarray,
+    box: np.ndarray,
+) -> None:  # fmt: skip
+    """One step: `state` becomes what it is 1/120 s later. `near` and `box` are room to work in."""
+    room_needed(state, numbers, box)
+    count = near_edges(edges, offsets, items, grid, moving, box, near)
+    step_among(state, keys, numbers, near, count, climbs)
 
 
 @compiled(B1(A1, A1, A2, A1, A1, A1, A2, I8, I8, I8, A2, A1))

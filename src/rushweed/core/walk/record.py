@@ -19,7 +19,6 @@ from rushweed.core.walk.bodies import Bodies, Push, no_bodies
 from rushweed.core.walk.walkers import body_of, numbers_of, units_of, walker_of
 from rushweed.core.walk.world import ROOM, World, free_place, shifted
 
-LONGEST_S = 60  # that a walk can go back
 LETTERS = {"l": k.LEFT, "r": k.RIGHT, "u": k.UP, "d": k.DOWN, "j": k.JUMP}
 DEEP = 8  # cells below the level from which he is put back
 NEAR = 0.5  # cells from its end at which a run has arrived
@@ -44,12 +43,13 @@ class Event(NamedTuple):
 class Walk:
     """One walker in a world. `advance` by keys; `back_to` any step of the last minute."""
 
-    def __init__(self, world: World, start: tuple[float, float] | None = None) -> None:
-        self.world = world
+    def __init__(self, world: World, start: tuple[float, float] | None = None, still: bool = False) -> None:
+        """With `still` pushed things stand where they were put."""
+        self.world, self._still = world, still
         level, project = world.level, world.project
         self.walker = walker_of(level)
         self.ppu = units_of(project, level)
-        self.body = body_of(project, self.walker, self.ppu)
+        self.body = body_of(project, self.walker, self.ppu, level.view != "side")
         self.numbers = numbers_of(self.walker, self.body, self.ppu, level.view != "side")
         self.start = level.start if start is None else start
         self.state = standing_state(self.start)
@@ -104,7 +104,7 @@ class Walk:
             (x0, y0), (x1, y1) = mover.at(self.step), mover.at(self.step + 1)
             if (x0, y0) != (x1, y1) and len(mover.edges):
                 crushed |= self._carried(owner, x1 - x0, y1 - y0)
-        if self.bodies.count:
+        if self.bodies.count and not self._still:
             self._push(box, push)
         kernels.step(state, keys, self.numbers, *grid, self._moving, self.world.climbs, self._near, self._box)
         self.step += 1
@@ -141,6 +141,11 @@ class Walk:
         """The pushed body that he leans on, and which way."""
         return push_of(self.state, len(self.world.movers))
 
+    def _pushed_lately(self, push: Push) -> bool:
+        """Whether he leaned on the same body in the last half second: a push goes on with gaps."""
+        before = self._states[-k.STEPS // 2 :]
+        return any(push_of(state, len(self.world.movers)) == push for state in before)
+
     def _is_out(self) -> bool:
         left, _top, right, bottom = self.world.box
         cw, ch = self.world.level.cell
@@ -161,12 +166,14 @@ class Walk:
         made = [Event(self.step, "crushed", at)] if crushed else []
         events = int(state[k.EVENTS])
         for bit, word in WORDS.items():
+            if bit == k.LANDING and int(state[k.SPEED]) < 4 * int(self.numbers[k.P_GRAVITY]):
+                continue  # he was only put there
             if events & bit:
                 speed = float(state[k.SPEED]) / k.SUB * k.STEPS / self.ppu if bit == k.LANDING else 0.0
                 what = self.stands_on() if bit == k.LANDING else ""
                 made.append(Event(self.step, word, at, what, round(speed, 2)))
         pushed = self.pushes()
-        if pushed is not None and push_of(self._states[-1], len(self.world.movers)) != pushed:
+        if pushed is not None and not self._pushed_lately(pushed):
             made.append(Event(self.step, "pushed", at, self.bodies.name(pushed[0])))
         if not crushed and self._is_out():
             made.append(Event(self.step, "fell", at))
@@ -198,8 +205,8 @@ class Walk:
 
     def _keep(self) -> None:
         self._states.append(self.state.copy())
-        if len(self._states) > LONGEST_S * k.STEPS + 1:
-            over = len(self._states) - LONGEST_S * k.STEPS - 1
+        if len(self._states) > k.LONGEST_S * k.STEPS + 1:
+            over = len(self._states) - k.LONGEST_S * k.STEPS - 1
             del self._states[:over]
             self._first += over
 
@@ -215,7 +222,7 @@ class Walk:
         self.events = [e for e in self.events if e.step <= step]
         self.state[:] = self._states[-1]
         self.step = step
-        if self.bodies.count:
+        if self.bodies.count and not self._still:
             self.bodies.back_to(
                 step,
                 lambda n: (
@@ -228,7 +235,7 @@ class Walk:
 
     def drop_at(self, feet: tuple[float, float]) -> None:
         """Begin anew with the feet at another place."""
-        self.__init__(self.world, feet)  # type: ignore[misc]
+        self.__init__(self.world, feet, self._still)  # type: ignore[misc]
 
     def path(self) -> np.ndarray:
         """Where his feet were after each kept step: float (n, 2), level px."""
@@ -299,9 +306,9 @@ def replay(world: World, run: Run) -> Walk:
     return walk
 
 
-def begin(world: World, feet: tuple[float, float] | None = None) -> Walk:
+def begin(world: World, feet: tuple[float, float] | None = None, still: bool = False) -> Walk:
     """A walk from a place, or the level's start. Raises EditError where nothing is solid, or no room."""
-    walk = Walk(world, feet)
+    walk = Walk(world, feet, still)
     level = world.level
     if not len(world.grid.edges) and not world.movers and level.view == "side":
         raise EditError(

@@ -7,12 +7,14 @@ numbers. A one-way edge stops only what comes from its side.
 
 SUB = 65536  # of a px
 STEPS = 120  # a second
+LONGEST_S = 60  # that a walk can go back
 
 EDGE_X0, EDGE_Y0, EDGE_X1, EDGE_Y1, EDGE_SIDE, EDGE_FRICTION, EDGE_BOUNCE, EDGE_OWNER, EDGE_P, EDGE_Q = range(
     10
 )
 EDGE_COS2, EDGE_COSSIN = 10, 11  # of the edge's direction, 1/65536
-EDGE_COLUMNS = 12
+EDGE_FLOOR = 12  # 1 where what is solid lies below
+EDGE_COLUMNS = 13
 SOLID, FROM_TOP, FROM_RIGHT, FROM_BOTTOM, FROM_LEFT = range(5)  # EDGE_SIDE
 DOWN_WAY, UP_WAY, RIGHT_WAY, LEFT_WAY = range(4)
 

@@ -31,6 +31,7 @@ GUESSES = {
     "landing": ("land",),
 }
 LANDING_MS = 120  # for which landing is shown
+FOOT_SHARE = 0.6  # of its width: how deep a body is that is seen from above
 BODY_UNITS = (0.8, 1.8)  # where no animation has a body
 
 Body = tuple[int, int, int, int]
@@ -117,18 +118,22 @@ def _sheet_of(project: Project, animation: Animation) -> str:
     return next((s.id for s in project.sheets if any(c.id == first for c in s.cells)), "")
 
 
-def body_of(project: Project, walker: Walker, ppu: float) -> Body:
-    """x, y, w, h in px from the feet: the walker's own, else that of his animations, else the usual box."""
+def body_of(project: Project, walker: Walker, ppu: float, top: bool = False) -> Body:
+    """x, y, w, h in px from the feet: the walker's own, else that of his animations, else the usual box; seen
+    from above only its lower part, on which he stands."""
     if walker.body is not None:
         return walker.body
     shown = shown_when(project, walker)
-    for moment in MOMENTS:
-        if moment in shown and shown[moment].body is not None:
-            body = shown[moment].body
-            assert body is not None
-            return body
-    wide, high = (max(round(side * ppu), 1) for side in BODY_UNITS)
-    return -(wide // 2), -high, wide, high
+    bodies = (shown[moment].body for moment in MOMENTS if moment in shown)
+    body = next((b for b in bodies if b is not None), None)
+    if body is None:
+        wide, high = (max(round(side * ppu), 1) for side in BODY_UNITS)
+        body = -(wide // 2), -high, wide, high
+    if top:
+        x, y, wide, high = body
+        low = max(min(high, round(wide * FOOT_SHARE)), 1)
+        body = x, y + high - low, wide, low
+    return body
 
 
 def gravity_of(walker: Walker) -> float:

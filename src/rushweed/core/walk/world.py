@@ -188,6 +188,19 @@ class World:
             found += [sensor] if overlaps(sensor.ring + np.array([x, y]), box) else []
         return found
 
+    def sensor_spots(self) -> dict[str, list[tuple[int, int]]]:
+        """The cells of the level in which tiles with sensors stand, by the tile's name."""
+        cells, table = self.cells, self.level.table
+        wanted = {
+            n + 1 for n, c in enumerate(table)
+            if c in cells and any(s.role == "sensor" for s in cells[c][1].shapes)
+        }  # fmt: skip
+        found: dict[str, list[tuple[int, int]]] = {}
+        for _layer, value, columns, rows in _placed_tiles(self.level, wanted):
+            name = cells[table[(value >> 3) - 1]][1].name
+            found.setdefault(name, []).extend(zip(columns.tolist(), rows.tolist(), strict=True))
+        return found
+
     def touched(self, box: tuple[int, int, int, int]) -> list[tuple[Cell, tuple[int, int]]]:
         """The tiles whose solid or one-way shapes a box touches, with their cells."""
         return self._sensors.touched(box)
@@ -203,12 +216,14 @@ def rows_of_edges(
     kept = (ends[:, :2] != ends[:, 2:]).any(1)
     ends = ends[kept]
     friction, bounce = (v[kept] if isinstance(v, np.ndarray) else v for v in (friction, bounce))
+    floor = ends[:, 2] > ends[:, 0]
     swap = (ends[:, 0] > ends[:, 2]) | ((ends[:, 0] == ends[:, 2]) & (ends[:, 1] > ends[:, 3]))
     ends = np.where(swap[:, None], ends[:, [2, 3, 0, 1]], ends)
     out = np.zeros((len(ends), k.EDGE_COLUMNS), np.int64)
     out[:, :4] = ends
     out[:, k.EDGE_SIDE] = SIDES.index(stops) + 1 if stops is not None else k.SOLID
     out[:, k.EDGE_FRICTION], out[:, k.EDGE_BOUNCE], out[:, k.EDGE_OWNER] = friction, bounce, owner
+    out[:, k.EDGE_FLOOR] = floor
     dx, dy = ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1]
     common = np.maximum(np.gcd(dx, dy), 1)
     p, q = dy // common, dx // common

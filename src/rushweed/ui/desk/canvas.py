@@ -69,8 +69,9 @@ class Desk(QWidget):
         return self._stage
 
     def show_stage(self, stage: Stage) -> None:
-        if self._stage is not None:
+        if self._stage is not None and self._stage is not stage:
             self._stage.leave()
+            self._stage.left()
         self._stage = stage
         self._pressed = False
         self.setCursor(stage.cursor())
@@ -206,8 +207,19 @@ class Desk(QWidget):
         self.session.pointed.emit("")
         self.update()
 
+    def event(self, event: QEvent | None) -> bool:
+        assert event is not None
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if self._stage is not None and self._stage.takes_key(event):
+                event.accept()
+                return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
+        if self.stage.takes_key(event):
+            self.stage.key_pressed(event)
+            return
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = True
             self.setCursor(Qt.CursorShape.OpenHandCursor)
@@ -222,6 +234,7 @@ class Desk(QWidget):
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
+        self.stage.key_released(event)
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = False
             self.setCursor(QCursor(self.stage.cursor()))
@@ -230,6 +243,8 @@ class Desk(QWidget):
 
     def focusOutEvent(self, event: object) -> None:
         self._space = False
+        if self._stage is not None:
+            self._stage.focus_lost()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         if self._stage is not None and event is not None and event.oldSize().isValid():

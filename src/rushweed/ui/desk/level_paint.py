@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 import time
 from collections import OrderedDict
+from typing import NamedTuple
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
@@ -37,6 +39,7 @@ FRESH = 6  # chunks that are drawn anew each time; more only while there is time
 FRESH_S = 0.02  # so that the window never stands still
 MOST_BYTES = 384 * 1024 * 1024
 MOST_TINTED = 512  # images of tinted art that are kept
+LEAST_TURN = 0.5  # degrees of a pushed thing that show
 FADED = 0.3  # of the layers that do not stand out
 PATCH = 64  # more changed cells than this are drawn anew with their chunk
 
@@ -51,6 +54,14 @@ def draw_cell(painter: QPainter, box: QRectF, image: QImage, cell: Cell) -> None
     dx, dy = cell.shift[0] * box.width() / cell.rect[2], cell.shift[1] * box.height() / cell.rect[3]
     painter.drawImage(box.translated(dx, dy), image, QRectF(*cell.rect))
     painter.restore()
+
+
+class DrawnFigure(NamedTuple):
+    """Somebody in a level: an image, the place of his feet, level px, and where those are in the image."""
+
+    image: QImage
+    feet: tuple[float, float]
+    origin: tuple[float, float]
 
 
 class LevelPainter:
@@ -69,7 +80,9 @@ class LevelPainter:
         self.ms = 0.0  # the time at which moving things are shown
         self.alone = ""  # the id of the layer that stands out, the others faded
         self.picture = PICTURE  # px of the game's picture
-        self.walker: tuple[QImage, tuple[float, float]] | None = None  # who stands in the level, and where
+        self.walker: DrawnFigure | None = None
+        self.snaps = True  # the walker stands on whole px
+        self.pushed: dict[str, tuple[float, float, float]] = {}  # where things are by now, and turned how far
 
     def prepare(self, project: Project, level: Level) -> TileSet:
         """Make ready for a version of a level; only a new table or new cells cost anything."""
@@ -115,10 +128,10 @@ class LevelPainter:
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
         area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
         playing = self._playing(project, level)
-        walker = self.walker[1] if self.walker is not None else None
+        walker = self.walker.feet if self.walker is not None else None
         for draw in draws(project, level, area, self.ms, walker, self._cells(project, level)):
             if isinstance(draw, Walker):
-                self._figure(painter, view, draw.at)
+                self._figure(painter, view)
                 continue
             layer = draw.layer
             share = 1.0 if self.alone in ("", layer.id) else FADED
@@ -130,7 +143,7 @@ class LevelPainter:
                 case Picture(layer, at):
                     self._picture(painter, view, room, project, layer, at)
                 case Standing(layer, shown, shift):
-                    self._thing(painter, view, room, shown, shift, layer.tint)
+                    self._thing(painter, view, room, self._where_pushed(shown), shift, layer.tint)
                 case StandingTile(layer, value, at):
                     self._standing(painter, view, room, project, level, value, at, layer.tint, playing)
         painter.setOpacity(1)
@@ -166,6 +179,17 @@ class LevelPainter:
         painter.drawImage(QRectF(0, 0, w, h), image, QRectF(x, y, w, h))
         painter.restore()
 
+    def _where_pushed(self, shown: Shown) -> Shown:
+        """A thing where it was pushed to; one that hardly turned is drawn px for px."""
+        place = self.pushed.get(shown.thing.id)
+        if place is None:
+            return shown
+        x, y, turn = place
+        dx, dy = x - shown.foot[0], y - shown.foot[1]
+        turned = shown.thing.turn + (turn if abs(turn) >= LEAST_TURN else 0)
+        thing = replace(shown.thing, turn=turned)
+        return shown._replace(thing=thing, left=shown.left + dx, top=shown.top + dy, foot=(x, y))
+
     def _tinted_part(
         self, sheet: Sheet, image: QImage, rect: tuple[int, int, int, int], tint: Colour
     ) -> QImage:
@@ -180,13 +204,14 @@ class LevelPainter:
             known = self._tinted[key] = image_of(np.ascontiguousarray(tinted(pixels, tint)))
         return known
 
-    def _figure(self, painter: QPainter, view: View, at: tuple[float, float]) -> None:
-        """The walker, whose feet are at a place."""
+    def _figure(self, painter: QPainter, view: View) -> None:
         assert self.walker is not None
-        image = self.walker[0]
-        wide, high = image.width(), image.height()
+        image, feet, origin = self.walker
+        x, y = feet[0] - origin[0], feet[1] - origin[1]
+        if self.snaps:
+            x, y = round(x), round(y)
         painter.setOpacity(1)
-        painter.drawImage(view.rect(round(at[0] - wide / 2), round(at[1]) - high, wide, high), image)
+        painter.drawImage(view.rect(x, y, image.width(), image.height()), image)
 
     def _standing(
         self,

@@ -9,8 +9,10 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
-from rushweed.core.document.model import Cell, Shape, Side
+from rushweed.core.document.model import Cell, Level, Shape, Sheet, Side, TileLayer
+from rushweed.core.level.chunks import region
 from rushweed.core.shape.primitives import Points, corners
+from rushweed.core.shape.twins import oriented_shape
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.marks import draw_lines
 from rushweed.ui.desk.paths import rings_path
@@ -337,3 +339,33 @@ def _pattern(side: int) -> QPixmap:
     pixmap = QPixmap(side, side)
     pixmap.fill(Qt.GlobalColor.transparent)
     return pixmap
+
+
+def placed_shapes(
+    level: Level, cells: dict[str, tuple[Sheet, Cell]], area: tuple[float, float, float, float]
+) -> list[Placed]:
+    """The shapes of the tiles that count in an area (left, top, right, bottom, level px), turned as the tiles
+    are; what several layers hold alike comes once."""
+    (left, top, right, bottom), (cw, ch) = area, level.cell
+    columns, rows = int((right - left) // cw) + 2, int((bottom - top) // ch) + 2
+    shapes = [cells[c][1].shapes if c in cells else () for c in level.table]
+    lying: dict[int, list[Shape]] = {}  # the shapes of each value, turned
+    found: dict[tuple[int, float, float], Placed] = {}
+    for layer in level.layers:
+        if not isinstance(layer, TileLayer) or not layer.shown or not layer.collides:
+            continue
+        dx, dy = layer.offset
+        x0, y0 = int((left - dx) // cw), int((top - dy) // ch)
+        held = region(layer.tiles, x0, y0, columns, rows)
+        for value in np.unique(held).tolist():
+            if value not in lying:
+                index = (value >> 3) - 1
+                own = shapes[index] if 0 <= index < len(shapes) else ()
+                lying[value] = [oriented_shape(shape, value & 7, (cw, ch)) for shape in own]
+            if not lying[value]:
+                continue
+            for row, column in np.argwhere(held == value).tolist():
+                x, y = (x0 + column) * cw + dx, (y0 + row) * ch + dy
+                for shape in lying[value]:
+                    found.setdefault((id(shape), x, y), (shape, x, y))
+    return list(found.values())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, QRectF, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
@@ -34,6 +34,7 @@ class Stage(QObject):
         super().__init__()
         self.session, self.look, self.icons = session, look, icons
         self.desk: Desk
+        self.preferences: QSettings  # of the person, for all projects
         self.tool = self.tools[0].id if self.tools else ""
         self.option_line = QWidget()
         self.proposal_line: QWidget | None = None
@@ -50,6 +51,15 @@ class Stage(QObject):
 
     def entered(self) -> None:
         """The stage has come into view."""
+
+    def left(self) -> None:
+        """Another stage takes its place."""
+
+    def look_at_cell(self, column: int, row: int) -> None:
+        """Bring a cell of the level into the middle."""
+        level = self.session.selection.level
+        if level is not None:
+            self.desk.look_at((column + 0.5) * level.cell[0], (row + 0.5) * level.cell[1])
 
     # -- what the Desk asks --------------------------------------------------------------------------
 
@@ -96,6 +106,14 @@ class Stage(QObject):
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         return False
+
+    def takes_key(self, event: QKeyEvent) -> bool:
+        """Whether a key is the Desk's now, whatever command it calls elsewhere."""
+        return False
+
+    def key_released(self, event: QKeyEvent) -> None: ...
+
+    def focus_lost(self) -> None: ...
 
     def use(self, tool: str) -> None:
         if tool != self.tool:

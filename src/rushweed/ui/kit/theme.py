@@ -35,6 +35,7 @@ class Colours:
     art_rust: str = "#B4512B"
     art_straw: str = "#E3B94F"
     art_fault: str = "#9E2B2B"
+    art_reed: str = "#3C6E53"
     art_solid: str = "#FBF8F0"
     art_oneway: str = "#F4D27E"
     art_sensor: str = "#B5DCC4"

@@ -103,7 +103,7 @@ class Proof(QWidget):
 
     def _changed(self, old: object, new: object) -> None:
         """The scene follows at once; a level that is being painted, after each stroke."""
-        if self.session.stage != "paint":
+        if self.session.stage not in ("paint", "walk"):
             self.refresh()
         elif not self.session.document.gesturing:
             self._soon.start()
@@ -149,7 +149,7 @@ class Proof(QWidget):
         if not self.isVisible() or min(size) < 8:
             return
         self.session.picture_size = size
-        paints = self.session.stage == "paint" and self.session.selection.level is not None
+        paints = self.session.stage in ("paint", "walk") and self.session.selection.level is not None
         self.mode.setVisible(not paints)
         self.fold.setVisible(not paints)
         if self._props is None:

@@ -10,7 +10,8 @@ from rushweed.ui.kit.controls import IconButton, dots, plain_tip
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 
-NAME_WIDE, STAGE_WIDE = 168, 88
+NAME_WIDE = 168
+STAGE_WIDE, STAGE_LEAST = 88, 66  # px of a tab, and in a narrow window
 
 
 class NamePlate(QWidget):
@@ -71,8 +72,16 @@ class StageTabs(QWidget):
             self._states = states
             self.update()
 
+    @property
+    def _wide(self) -> float:
+        """Px of a tab: all of them are always in view."""
+        return max(min(STAGE_WIDE, self.width() // len(self.stages)), 1)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(STAGE_LEAST * len(self.stages), 40)
+
     def _at(self, x: float) -> int:
-        index = int(x // STAGE_WIDE)
+        index = int(x // self._wide)
         return index if 0 <= index < len(self.stages) else -1
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -102,11 +111,11 @@ class StageTabs(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
         for i, (key, words) in enumerate(self.stages):
-            box = QRectF(i * STAGE_WIDE, 0, STAGE_WIDE, 40)
+            box = QRectF(i * self._wide, 0, self._wide, 40)
             chosen = key == self._now
             if chosen:
                 painter.fillRect(box, look.colour("raised"))
-                painter.fillRect(QRectF(box.left(), 37, STAGE_WIDE, 3), look.colour("reed"))
+                painter.fillRect(QRectF(box.left(), 37, box.width(), 3), look.colour("reed"))
                 for x in (box.left(), box.right() - 1):
                     painter.fillRect(QRectF(x, 0, 1, 40), look.colour("rule"))
             elif i == self._hover:
@@ -115,7 +124,7 @@ class StageTabs(QWidget):
             number = str(i + 1)
             bold = look.font(13, chosen)
             wide = QFontMetricsF(bold).horizontalAdvance(words)
-            start = box.left() + (STAGE_WIDE - wide - 12) / 2
+            start = box.left() + (box.width() - wide - 12) / 2
             painter.setPen(look.colour("quiet"))
             line = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
             painter.drawText(QRectF(start, 3, 12, 22), line, number)

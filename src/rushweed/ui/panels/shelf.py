@@ -35,6 +35,7 @@ def stage_states(
 ) -> dict[str, dict[str, str]]:
     """For each sheet, each stage as done, fault or open."""
     painted, animated = painted_sheets(project), animated_sheets(project)
+    walked = painted_sheets(project, (level for level in project.levels if level.runs))
     faults = {(f.place.sheet, f.place.stage) for f in findings if f.weight == "fault"}
     states: dict[str, dict[str, str]] = {}
     for sheet in project.sheets:
@@ -45,6 +46,7 @@ def stage_states(
             "tune": sheet.tune != Tune() or sheet.id in shipped,
             "shape": has_shapes(sheet.cells),
             "paint": sheet.id in painted,
+            "walk": sheet.id in walked,
             "ship": sheet.id in shipped,
         }
         states[sheet.id] = {

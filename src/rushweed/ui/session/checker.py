@@ -27,6 +27,8 @@ class Checker(QObject):
         super().__init__()
         self._document, self.stock, self.jobs = document, stock, jobs
         self.findings: list[Finding] = []
+        self._of_project: list[Finding] = []
+        self._added: dict[str, list[Finding]] = {}  # found by longer searches, by their name
         self._finding_job: Job | None = None
         self._finding_fault = ""
         self._find_timer = later(self, AFTER_MS, self._find)
@@ -53,5 +55,16 @@ class Checker(QObject):
             self.jobs.unheard.emit(error)
 
     def _show_findings(self, findings: list[Finding]) -> None:
-        self.findings = findings
+        self._of_project = findings
+        self._gather()
+
+    def add_found(self, name: str, findings: list[Finding]) -> None:
+        """What a longer search found, in place of what it found before."""
+        if findings or self._added.get(name):
+            self._added[name] = findings
+            self._gather()
+
+    def _gather(self) -> None:
+        every = [*self._of_project, *(f for found in self._added.values() for f in found)]
+        self.findings = sorted(every, key=lambda f: f.weight != "fault")
         self.found.emit()

@@ -20,6 +20,7 @@ from rushweed.ui.session.jobs import JobPool
 from rushweed.ui.session.saver import Saver
 from rushweed.ui.session.selection import Selection
 from rushweed.ui.session.textures import Textures
+from rushweed.ui.session.walked import LogRow, Walked
 
 if TYPE_CHECKING:
     from rushweed.core.findings.finding import Place
@@ -32,6 +33,7 @@ TITLES = {
     "animate": "Animate",
     "shape": "Shape",
     "paint": "Paint",
+    "walk": "Walk",
     "ship": "Ship",
 }
 STAGES = tuple(TITLES)
@@ -63,6 +65,8 @@ class Session(QObject):
     shipped = pyqtSignal()  # the sheets as they were shipped have changed
     played = pyqtSignal()  # another frame of the animation is shown
     working = pyqtSignal(object)  # a Job that a person should see
+    spotted = pyqtSignal(int, int)  # a cell of the level to be looked at
+    logged = pyqtSignal(list)  # the log of the walk under way, newest first
 
     def __init__(self, folder: Folder, project: Project, stock: Stock, jobs: JobPool) -> None:
         super().__init__()
@@ -76,6 +80,8 @@ class Session(QObject):
         self.proofs_nine = False  # whether the Proof shows the nine-slice stretched
         self.played_cell = ""  # what the animation under way shows, for the Proof
         self.picture_size = (256, 144)  # px of the game's picture, as the Proof shows it
+        self.walked: Walked | None = None  # what was walked last
+        self.aimed: tuple[float, float] | None = None  # where in the level a walk is to begin
         self.shipped_sheets: dict[str, Sheet] = {}  # as they last were shipped in this session
         self._by_id: tuple[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = ((), {})
         self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
@@ -140,6 +146,13 @@ class Session(QObject):
             self.selection.choose_animation(place.animation)
         self.go(place.stage)
         self.selection.focused.emit()
+        if place.spot is not None:
+            self.spotted.emit(*place.spot)
+
+    def tell_walk(self, walked: Walked | None, log: list[LogRow]) -> None:
+        """What was walked so far, and the log of it."""
+        self.walked = walked
+        self.logged.emit(log)
 
     def tell(self, kind: str, text: str, cure: str = "") -> None:
         self.told.emit(Notice(kind, text, cure))

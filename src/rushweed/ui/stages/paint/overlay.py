@@ -15,8 +15,9 @@ from rushweed.core.level.stamp import Stamp, from_level
 from rushweed.core.level.things import shown_at
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.images import image_of
-from rushweed.ui.desk.level_paint import draw_cell
+from rushweed.ui.desk.level_paint import DrawnFigure, draw_cell
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
+from rushweed.ui.desk.walk_marks import paint_path
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.panels.proof import picture_area, scene_props
 from rushweed.ui.stages.paint.outline_marks import OutlineMarks
@@ -56,7 +57,9 @@ class PaintOverlay:
         painter.fillRect(ground.intersected(room), self.stage.desk.sheet_painter._checker)
         desk = self.stage.desk
         stands = self.stage.the(Start).looks_at or level.start
-        desk.level_painter.walker = (self._figure_image(), stands) if self.stage.edge.on else None
+        figure = self._figure_image()
+        origin = (figure.width() / 2, figure.height())
+        desk.level_painter.walker = DrawnFigure(figure, stands, origin) if self.stage.edge.on else None
         desk.level_painter.picture = self.stage.session.picture_size
         desk.level_painter.paint(painter, view, desk.room, project, level)
         if desk.level_painter.unfinished:
@@ -75,6 +78,9 @@ class PaintOverlay:
         if self.stage.merged.on:
             self.outline.paint(painter, room, level)
         self.stage.changes.paint(painter, level)
+        walked = self.stage.session.walked
+        if self.stage.walked.on and walked is not None and walked.level == level.id:
+            paint_path(painter, self.stage.look, view, room, walked)
         self._edges(painter, ground, level)
         if self.stage.active.chooses:
             self.stage.edges.paint(painter, level)

@@ -8,10 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
-from rushweed.core.document.model import CHUNK, Level, Shape, TileLayer
-from rushweed.core.level.chunks import changed_chunks, chunk_at, region
-from rushweed.core.shape.twins import oriented_shape
-from rushweed.ui.desk.shape_marks import Placed
+from rushweed.core.document.model import CHUNK, Level, TileLayer
+from rushweed.core.level.chunks import changed_chunks, chunk_at
+from rushweed.ui.desk.shape_marks import Placed, placed_shapes
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -115,33 +114,11 @@ class ShapeLayer:
         painter.end()
 
     def _placed(self, level: Level, part: QRectF) -> list[Placed]:
-        """The shapes of the tiles in and next to a part, turned as the tiles are."""
-        view, (cw, ch) = self.stage.desk.view, level.cell
+        """The shapes of the tiles in and next to a part, screen px."""
+        view = self.stage.desk.view
         wide = part.adjusted(-REACH, -REACH, REACH, REACH)
         a, b = view.to_content(wide.topLeft()), view.to_content(wide.bottomRight())
-        columns, rows = int((b.x() - a.x()) // cw) + 2, int((b.y() - a.y()) // ch) + 2
-        known = self.stage.session.cells_by_id
-        shapes = [known[c][1].shapes if c in known else () for c in level.table]
-        lying: dict[int, list[Shape]] = {}  # the shapes of each value, turned
-        found: dict[tuple[int, float, float], Placed] = {}  # what several layers hold alike is drawn once
-        for layer in level.layers:
-            if not isinstance(layer, TileLayer) or not layer.shown or not layer.collides:
-                continue
-            dx, dy = layer.offset
-            x0, y0 = int((a.x() - dx) // cw), int((a.y() - dy) // ch)
-            cells = region(layer.tiles, x0, y0, columns, rows)
-            for value in np.unique(cells).tolist():
-                if value not in lying:
-                    index = (value >> 3) - 1
-                    own = shapes[index] if 0 <= index < len(shapes) else ()
-                    lying[value] = [oriented_shape(shape, value & 7, (cw, ch)) for shape in own]
-                if not lying[value]:
-                    continue
-                for row, column in np.argwhere(cells == value).tolist():
-                    x, y = (x0 + column) * cw + dx, (y0 + row) * ch + dy
-                    for shape in lying[value]:
-                        found.setdefault((id(shape), x, y), (shape, x, y))
-        return list(found.values())
+        return placed_shapes(level, self.stage.session.cells_by_id, (a.x(), a.y(), b.x(), b.y()))
 
 
 def changed_box(one: TileLayer, two: TileLayer, cx: int, cy: int) -> QRect:

@@ -132,18 +132,19 @@ class PaintStage(Stage):
         )
         self.moving = Toggle("Play", False, "", "Let things and tiles play and go along their paths")
         self.small = Toggle("Overview", False, "Shift+O", "The whole level small; drag in it to go elsewhere")
+        self.walked = Toggle("Path walked last", True, "", "Where the walker went in Walk")
         self.since = Toggle(
             "Changes since the last commit", False, "", "Cells that differ from what git holds"
         )
         self.toggles = (
             self.shapes, self.merged, self.edge, self.grid, self.rooms, self.fade, self.moving, self.small,
-            self.since,
+            self.walked, self.since,
         )  # fmt: skip
         self.moving.edited.connect(self.the(Things).run)
         self.fade.edited.connect(lambda _on: self._show_faded())
         self.small.edited.connect(self.overview.setVisible)
         self.since.edited.connect(self.changes.switch)
-        for toggle in (self.shapes, self.merged, self.edge, self.grid, self.rooms):
+        for toggle in (self.shapes, self.merged, self.edge, self.grid, self.rooms, self.walked):
             toggle.edited.connect(lambda _on: self.desk.update())
 
     def _show_faded(self) -> None:
@@ -296,6 +297,7 @@ class PaintStage(Stage):
 
     def hover(self, at: DeskEvent) -> None:
         self.at = self.cell(at)
+        self.session.aimed = (float(round(at.x)), float(round(at.y)))
         selection, tool = self.session.selection, self.active
         tool.hovered(at)
         if tool.chooses:
@@ -307,7 +309,7 @@ class PaintStage(Stage):
             self.warned = caution(selection.level, selection.layer_id, spots, isinstance(tool, Erase))
 
     def leave(self) -> None:
-        self.at = None
+        self.at = self.session.aimed = None
 
     def press(self, at: DeskEvent) -> None:
         """The right button erases and Alt takes, whatever lays the stamp."""

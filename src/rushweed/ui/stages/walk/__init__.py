@@ -1,0 +1,1 @@
+"""Walk: the level played on the spot."""

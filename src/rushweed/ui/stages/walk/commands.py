@@ -1,0 +1,42 @@
+"""The commands of Walk, one row each."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from rushweed.ui.commands.command import Command
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.walk.stage import WalkStage
+
+
+def commands(stage: WalkStage) -> list[Command]:
+    session, play = stage.session, stage.play
+
+    def level() -> str:
+        return "" if session.selection.level else "There is no level yet."
+
+    def walks() -> str:
+        return "" if play.walk is not None else "Nobody walks."
+
+    def stands() -> str:
+        return walks() or ("" if play.paused else "Time runs.")
+
+    def row(name, words, keys, help, run, needs=walks, stages=("walk",)):  # type: ignore[no-untyped-def]
+        return Command(f"walk.{name}", words, keys, help, run, needs, stages, "Walk")
+
+    return [
+        row("here", "Walk from here, or back to Paint", ("P",), "Where the pointer is.",
+            stage.toggle, level, ("paint", "walk")),
+        row("start", "Walk from the start", ("Home",), "Of the level.", stage.from_start, level),
+        row("pause", "Let time stand or run", ("Return",), "Leaving the window stops it.", stage.pause_or_go),
+        row("step", "One step", ("N",), "1/120 s, while time stands.", play.one_step, stands),
+        row("slow", "Next speed of time", ("T",), "Whole, half, a quarter, step by step.", stage.next_speed),
+        row("keep", "Keep this walk as a run", ("Ctrl+K",), "Its keys, with the level.", stage.keep_run),
+        row("test", "Walk all runs", (), "And tell which arrive.", stage.test_runs, level),
+        row("export_run", "Export this walk", (), "As a file that a script can walk.", stage.export_run),
+        row("shapes", "Show or hide the shapes", ("H",), "Of tiles.", stage.shapes.toggle),
+        row("reach", "Show or hide what can be reached", ("R",), "From the start.", stage.reached.toggle),
+        row("path", "Show or hide the path", ("L",), "A dot each quarter of a second.", stage.path.toggle),
+        row("way", "Show the way to the place asked for", (), "By the keys that reach it.", stage.show_way),
+    ]  # fmt: skip
