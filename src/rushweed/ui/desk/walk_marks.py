@@ -80,8 +80,8 @@ def tag_jump(painter: QPainter, look: Look, view: View, room: QRectF, walked: Wa
 
 
 def paint_reach(painter: QPainter, look: Look, view: View, room: QRectF, found: Reach, top: bool) -> None:
-    """A wash above all that one can stand on, or, from above, over all squares: reached, reached without a way
-    back, never reached."""
+    """A wash above all that one can stand on, or, from above, over all squares: reached, reached without a
+    way back, never reached."""
     wide = found.side * view.zoom
     kinds: dict[str, list[tuple[float, float]]] = {"reached": [], "one way": [], "never": list(found.never)}
     for place in found.places:

@@ -201,9 +201,8 @@ class WalkCard(Card):
     def _set_body(self, values: tuple[float, ...]) -> None:
         level = self.session.selection.level
         if level is not None:
-            x, y, wide, high = body_of(
-                self.session.project, walker_of(level), units_of(self.session.project, level)
-            )
+            project, top = self.session.project, level.view != "side"
+            x, y, wide, high = body_of(project, walker_of(level), units_of(project, level), top)
             new_wide, new_high = int(values[0]), int(values[1])
             middle, foot = x + wide / 2, y + high
             self._change(body=(round(middle - new_wide / 2), foot - new_high, new_wide, new_high))
