@@ -2,10 +2,40 @@
 
 from __future__ import annotations
 
+import hashlib
+import shutil
+import tempfile
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, TypeVar
 
+import numba
 from numba import njit, types
+from platformdirs import user_cache_dir
+
+MOST_KEPT = 4  # results of other source, so that two checkouts do not drive each other out
+
+
+def _place_of_results() -> Path:
+    """Where compiled code is kept: by all the source it was made from, as it is inlined across modules. The
+    oldest of what was made from other source are removed."""
+    core = Path(__file__).parent
+    digest = hashlib.sha256(numba.__version__.encode())
+    for path in sorted((*core.rglob("*kernels.py"), *core.rglob("terms.py"), Path(__file__))):
+        digest.update(path.read_bytes())
+    kept = Path(user_cache_dir("rushweed")) / "kernels"
+    mine = kept / digest.hexdigest()[:16]
+    try:
+        mine.mkdir(parents=True, exist_ok=True)
+        others = sorted((p for p in kept.iterdir() if p != mine), key=lambda p: p.stat().st_mtime)
+    except OSError:  # a home that cannot be written to
+        return Path(tempfile.gettempdir()) / f"rushweed-kernels-{digest.hexdigest()[:16]}"
+    for other in others[:-MOST_KEPT]:
+        shutil.rmtree(other, ignore_errors=True)
+    return mine
+
+
+numba.config.CACHE_DIR = str(_place_of_results())  # type: ignore[attr-defined]
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
@@ -17,7 +47,7 @@ PAIR = types.UniTuple(types.int64, 2)
 
 
 def compiled(signature: Any) -> Callable[[Function], Function]:
-    """Compile for one signature, keep the result beside the module; other threads run meanwhile."""
+    """Compile for one signature, keep the result; other threads run meanwhile."""
 
     def made(function: Function) -> Function:
         done: Function = njit(signature, **OPTIONS)(function)

@@ -10,13 +10,16 @@ from rushweed.core.walk.terms import (
     AIR,
     DOWN_WAY,
     EDGE_COLUMNS,
-    EDGE_FLOOR,
+    EDGE_FACES,
     EDGE_OWNER,
+    EDGE_P,
+    EDGE_Q,
     EDGE_SIDE,
     EDGE_X0,
     EDGE_X1,
     EDGE_Y0,
     EDGE_Y1,
+    FAR,
     FROM_TOP,
     MODE,
     P_HIGH,
@@ -198,7 +201,7 @@ def standing_places(
     for n in range(edges.shape[0]):
         edge = edges[n]
         if (
-            edge[EDGE_FLOOR] == 0
+            edge[EDGE_FACES] & 1 == 0
             or edge[EDGE_SIDE] not in (SOLID, FROM_TOP)
             or steepness(edge) > numbers[P_TAN]
         ):
@@ -224,6 +227,30 @@ def standing_places(
     return found
 
 
+@compiled(B1(A2, A1, A1, A1, I8, I8))
+def _in_solid(
+    edges: np.ndarray, offsets: np.ndarray, items: np.ndarray, grid: np.ndarray, x: int, y: int
+) -> bool:
+    """Whether a place lies in something solid: what the nearest edge to its left has on its right side."""
+    side, gx, gy, gw, gh = grid[0], grid[1], grid[2], grid[3], grid[4]
+    row = y // side - gy
+    if row < 0 or row >= gh:
+        return False
+    for column in range(min(x // side - gx, gw - 1), -1, -1):
+        best, inside = -FAR, False
+        for n in range(offsets[row * gw + column], offsets[row * gw + column + 1]):
+            edge = edges[items[n]]
+            low, high = min(edge[EDGE_Y0], edge[EDGE_Y1]), max(edge[EDGE_Y0], edge[EDGE_Y1])
+            if edge[EDGE_SIDE] != SOLID or y < low or y >= high:
+                continue
+            at = edge[EDGE_X0] + (y - edge[EDGE_Y0]) * edge[EDGE_Q] // edge[EDGE_P]
+            if best < at <= x:
+                best, inside = at, edge[EDGE_FACES] & 2 == 0
+        if best > -FAR:
+            return bool(inside)
+    return False
+
+
 @compiled(I8(A2, A1, A1, A1, A2, A1, A1, A2, A2, A1, A1))
 def free_places(
     edges: np.ndarray, offsets: np.ndarray, items: np.ndarray, grid: np.ndarray, bodies: np.ndarray,
@@ -238,6 +265,8 @@ def free_places(
             state[X], state[Y] = column * side + side // 2, row * side + side // 2
             box[0], box[1], box[2], box[3] = state[X] - half, state[Y] - high, state[X] + half, state[Y]
             count = near_edges(edges, offsets, items, grid, bodies, box, near)
+            if _in_solid(edges, offsets, items, grid, state[X], state[Y] - high // 2):
+                continue
             if fits(state, numbers, near, count):
                 if found < out.shape[0]:
                     out[found, 0], out[found, 1] = state[X], state[Y]

@@ -13,7 +13,7 @@ EDGE_X0, EDGE_Y0, EDGE_X1, EDGE_Y1, EDGE_SIDE, EDGE_FRICTION, EDGE_BOUNCE, EDGE_
     10
 )
 EDGE_COS2, EDGE_COSSIN = 10, 11  # of the edge's direction, 1/65536
-EDGE_FLOOR = 12  # 1 where what is solid lies below
+EDGE_FACES = 12  # + 1 where what is solid lies below, + 2 where it lies to the left
 EDGE_COLUMNS = 13
 SOLID, FROM_TOP, FROM_RIGHT, FROM_BOTTOM, FROM_LEFT = range(5)  # EDGE_SIDE
 DOWN_WAY, UP_WAY, RIGHT_WAY, LEFT_WAY = range(4)

@@ -22,7 +22,7 @@ from rushweed.core.document.model import (
     TileLayer,
 )
 from rushweed.core.level.chunks import region
-from rushweed.core.level.outline import Outline
+from rushweed.core.level.outline import Outline, Ring
 from rushweed.core.level.things import Shown, shown_at
 from rushweed.core.shape.groups import touches
 from rushweed.core.shape.primitives import OPPOSITE, TURNED, clockwise, corners
@@ -175,6 +175,10 @@ class World:
         cw, ch = self.level.cell
         return x * cw, y * ch, (x + columns) * cw, (y + rows) * ch
 
+    def rings(self) -> list[Ring]:
+        """The merged outline of the level's tiles."""
+        return self._outline.rings()
+
     def moving_edges(self, steps: int, bodies: np.ndarray = NO_EDGES) -> np.ndarray:
         """The edges of all that moves, after so many steps."""
         parts = [shifted(m.edges, *m.at(steps)) for m in self.movers if len(m.edges)]
@@ -216,14 +220,14 @@ def rows_of_edges(
     kept = (ends[:, :2] != ends[:, 2:]).any(1)
     ends = ends[kept]
     friction, bounce = (v[kept] if isinstance(v, np.ndarray) else v for v in (friction, bounce))
-    floor = ends[:, 2] > ends[:, 0]
+    faces = (ends[:, 2] > ends[:, 0]) + 2 * (ends[:, 3] > ends[:, 1])
     swap = (ends[:, 0] > ends[:, 2]) | ((ends[:, 0] == ends[:, 2]) & (ends[:, 1] > ends[:, 3]))
     ends = np.where(swap[:, None], ends[:, [2, 3, 0, 1]], ends)
     out = np.zeros((len(ends), k.EDGE_COLUMNS), np.int64)
     out[:, :4] = ends
     out[:, k.EDGE_SIDE] = SIDES.index(stops) + 1 if stops is not None else k.SOLID
     out[:, k.EDGE_FRICTION], out[:, k.EDGE_BOUNCE], out[:, k.EDGE_OWNER] = friction, bounce, owner
-    out[:, k.EDGE_FLOOR] = floor
+    out[:, k.EDGE_FACES] = faces
     dx, dy = ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1]
     common = np.maximum(np.gcd(dx, dy), 1)
     p, q = dy // common, dx // common

@@ -72,6 +72,11 @@ class Play(QObject):
         """Whether there is a walk of the level as it is now."""
         return self.walk is not None and self._job is None
 
+    @property
+    def waits(self) -> bool:
+        """Whether no walk is being made ready."""
+        return self._job is None
+
     # -- beginning -------------------------------------------------------------------------------------
 
     def start(self, feet: tuple[float, float] | None = None, run: Run | None = None, go: bool = True) -> None:
@@ -104,7 +109,7 @@ class Play(QObject):
             self._begin(feet, run, go)
 
         def failed(error: RushweedError) -> None:
-            self._job, self.walk, self.fault = None, None, error
+            self._job, self.walk, self.fault, self._made_for = None, None, error, key
             self.begun.emit()
 
         if known is not None and _same(key, self._made_for):
@@ -180,6 +185,13 @@ class Play(QObject):
             self._timer.stop()
             self._tell()
             self.moved.emit()
+
+    def leave(self) -> None:
+        """Nobody looks: time stands, and what was to begin does not."""
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None
+        self.pause()
 
     def tick(self) -> None:
         """A frame: as many steps as the time that has passed asks for."""

@@ -123,7 +123,7 @@ class WalkStage(Stage):
         self._follow_reach()
 
     def left(self) -> None:
-        self.play.pause()
+        self.play.leave()
         self.reach.stop()
         pen = self.desk.level_painter
         pen.ms, pen.snaps, pen.pushed = 0.0, True, {}
@@ -149,7 +149,7 @@ class WalkStage(Stage):
         if level is None or self.session.stage != "walk":
             return
         self._card.refresh(level)
-        if self.play.ready and self.play.stale() and not self.session.document.gesturing:
+        if self.play.waits and self.play.stale() and not self.session.document.gesturing:
             self._go_on()
         self._follow_reach()
 

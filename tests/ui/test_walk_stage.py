@@ -1,0 +1,320 @@
+"""Walk in the real window: keys, time, runs, the way back to Paint."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
+from pytestqt.qtbot import QtBot
+
+from rushweed.core.walk import terms as k
+from rushweed.core.walk.walkers import HEAVY
+from rushweed.ui.stages.walk.stage import WalkStage
+from rushweed.ui.window import Window
+from tests.ui.conftest import Hands
+
+Key = Qt.Key
+SLOW = 120_000  # ms: the first walk on a machine compiles the mover
+
+
+def walk_of(hands: Hands, level: str = "pier") -> WalkStage:
+    """Go to Walk in a level, and stop time, so that steps are the test's."""
+    found = next(v for v in hands.session.project.levels if v.name == level)
+    hands.session.selection.choose_level(found.id)
+    hands.session.go("walk")
+    stage = hands.window.stage("walk")
+    assert isinstance(stage, WalkStage)
+    wait_for(hands, stage)
+    stage.play.pause()
+    return stage
+
+
+def wait_for(hands: Hands, stage: WalkStage) -> None:
+    hands.qtbot.waitUntil(lambda: stage.play.ready or stage.play.fault is not None, timeout=SLOW)
+
+
+def hold(hands: Hands, stage: WalkStage, key: Key, steps: int) -> None:
+    """A key held on the Desk while so many steps pass."""
+    QTest.keyPress(hands.window.desk, key)
+    stage.play._timer.stop()
+    stage.play.advance(steps)
+    QTest.keyRelease(hands.window.desk, key)
+
+
+def test_keys_walk_jump_and_stop(hands: Hands) -> None:
+    stage = walk_of(hands)
+    walk = stage.play.walk
+    assert walk is not None
+    start = walk.feet[0]
+    stage.play.advance(20)
+    hold(hands, stage, Key.Key_D, 60)
+    assert walk.feet[0] > start + 30 and stage.play.held == 0
+    ground = walk.feet[1]
+    hold(hands, stage, Key.Key_Space, 40)
+    assert walk.feet[1] < ground - 30
+    stage.play.advance(90)
+    assert walk.feet[1] == ground and stage.play.jumps and "u high" in stage.play.jumps[-1].text
+    assert any(row.kind == "landed" for row in hands.window.walk_log.list.rows)
+
+
+def test_time_runs_by_the_clock_and_stands_when_focus_is_lost(hands: Hands) -> None:
+    stage = walk_of(hands)
+    now = [0.0]
+    stage.play.clock = lambda: now[0]
+    stage.play.go()
+    stage.play._timer.stop()
+    before = stage.play.walk.step  # type: ignore[union-attr]
+    now[0] += 0.1
+    stage.play.tick()
+    assert stage.play.walk.step == before + 12  # type: ignore[union-attr]
+    stage.speed.edited.emit("4")
+    now[0] += 0.1
+    stage.play.tick()
+    assert stage.play.walk.step == before + 15  # type: ignore[union-attr]
+    now[0] += 30
+    stage.play.tick()  # the machine slept: he does not leap
+    assert stage.play.walk.step <= before + 15 + 24  # type: ignore[union-attr]
+    hands.window.desk.clearFocus()
+    stage.focus_lost()
+    assert stage.play.paused
+
+
+def test_time_runs_back_and_the_line_scrubs(hands: Hands) -> None:
+    stage = walk_of(hands)
+    walk = stage.play.walk
+    assert walk is not None
+    hold(hands, stage, Key.Key_Right, 120)
+    far, last = walk.feet[0], walk.step
+    QTest.keyPress(hands.window.desk, Key.Key_Backspace)
+    now = [0.0]
+    stage.play.clock = lambda: now[0]
+    stage.play._last = 0.0
+    stage.play._timer.stop()
+    now[0] += 0.25
+    stage.play.tick()
+    assert walk.step == last - 60 and walk.feet[0] < far
+    QTest.keyRelease(hands.window.desk, Key.Key_Backspace)
+    assert not stage.play.back
+    hands.window.desk.repaint()
+    line = stage.game.line
+    x = line.x_of(10)
+    at = QPoint(round(x), round(line.box.center().y()))
+    QTest.mouseClick(hands.window.desk, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+    assert abs(walk.step - 10) <= 5 and stage.play.paused
+
+
+def test_one_key_to_walk_where_the_pointer_is_and_back_with_the_view(hands: Hands) -> None:
+    hands.open_level("pier")
+    desk = hands.window.desk
+    desk.zoom_to(2)
+    desk.look_at(20 * 16, 9 * 16)
+    offset = desk.view.offset
+    place = desk.view.to_screen(24 * 16 + 8, 5 * 16).toPoint()
+    QTest.mouseMove(desk, place)
+    hands.window.stage("paint").hover(desk._event(_move(place)))
+    hands.keys("P")
+    stage = hands.window.stage("walk")
+    assert isinstance(stage, WalkStage) and hands.session.stage == "walk"
+    wait_for(hands, stage)
+    assert stage.play.walk is not None and abs(stage.play.walk.start[0] - (24 * 16 + 8)) <= 1
+    stage.play.pause()
+    hold(hands, stage, Key.Key_Right, 60)
+    hands.keys("P")
+    assert hands.session.stage == "paint" and desk.view.zoom == 2 and desk.view.offset == offset
+    assert hands.session.walked is not None and len(hands.session.walked.path) > 60
+
+
+def _move(place: QPoint):  # type: ignore[no-untyped-def]
+    from PyQt6.QtCore import QEvent, QPointF
+    from PyQt6.QtGui import QMouseEvent
+
+    none = Qt.MouseButton.NoButton
+    return QMouseEvent(QEvent.Type.MouseMove, QPointF(place), none, none, Qt.KeyboardModifier.NoModifier)
+
+
+def test_escape_leaves(hands: Hands) -> None:
+    walk_of(hands)
+    QTest.keyClick(hands.window.desk, Key.Key_Escape)
+    assert hands.session.stage == "paint"
+
+
+def test_shift_press_stands_him_there_and_dragging_carries(hands: Hands) -> None:
+    stage = walk_of(hands)
+    desk = hands.window.desk
+    desk.repaint()
+    at = desk.view.to_screen(18 * 16, 11 * 16).toPoint()
+    to = at + QPoint(40, -30)
+    QTest.mousePress(desk, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, at)
+    assert stage.play.walk is not None and abs(stage.play.walk.feet[0] - 18 * 16) <= 1
+    QTest.mouseRelease(desk, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, at)
+    wait_for(hands, stage)
+    stage.play.pause()
+    stage.use("carry")
+    desk.repaint()
+    began = desk.view.to_content(_pointf(at))
+    QTest.mousePress(desk, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+    QTest.mouseMove(desk, to)
+    QTest.mouseRelease(desk, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, to)
+    assert stage.play.walk is not None and abs(stage.play.walk.start[0] - began.x()) < 40
+
+
+def _pointf(at: QPoint):  # type: ignore[no-untyped-def]
+    from PyQt6.QtCore import QPointF
+
+    return QPointF(at)
+
+
+def test_the_card_changes_the_walker_and_the_walk_goes_on(hands: Hands) -> None:
+    stage = walk_of(hands)
+    hold(hands, stage, Key.Key_Right, 60)
+    feet = stage.play.walk.feet  # type: ignore[union-attr]
+    stage._card.kind.edited.emit("heavy")
+    assert hands.session.selection.level.walker.run == HEAVY.run  # type: ignore[union-attr]
+    wait_for(hands, stage)
+    assert abs(stage.play.walk.feet[0] - feet[0]) < 2  # type: ignore[union-attr]
+    field = stage._card._fields["jump"]
+    field.setFocus()
+    field.setText("3.5")
+    field.textEdited.emit("3.5")
+    field.editingFinished.emit()
+    level = hands.session.selection.level
+    assert level is not None and level.walker is not None and level.walker.jump == 3.5
+    assert stage._card.kind.value == "own" and "u/s²" in stage._card.gravity.text()
+    hands.session.document.undo()
+    hands.session.document.undo()
+    assert hands.session.selection.level.walker is None  # type: ignore[union-attr]
+
+
+def test_runs_are_kept_shown_tested_and_exported(
+    hands: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    stage = walk_of(hands)
+    hold(hands, stage, Key.Key_Right, 80)
+    stage.play.advance(40)
+    end = stage.play.walk.feet  # type: ignore[union-attr]
+    stage.keep_run()
+    level = hands.session.selection.level
+    assert level is not None and level.runs[0].end == end
+    rows = stage._card.runs
+    rows.chosen = level.runs[0].id
+    stage.refresh()
+    rows.must.edited.emit(True)
+    rows.name.edited.emit("to the ladder")
+    run = hands.session.selection.level.runs[0]  # type: ignore[union-attr]
+    assert run.must and run.name == "to the ladder"
+    rows.show_run(run.id)
+    wait_for(hands, stage)
+    stage.play.pause()
+    stage.play.advance(run.steps)
+    assert stage.play.walk.feet == end  # type: ignore[union-attr]
+    stage.test_runs()
+    hands.qtbot.waitUntil(lambda: bool(stage.run_states), timeout=20_000)
+    assert stage.run_states == {run.id: True}
+    file = tmp_path / "walk.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(file), ""))
+    stage.export_run()
+    assert json.loads(file.read_text())["level"] == level.id
+    rows.remove()
+    assert not hands.session.selection.level.runs  # type: ignore[union-attr]
+
+
+def test_reach_is_found_beside_the_window_and_a_place_is_walked_to(hands: Hands) -> None:
+    stage = walk_of(hands)
+    hands.qtbot.waitUntil(lambda: stage.reach.found is not None, timeout=SLOW)
+    found = stage.reach.found
+    assert found is not None and len(found.places) > 100
+    assert "places" in stage._card.reach.lines["reached"].text()
+    place = min(found.places, key=lambda p: abs(p.x - 22 * 16) + abs(p.y - 7 * 16))
+    stage.reach.aimed = (place.x, place.y)
+    stage.show_way()
+    wait_for(hands, stage)
+    stage.play.pause()
+    stage.play.advance(len(stage.play.replaying))
+    assert abs(stage.play.walk.feet[1] - place.y) < 40  # type: ignore[union-attr]
+
+
+def test_keys_can_be_set_and_are_remembered(hands: Hands) -> None:
+    stage = walk_of(hands)
+    field = stage._card.keys["jump"]
+    field.pressed.emit()
+    QTest.keyClick(field, Key.Key_J)
+    assert stage.keys.action(Key.Key_J) == "jump" and stage.keys.action(Key.Key_Space) == "jump"
+    stage._card.keys["left"].edited.emit(int(Key.Key_D))
+    assert stage.keys.action(Key.Key_D) == "left" and stage.keys.action(Key.Key_Right) == "right"
+    assert "walk_keys/jump" in hands.window.settings.allKeys()
+    stage._card._reset_keys()
+    assert stage.keys.action(Key.Key_D) == "right"
+
+
+def test_an_edit_in_paint_changes_the_world(hands: Hands) -> None:
+    """The ground under him goes: back in Walk he falls."""
+    from rushweed.core.level.brush import rectangle
+    from rushweed.core.level.edit import erase
+
+    stage = walk_of(hands)
+    level = hands.session.selection.level
+    assert level is not None
+    layer = next(x.id for x in level.layers if x.name == "Boardwalk")
+    hands.session.go("paint")
+    hands.session.document.edit("Erase", lambda p: erase(p, level.id, layer, rectangle(10, 12, 29, 12)))
+    hands.session.go("walk")
+    wait_for(hands, stage)
+    stage.play.pause()
+    stage.play.advance(60)
+    assert stage.play.walk.feet[1] > 12 * 16 + 20  # type: ignore[union-attr]
+
+
+def test_the_three_ways_to_see_it_and_the_top_view_draw(hands: Hands, qtbot: QtBot) -> None:
+    stage = walk_of(hands)
+    for mode in ("picture", "window", "both"):
+        stage.mode.show_value(mode)
+        stage._resized()
+        stage.shapes.show_value(mode == "window")
+        assert not hands.window.desk.grab().isNull()
+    assert stage.game.box.width() == 256 * hands.window.desk.view.zoom
+    stage.game.set_wipe(stage.game.box.topLeft())
+    assert stage.game.wipe == 0
+    hands.session.selection.choose_level(hands.session.project.levels[1].id)
+    wait_for(hands, stage)
+    stage.play.pause()
+    hold(hands, stage, Key.Key_S, 40)
+    assert stage.play.walk.numbers[k.P_TOP] == 1 and not hands.window.desk.grab().isNull()  # type: ignore[union-attr]
+
+
+def test_a_level_that_cannot_be_walked_is_said_and_the_window_goes_on(hands: Hands) -> None:
+    from rushweed.core.level.levels import add_level
+
+    made: list[str] = []
+
+    def add(project):  # type: ignore[no-untyped-def]
+        project, level_id = add_level(project, "bare", (16, 16), "side", (8, 8))
+        made.append(level_id)
+        return project
+
+    hands.session.document.edit("New level", add)
+    notices: list[object] = []
+    hands.session.told.connect(notices.append)
+    hands.session.selection.choose_level(made[0])
+    hands.session.go("walk")
+    stage = hands.window.stage("walk")
+    assert isinstance(stage, WalkStage)
+    wait_for(hands, stage)
+    assert stage.play.fault is not None and any("solid" in str(getattr(n, "text", "")) for n in notices)
+    assert not hands.window.desk.grab().isNull()
+    hands.session.selection.choose_level(hands.session.project.levels[0].id)
+    hands.qtbot.waitUntil(lambda: stage.play.walk is not None, timeout=SLOW)
+
+
+def test_all_commands_of_walk_run(hands: Hands, window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    stage = walk_of(hands)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: ("", ""))
+    calls: list[Callable[[], object]] = [row.run for row in stage.commands() if row.id not in ("walk.here",)]
+    for call in calls:
+        call()
+        wait_for(hands, stage)
+    assert hands.session.stage == "walk"
