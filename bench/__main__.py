@@ -4,7 +4,19 @@ from __future__ import annotations
 
 import sys
 
-from bench import cutting, find, heartbeat, levels, monkey, real, shapes, shipping, starting, textures
+from bench import (
+    cutting,
+    find,
+    heartbeat,
+    levels,
+    monkey,
+    real,
+    shapes,
+    shipping,
+    starting,
+    textures,
+    walking,
+)
 from bench.row import Row
 
 ROWS = {
@@ -27,6 +39,9 @@ ROWS = {
     "B10": shipping.ship_again,
     "B11": levels.memory,
     "P11": levels.merged_outline,
+    "W1": walking.step,
+    "W2": walking.frames,
+    "W3": walking.reached,
     "heart": heartbeat.rows,
     "monkey": monkey.rows,
     "real-art": real.rows,

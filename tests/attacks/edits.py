@@ -30,6 +30,7 @@ from rushweed.core.level.wide import Selected
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import animation_text, level_text, sheet_text
+from rushweed.core.walk.walkers import MOMENTS
 
 READY_MADE = {  # they put a part that others have made and answer for
     "put_animation", "put_sheet", "put_level", "put_layer", "put_cells", "change_cells", "change_shapes",
@@ -39,7 +40,7 @@ FIELDS = {  # of which part `**fields` are
     "set_credit": model.Credit, "change_layer": model.TileLayer, "change_set": model.AutoSet,
     "set_material": model.Box, "set_margins": model.Stretch, "change_trait": model.Trait,
     "tune_sheets": model.Tune, "change": model.Recipe, "change_things": model.Thing,
-    "change_level": model.Level, "change_room": model.Room,
+    "change_level": model.Level, "change_room": model.Room, "set_walker": model.Walker,
 }  # fmt: skip
 NOT_FIELDS = ("id", "tiles", "x", "y", "w", "h", "layers", "things", "rooms", "table")
 NUMBERS = (0, 1, 2, 3, 5, 8, 16, 40, -1, -7, 255, 256, 4097, 70_000, 10**9, -(10**9), 2**40)
@@ -115,6 +116,7 @@ class Arguments:
             "other": (g.id for g in project.groups), "trait": (t.id for t in project.traits),
             "recipe": (r.id for r in project.recipes),
             "room": (r.id for r in level.rooms) if level else iter(()),
+            "run": (r.id for r in level.runs) if level else iter(()), "moment": iter(MOMENTS),
             "stamp": (s.id for s in project.stamps),
             "thing": (t.id for t in level.things) if level else iter(()),
         }  # fmt: skip

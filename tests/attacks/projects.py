@@ -19,8 +19,12 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.build import ship
 from rushweed.core.store.folder import Folder
+from rushweed.core.walk.record import begin, replay
+from rushweed.core.walk.walkers import walker_of
+from rushweed.core.walk.world import World
 
 NUMBERS = (0, 1, -1, 2, 7, 31, 255, 256, 1000, 65_536, 10**6, -(10**6), 2**31, 2**40, 0.5, -0.25, 1e12, 1e-12)
+MOST_STEPS = 1200  # of a run that is walked
 TEXTS = ("", " ", "x", "²", "a/b", "../up", "a\nb", "\u202e", "x" * 3000, "<b>", "=1+1", "none", "loop")
 
 
@@ -80,7 +84,7 @@ def used(folder: Path, out: Path) -> None:
     stock = Stock(folder)
     for work in (
         lambda: check(project, stock), lambda: _drawn(project, stock), lambda: _moved(project, stock),
-        lambda: ship(project, stock, out), lambda: _saved(project, folder),
+        lambda: ship(project, stock, out), lambda: _walked(project), lambda: _saved(project, folder),
     ):  # fmt: skip
         try:
             work()
@@ -102,6 +106,19 @@ def _moved(project: Project, stock: Stock) -> None:
     for animation in project.animations:
         made = stills(project, animation, stock)
         assert all(isinstance(frame, np.ndarray) for frame in made.frames)
+
+
+def _walked(project: Project) -> None:
+    """A second in each level with keys held, and back; and its runs, if they are not long."""
+    for level in project.levels:
+        world = World.of(project, level, walker_of(level).group)
+        walk = begin(world)
+        for n in range(120):
+            walk.advance((2, 18, 1, 4, 8)[n // 24])
+        walk.back_to(30)
+        for run in level.runs:
+            if run.steps <= MOST_STEPS:
+                replay(world, run)
 
 
 def _saved(project: Project, folder: Path) -> None:

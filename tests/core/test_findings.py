@@ -7,7 +7,7 @@ import pytest
 from msgspec.structs import replace
 
 from rushweed.core.cut.edit import cut_sheet, leave_out, spots_of
-from rushweed.core.document.edit import put_sheet, remove_sheet
+from rushweed.core.document.edit import put_level, put_sheet, remove_sheet
 from rushweed.core.document.model import Box, GridCut, Polygon, Project
 from rushweed.core.findings.check import check
 from rushweed.core.findings.cut import cut_art
@@ -136,3 +136,13 @@ def test_tiles_that_touch_by_design_are_no_fault_and_art_cut_off_is_one() -> Non
     without = leave_out(cut, cut.sheets[0].id, spot, True, rgba)
     (finding,) = cut_art(without, stock)
     assert finding.weight == "fault" and "lies in no cell" in finding.text
+
+
+def test_things_that_show_what_is_gone_are_told_and_removed(demo: Demo) -> None:
+    project, stock = demo
+    level = project.levels[0]
+    lost = tuple(replace(t, shows="nothing") for t in level.things[:2])
+    project = put_level(project, replace(level, things=(*lost, *level.things[2:])))
+    (finding,) = found(project, stock, "gone-thing")
+    assert "2 things" in finding.text and finding.fix is not None
+    assert not found(finding.fix.edit(project), stock, "gone-thing")

@@ -14,15 +14,16 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import remove_sheet, rename, rename_cell
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import FORMAT, Project, TileLayer, Tiles
+from rushweed.core.document.model import FORMAT, Level, Project, TileLayer, Tiles
 from rushweed.core.level.chunks import put_region, region
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store import files
 from rushweed.core.store.files import keep_promise, write_file, write_together
 from rushweed.core.store.folder import HEAD, Folder
-from rushweed.core.store.form import level_text
+from rushweed.core.store.form import LevelFile, level_text
 from rushweed.core.store.level_text import rows_of, tiles_of
+from rushweed.core.walk.walkers import set_walker
 from tests.conftest import named, project_with
 
 
@@ -336,3 +337,18 @@ def test_a_newer_format_that_can_be_read_is_looked_at_only(demo_folder: Path) ->
     with pytest.raises(StoreError, match="newer format"):
         folder.save(rename(project, project.levels[0].id, "quay"))
     assert head.read_text() == text
+
+
+def test_every_field_of_a_level_is_on_disk() -> None:
+    """A field that the file lacks would be lost by every save."""
+    assert set(LevelFile.__struct_fields__) == set(Level.__struct_fields__)
+
+
+def test_a_walker_and_runs_are_saved_and_opened(demo_folder: Path) -> None:
+    folder = Folder(demo_folder)
+    project = set_walker(
+        folder.open(), folder.open().levels[0].id, jump=3.5, eight=True, body=(-4, -20, 8, 20)
+    )
+    folder.save(project)
+    level = Folder(demo_folder).open().levels[0]
+    assert level.walker == project.levels[0].walker and level.runs == project.levels[0].runs and level.runs

@@ -34,6 +34,7 @@ from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.primitives import common
 from rushweed.core.walk import terms as k
+from rushweed.core.walk.jump import leap
 from rushweed.core.walk.record import (
     Walk,
     arrives,
@@ -535,6 +536,29 @@ def test_from_above_diagonals_are_no_faster() -> None:
     assert abs(speed - LIGHT.run) < 0.02
 
 
+@pytest.mark.parametrize("walker", [LIGHT, HEAVY])
+@pytest.mark.parametrize("rise", [-2, 0, 1])
+def test_a_leap_told_is_a_leap_made(walker: Walker, rise: int) -> None:
+    """Gaps cell by cell: what is said to be jumped with room is jumped, what is too wide by far is not."""
+    for gap in range(2, 12):
+        rows = ["." * 40] * 6 + ["#" * 12 + "." * 28] * 6
+        rows = [row[: 12 + gap] + ("#" if y >= 6 - rise else ".") * (28 - gap) for y, row in enumerate(rows)]
+        project, level = level_of_map(rows, start=(40.0, 96.0), walker=walker)
+        walk = begin(World.of(project, level))
+        go(walk, 0, 5)
+        while walk.feet[0] + 5.8 + walk.body[2] / 2 - walk.body[2] < 12 * 16 - 1:
+            walk.advance(R)
+        go(walk, R | J, 50)
+        go(walk, R, 60)
+        made = not walk.falls and walk.feet[1] <= 96 - rise * 16 + 0.1 and walk.feet[0] > (12 + gap) * 16 - 8
+        told = leap(walker, walk.body[2] / 16, gap, rise)
+        if told.can and told.spare > 0.6:
+            assert made, (gap, told)
+        if not told.can and told.spare < -0.3:
+            assert not made, (gap, told)
+    assert leap(LIGHT, 0.8, 2, 3).text == "too high to jump by 0.25 u"
+
+
 # -- the walker, runs, bad input -----------------------------------------------------------------------------
 
 
@@ -583,13 +607,13 @@ def test_runs_are_kept_told_and_tested(demo: Demo) -> None:
     assert run.keys == ((0, "r"), (40, "")) and list(keys_of(run)) == walk.keys
     assert told(list(keys_of(run))) == run.keys
     project, run_id = keep_run(project, level.id, run)
-    kept = project.levels[0].runs[0]
+    kept = project.levels[0].runs[-1]
     assert kept.id == run_id and arrives(replay(World.of(project, project.levels[0]), kept), kept)
     project = set_walker(project, level.id, run=2.0)
     assert not arrives(replay(World.of(project, project.levels[0]), kept), kept)
     project = change_run(project, level.id, run_id, name="short", must=False)
-    assert project.levels[0].runs[0].name == "short"
-    assert remove_run(project, level.id, run_id).levels[0].runs == ()
+    assert project.levels[0].runs[-1].name == "short"
+    assert remove_run(project, level.id, run_id).levels[0].runs == level.runs
     for wrong in (
         replace(run, keys=((3, "x"),)),
         replace(run, keys=((5, "r"), (2, ""))),
@@ -599,6 +623,14 @@ def test_runs_are_kept_told_and_tested(demo: Demo) -> None:
             check_run(wrong)
     with pytest.raises(EditError, match="another level"):
         replay(World.of(project, project.levels[1]), run)
+
+
+def test_the_run_of_the_demo_arrives_to_the_last_bit(demo: Demo) -> None:
+    """Kept when it was first walked: on every machine it ends in the same place."""
+    level = demo[0].levels[0]
+    run = level.runs[0]
+    walk = replay(World.of(demo[0], level), run)
+    assert run.must and walk.feet == run.end and ("climbed", "") in events(walk)
 
 
 def test_what_cannot_be_walked_is_said_in_a_sentence(demo: Demo) -> None:

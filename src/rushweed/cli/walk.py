@@ -16,6 +16,7 @@ from rushweed.core.store.folder import Folder
 
 if TYPE_CHECKING:
     from rushweed.core.walk.record import Walk
+    from rushweed.core.walk.world import World
 
 
 @app.command()
@@ -25,6 +26,9 @@ def walk(
     run: Annotated[
         str, typer.Option("--run", metavar="FILE|NAME", help="A run in a file, or one kept with the level.")
     ] = "",
+    reach: Annotated[
+        bool, typer.Option("--reach", help="What can be reached from the start, and where a walk catches.")
+    ] = False,
     as_json: AsJson = False,
 ) -> None:
     """Walk the runs of a level, or one; exit 1 if a run that must arrive does not."""
@@ -35,6 +39,9 @@ def walk(
     with errors_told():
         value = Folder(project).open()
         found = find_level(value, level)
+        if reach:
+            _tell_reach(World.of(value, found, walker_of(found).group), as_json)
+            return
         runs = [_run(found, run)] if run else list(found.runs)
         if not runs:
             raise EditError(f"{found.name} has no runs.", "Keep one in Walk, or name a file: --run FILE.")
@@ -55,6 +62,32 @@ def walk(
                 what = f" {event['what']}" if event["what"] else ""
                 print(f"  {event['seconds']:7.2f} s  {event['kind']}{what}")
     if any(row["must"] and not row["arrives"] for row in rows):
+        raise typer.Exit(1)
+
+
+def _tell_reach(world: World, as_json: bool) -> None:
+    """Print what can be reached; exit 1 if a thing or sensor cannot."""
+    from rushweed.core.walk.catches import catches
+    from rushweed.core.walk.reach import reach as search
+
+    found, caught = search(world), catches(world)
+    if as_json:
+        print(json.dumps({
+            "places": [{"at": [p.x, p.y], "way_back": p.back} for p in found.places],
+            "never": [list(at) for at in found.never],
+            "missed": [{"kind": m.kind, "name": m.name, "cell": list(m.spot)} for m in found.missed],
+            "catches": [{"kind": c.kind, "at": list(c.at)} for c in caught],
+        }))  # fmt: skip
+    else:
+        print(f"{len(found.places)} places reached, {found.no_way_back} without a way back, "
+              f"{len(found.never)} never reached.")  # fmt: skip
+        for missed in found.missed:
+            print(
+                f"  {missed.kind} {missed.name} at cell {missed.spot[0]}, {missed.spot[1]} cannot be touched"
+            )
+        for catch in caught:
+            print(f"  a {catch.kind} at {catch.at[0]:g}, {catch.at[1]:g} px catches")
+    if found.missed or caught:
         raise typer.Exit(1)
 
 

@@ -11,9 +11,9 @@ from msgspec.structs import replace
 from rushweed.core.animate.body import set_tile
 from rushweed.core.animate.timeline import animate, animate_rows, set_ms, set_path, set_state
 from rushweed.core.cut.edit import cut_sheet
-from rushweed.core.document.edit import put_sheet, set_credit
-from rushweed.core.document.ids import natural_key
-from rushweed.core.document.model import Box, CountCut, Cut, GridCut, Project, Shape, Sheet
+from rushweed.core.document.edit import level_of, put_level, put_sheet, set_credit
+from rushweed.core.document.ids import natural_key, new_id
+from rushweed.core.document.model import Box, CountCut, Cut, GridCut, Project, Run, Shape, Sheet
 from rushweed.core.document.model import Path as MovePath
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.edit import paint, paint_pattern
@@ -272,7 +272,15 @@ def _pier(project: Project) -> Project:
     painted = tuple(x.id for x in next(v for v in project.levels if v.id == level).layers)
     for name, area in (("stilt house", (35, 8, 10, 10)), ("ladder", (24, 7, 1, 5))):
         project, _kept = keep(project, area_stamp(project, level, area, painted), name)
-    return set_start(project, level, 13 * 16, 12 * 16)
+    return _way_up(set_start(project, level, 13 * 16, 12 * 16), level)
+
+
+def _way_up(project: Project, level_id: str) -> Project:
+    """A walk along the boardwalk and up the ladder that must arrive: the first thing the level has to keep."""
+    level = level_of(project, level_id)
+    keys = ((20, "r"), (246, ""), (276, "u"), (486, ""))
+    run = Run(new_id(), "to the ledge", level_id, level.start, 510, keys, (388.8006896972656, 112.0), True)
+    return put_level(project, replace(level, runs=(run,)))
 
 
 def _crate_and_raft(project: Project, level: str, walk: str, rails: str) -> Project:

@@ -169,6 +169,28 @@ def _top(window: Window) -> None:
     window.desk.look_at(19 * 16, 10 * 16)
 
 
+def _walk(window: Window) -> None:
+    """Wren after a jump, before the ladder, with what she can reach."""
+    from rushweed.core.walk.terms import JUMP, RIGHT
+    from rushweed.ui.stages.walk.stage import WalkStage
+
+    session, app = window.session, QApplication.instance()
+    session.selection.choose_level(next(v.id for v in session.project.levels if v.name == "pier"))
+    session.go("walk")
+    stage = window.stage("walk")
+    assert isinstance(stage, WalkStage) and isinstance(app, QApplication)
+    end = time.monotonic() + LONGEST_S
+    while not (stage.play.ready and stage.reach.found is not None) and time.monotonic() < end:
+        settle(app, 0.1)
+    stage.play.start(None, go=False)
+    for keys, steps in ((0, 20), (RIGHT, 60), (RIGHT | JUMP, 70), (RIGHT, 44)):
+        stage.play.held = keys
+        stage.play.advance(steps)
+    stage.play.held = 0
+    stage.play.pause()
+    stage.refresh()
+
+
 def _ship(window: Window) -> None:
     _cell(window, "wren.png", "walk_2")
     window.session.go("ship")
@@ -200,6 +222,7 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "auto-tile": _auto,
     "paint": _paint,
     "paint-top": _top,
+    "walk": _walk,
     "ship": _ship,
     "finder": _finder,
     "dusk": _dusk,

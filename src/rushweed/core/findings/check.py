@@ -20,6 +20,7 @@ RULES: tuple[Rule, ...] = (
     cut.nothing_cut,
     cut.cut_art,
     paint.gone_cells,
+    paint.gone_things,
     animate.frames_gone,
     animate.feet_drift,
     animate.states_without,

@@ -11,6 +11,7 @@ from rushweed.core.document.model import Project, TileLayer
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.edit import erase_gone, gone_tiles, sheets_used
+from rushweed.core.level.many_things import remove_things
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.edit import tune_sheets
 
@@ -28,6 +29,26 @@ def gone_cells(project: Project, stock: Stock) -> Iterator[Finding]:
                 f"{level.name}: {many} for cells that are gone.",
                 Place("paint", level=level.id, spot=_first_spot(project, level.id)),
                 Fix("Erase them", partial(erase_gone, level_id=level.id)),
+            )
+
+
+def gone_things(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Things that show a cell or an animation that is gone: they are neither seen nor met."""
+    known = kept_ids(project) | {a.id for a in project.animations}
+    for level in project.levels:
+        gone = tuple(thing for thing in level.things if thing.shows not in known)
+        if gone:
+            many = "1 thing shows" if len(gone) == 1 else f"{len(gone)} things show"
+            (x, y), (cw, ch) = gone[0].at, level.cell
+            yield Finding(
+                "gone-thing",
+                "fault",
+                f"{level.name}: {many} what is gone.",
+                Place("paint", level=level.id, spot=(int(x // cw), int(y // ch))),
+                Fix(
+                    "Remove them",
+                    partial(remove_things, level_id=level.id, thing_ids=tuple(t.id for t in gone)),
+                ),
             )
 
 

@@ -26,6 +26,7 @@ from rushweed.core.document.model import (
     Project,
     Recipe,
     Room,
+    Run,
     Sheet,
     Thing,
     ThingLayer,
@@ -33,6 +34,7 @@ from rushweed.core.document.model import (
     Tiles,
     Trait,
     View,
+    Walker,
 )
 from rushweed.core.store.level_text import rows_of, tiles_of
 
@@ -76,9 +78,11 @@ class LevelFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     order: Order = "layer"
     group: str = ""
     board: tuple[int, int] | None = None
+    walker: Walker | None = None
     layers: tuple[TileRows | ThingLayer | BackdropLayer | PictureLayer, ...] = ()
     rooms: tuple[Room, ...] = ()
     things: tuple[Thing, ...] = ()
+    runs: tuple[Run, ...] = ()
 
 
 def _line(value: Any) -> str:
@@ -154,14 +158,16 @@ def level_text(level: Level) -> bytes:
         "bounds": level.bounds,
         "start": level.start,
     }
-    whole = msgspec.to_builtins(replace(level, layers=(), table=(), things=(), rooms=()))
-    fields |= {name: whole[name] for name in ("order", "group", "board") if name in whole}
+    whole = msgspec.to_builtins(replace(level, layers=(), table=(), things=(), rooms=(), runs=()))
+    fields |= {name: whole[name] for name in ("order", "group", "board", "walker") if name in whole}
     layers = [_layer_text(layer, level) for layer in level.layers]
     lists = {"table": [_line(cell) for cell in level.table], "layers": layers}
     if level.rooms:
         lists["rooms"] = [_line(room) for room in level.rooms]
     if level.things:
         lists["things"] = [_line(thing) for thing in level.things]
+    if level.runs:
+        lists["runs"] = [_line(run) for run in level.runs]
     return _block(fields, lists)
 
 

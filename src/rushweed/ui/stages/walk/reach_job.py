@@ -6,12 +6,16 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.findings.finding import Finding, Place
+from rushweed.core.document.model import Level, Project
+from rushweed.core.findings.finding import Finding, Fix, Place
+from rushweed.core.level.outline_faults import Fault, mend
 from rushweed.ui.session import later
 from rushweed.ui.session.jobs import Job
 
 if TYPE_CHECKING:
+    from rushweed.core.walk.catches import Catch
     from rushweed.core.walk.reach import Reach
     from rushweed.ui.stages.walk.stage import WalkStage
 
@@ -52,6 +56,7 @@ class ReachJob(QObject):
         self.stop()
         self._for = self._key()
         self.found, self.aimed, self.progress, self.why = None, None, "waits", ""
+        self.session.checker.add_found(f"walk {self.session.selection.level_id}", [])
         self.changed.emit()
         self._soon.start()
 
@@ -69,18 +74,20 @@ class ReachJob(QObject):
             self.progress = ""
             return
 
-        def search(job: Job) -> Reach:
+        def search(job: Job) -> tuple[Reach, list[Finding]]:
+            from rushweed.core.walk.catches import catches
             from rushweed.core.walk.reach import reach
             from rushweed.core.walk.walkers import walker_of
             from rushweed.core.walk.world import World
 
             world = World()
             world.update(project, level, walker_of(level).group, None, lambda _s: job.tell(0.0, "the level"))
-            return reach(world, job.tell)
+            found = reach(world, job.tell)
+            return found, [*_missed(level, found), *_caught(project, level, catches(world))]
 
-        def done(found: Reach) -> None:
-            self._job, self.found, self.progress = None, found, ""
-            self._tell_findings(found)
+        def done(result: tuple[Reach, list[Finding]]) -> None:
+            self._job, self.progress, self.found = None, "", result[0]
+            self.session.checker.add_found(f"walk {level.id}", result[1])
             self.changed.emit()
 
         def failed(error: RushweedError) -> None:
@@ -94,14 +101,32 @@ class ReachJob(QObject):
         self._job = self.session.jobs.start("Finding what can be reached", search, done, failed, slow=True)
         self._job.progress.connect(told)
 
-    def _tell_findings(self, found: Reach) -> None:
-        level = next((v for v in self.session.project.levels if v.id == found.level), None)
-        if level is None:
-            return
-        made = [
-            Finding("never-reached", "hint",
-                    f"{level.name}: the {m.kind} {m.name} at {m.spot[0]}, {m.spot[1]} cannot be reached.",
-                    Place("walk", level=level.id, spot=m.spot))
-            for m in found.missed[:MOST_FINDINGS]
-        ]  # fmt: skip
-        self.session.checker.add_found(f"reach {level.id}", made)
+
+def _missed(level: Level, found: Reach) -> list[Finding]:
+    """Things and sensors nobody can touch."""
+    return [
+        Finding("never-reached", "hint",
+                f"{level.name}: the {m.kind} {m.name} at {m.spot[0]}, {m.spot[1]} cannot be reached.",
+                Place("walk", level=level.id, spot=m.spot))
+        for m in found.missed[:MOST_FINDINGS]
+    ]  # fmt: skip
+
+
+def _caught(project: Project, level: Level, caught: list[Catch]) -> list[Finding]:
+    """Places where a walk catches, with the cure where points between px are the cause."""
+    if not caught:
+        return []
+    faults = [Fault(c.kind, c.at) for c in caught]
+    cure: Fix | None = Fix("Mend the shapes", lambda p: mend(p, level_of(p, level.id), faults))
+    try:
+        mend(project, level, faults)
+    except RushweedError:
+        cure = None
+    made = []
+    for catch in caught[:MOST_FINDINGS]:
+        spot = (int(catch.at[0] // level.cell[0]), int(catch.at[1] // level.cell[1]))
+        text = (
+            f"{level.name}: a {catch.kind} that is hardly seen at {spot[0]}, {spot[1]} catches whoever walks."
+        )
+        made.append(Finding("catches", "hint", text, Place("walk", level=level.id, spot=spot), cure))
+    return made

@@ -1,4 +1,4 @@
-"""A measuring tape: cells, units and px between two places of the level."""
+"""A measuring tape: cells, units and px between two places of the level, and whether he can jump it."""
 
 from __future__ import annotations
 
@@ -7,6 +7,8 @@ import math
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
+from rushweed.core.walk.jump import leap
+from rushweed.core.walk.walkers import body_of, walker_of
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.tools.tool import PaintTool
@@ -46,8 +48,13 @@ class Measure(PaintTool):
             return ""
         (x0, y0), (x1, y1) = self.ends
         dx, dy, ppu = abs(x1 - x0), abs(y1 - y0), self.stage.ppu(level)
-        cells = f"{dx / level.cell[0]:.4g} × {dy / level.cell[1]:.4g} cells"
-        return f"{cells}   {dx / ppu:.4g} × {dy / ppu:.4g} u   {math.hypot(dx, dy):.4g} px"
+        text = f"{dx / level.cell[0]:.4g} × {dy / level.cell[1]:.4g} cells"
+        text += f"   {dx / ppu:.4g} × {dy / ppu:.4g} u   {math.hypot(dx, dy):.4g} px"
+        if level.view == "side" and dx >= level.cell[0] / 2:
+            walker, project = walker_of(level), self.session.project
+            wide = body_of(project, walker, ppu)[2] / ppu
+            text += f"   {leap(walker, wide, dx / ppu, (y0 - y1) / ppu).text}"
+        return text
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         if self.ends is None:
