@@ -45,7 +45,7 @@ def test_traits_groups_and_materials_are_shipped(demo: Demo, tmp_path: Path) -> 
     project = traits.tell(project, [crate.id], "over", 5)
     project = set_material(project, [crate.id], friction=0.2, bounce=0.6, group=project.groups[1].id)
     manifest = told(demo, tmp_path, project)
-    assert [t["name"] for t in manifest["traits"]] == ["surface", "draw over", "entry sides", "damp"]
+    assert [t["name"] for t in manifest["traits"]] == ["surface", "draw over", "entry sides", "climb", "damp"]
     assert manifest["traits"][0]["choices"] == ["wood", "grass", "mud", "water", "stone"]
     frame = next(f for f in manifest["frames"] if f["id"] == crate.id)
     assert frame["traits"] == {"damp": True, "draw over": 5}

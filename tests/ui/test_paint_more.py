@@ -433,7 +433,7 @@ def test_the_tape_tells_cells_units_and_px(hands: Hands, open_pier: PaintStage) 
     hands.keys("I")
     hands.drag((100, 100), (120, 110), (148, 140))
     text = open_pier.the(Measure).text()
-    assert text == "3 × 2.5 cells   3 × 2.5 u   62.48 px"
+    assert text.startswith("3 × 2.5 cells   3 × 2.5 u   62.48 px   he jumps it, ")
     hands.window.desk.grab()
     hands.keys("Escape")
     assert open_pier.the(Measure).ends is None

@@ -496,8 +496,8 @@ def test_a_locked_layer_a_backdrop_and_no_stamp_are_told(painting: Hands) -> Non
 def test_a_nearer_layer_in_the_way_is_named_before_painting(painting: Hands) -> None:
     stage = painting.window.stages["paint"]
     assert isinstance(stage, PaintStage)
-    painting.window.desk.look_at(13 * 16, 11 * 16)
-    painting.drag(spot(27, 11))
+    painting.window.desk.look_at(22 * 16, 8 * 16)
+    painting.drag(spot(22, 6))
     assert stage.warned is not None and stage.warned.short == "behind Rails and lamps"
 
 

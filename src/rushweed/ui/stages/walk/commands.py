@@ -28,8 +28,8 @@ def commands(stage: WalkStage) -> list[Command]:
     return [
         row("here", "Walk from here, or back to Paint", ("P",), "Where the pointer is.",
             stage.toggle, level, ("paint", "walk")),
-        row("start", "Walk from the start", ("Home",), "Of the level.", stage.from_start, level),
-        row("pause", "Let time stand or run", ("Return",), "Leaving the window stops it.", stage.pause_or_go),
+        row("start", "Walk from the start", ("Q",), "Of the level.", stage.from_start, level),
+        row("pause", "Let time stand or run", ("X",), "Leaving the window stops it.", stage.pause_or_go),
         row("step", "One step", ("N",), "1/120 s, while time stands.", play.one_step, stands),
         row("slow", "Next speed of time", ("T",), "Whole, half, a quarter, step by step.", stage.next_speed),
         row("keep", "Keep this walk as a run", ("Ctrl+K",), "Its keys, with the level.", stage.keep_run),

@@ -248,7 +248,7 @@ class Game:
         words = [f"hold {name_of(int(keys['back'][0]))}: back in time", "Shift-press: stand here",
                  "P: back to Paint, here"]  # fmt: skip
         if stage.play.paused:
-            words.insert(0, "time stands: Return")
+            words.insert(0, "time stands: X")
         elif stage.play.replaying:
             words.insert(0, "a run is shown")
         painter.setFont(stage.look.font(11))
