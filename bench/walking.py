@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from bench.levels import _large_window
-from bench.row import Row, by_time, ms, timed
+from bench.row import Row, ms, timed
 from rushweed.demo.project import build
 
 STEP_S, FRAME_S, REACH_S = 0.0003, 1 / 60, 2.0
@@ -50,8 +50,8 @@ def step() -> Iterator[Row]:
             for _ in range(len(keys)):
                 space.step(1 / 120)
 
-        yield by_time("a step, with a pushed crate and sensors", ours, timed(fall, 3) / len(keys), 10.0)
-        yield Row("  the same, against 0.3 ms", ms(ours), "0.3 ms", ours / STEP_S, 1.0)
+        note = f"pymunk's of one box {ms(timed(fall, 3) / len(keys))}"
+        yield Row("a step, with a pushed crate and sensors", ms(ours), ms(STEP_S), ours / STEP_S, 1.0, note)
 
 
 def frames() -> Iterator[Row]:
@@ -75,6 +75,10 @@ def frames() -> Iterator[Row]:
             app.processEvents()
             time.sleep(0.002)
         ready = time.perf_counter() - began
+        while stage.play.world.area is not None and time.perf_counter() - began < 300:
+            app.processEvents()
+            time.sleep(0.01)
+        whole = time.perf_counter() - began
         stage.play.pause()
         for mode in ("picture", "window"):
             stage.mode.show_value(mode)
@@ -92,7 +96,7 @@ def frames() -> Iterator[Row]:
             words = {"picture": "a frame of the game's picture, p95", "window": "a frame at window px, p95"}[
                 mode
             ]
-            note = f"median {ms(float(np.median(taken)))}, ready after {ready:.1f} s"
+            note = f"median {ms(float(np.median(taken)))}, ready after {ready:.1f} s, all of it after {whole:.1f} s"
             yield Row(words, ms(ours), ms(FRAME_S), ours / FRAME_S, 1.0, note)
         session.jobs.finish()
         session.saver._saved_project = session.document.history.project

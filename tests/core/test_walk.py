@@ -647,3 +647,22 @@ def test_what_cannot_be_walked_is_said_in_a_sentence(demo: Demo) -> None:
         *with_thing(["." * 8, "." * 8, "########"], gone)
     ).pushed  # a thing whose cell is gone
     assert isinstance(Run("a", "b", "c", (0, 0), 0), Run)
+
+
+def test_a_part_of_a_level_gives_the_same_walk_as_all_of_it() -> None:
+    rows = ["." * 700] * 3 + ["." * 20 + "@" + "." * 679, "#" * 700]
+    project, level = level_of_map(rows)
+    world = World()
+    world.update(project, level, area=(0, 0, 100, 5))
+    part, whole = begin(world), walk_on(rows)
+    assert not world.knows(400, 64) and len(world.grid.edges) < len(whole.world.grid.edges)
+    for _ in range(120):
+        part.advance(R)
+        whole.advance(R)
+    world.complete()
+    assert world.knows(400, 64)
+    for _ in range(120):
+        part.advance(R | J)
+        whole.advance(R | J)
+    assert np.array_equal(part.path(), whole.path())
+    assert np.array_equal(np.unique(world.grid.edges, axis=0), np.unique(whole.world.grid.edges, axis=0))

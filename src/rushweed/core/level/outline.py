@@ -95,9 +95,11 @@ class Outline:
         level: Level,
         cells: Cells | None = None,
         tell: Callable[[float], None] = lambda _share: None,
+        area: tuple[int, int, int, int] | None = None,
     ) -> int:
         """Work out what changed since the last time; returns the number of blocks worked on. `tell` is told
-        how much of it is done, and may leave it by an exception: what is done stays so."""
+        how much of it is done, and may leave it by an exception: what is done stays so. With an `area` (left,
+        top, columns, rows in cells) only the blocks that it touches are worked on."""
         cells = cells_by_id(project) if cells is None else cells
         shapes = {i: cells[i][1].shapes for i in level.table if i in cells and cells[i][1].shapes}
         if shapes != self._shapes or level.cell != self._size:
@@ -115,11 +117,14 @@ class Outline:
                 blocks = sorted(_blocks_of(layers))
                 for done, (bx, by) in enumerate(blocks):
                     key = (kind, number, bx, by)
-                    held.add(key)
                     state = (*_chunks_around(layers, bx, by), tuple(x.offset for x in layers))
                     known = self._blocks.get(key)
                     if known is not None and _same(known[0], state):
+                        held.add(key)
                         continue
+                    if area is not None and not _touches(area, bx, by):
+                        continue
+                    held.add(key)
                     worked += 1
                     tell((n + done / len(blocks)) / len(self.kinds))
                     self._blocks[key] = (state, self._block(kind, shaped, layers, bx, by))
@@ -373,6 +378,13 @@ def _blocks_of(layers: list[TileLayer]) -> set[tuple[int, int]]:
                     for dy in (-1, 0, 1):
                         found.add(((cx + dx) // BLOCK, (cy + dy) // BLOCK))
     return found
+
+
+def _touches(area: tuple[int, int, int, int], bx: int, by: int) -> bool:
+    """Whether a block has cells of an area."""
+    side, (left, top, columns, rows) = BLOCK * CHUNK, area
+    across = bx * side < left + columns and (bx + 1) * side > left
+    return across and by * side < top + rows and (by + 1) * side > top
 
 
 def _chunks_around(layers: list[TileLayer], bx: int, by: int) -> tuple[object, ...]:

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 AROUND = 640  # px around a body from which solids count for the next second
 GRAVITY = 40.0  # units a second squared
+TURNS = 1 << 16  # of a radian: turned by less a body has the same edges
 UNITS = 256  # of a px: where bodies are told to be
 EVERY = k.STEPS  # steps between two makings of the space
 THICK = 0.1  # px by which solid lines are thickened
@@ -61,6 +62,10 @@ class Bodies:
         self._parts = [[_convex(shown, s) for s in shapes] for shown, shapes in self.things]
         self._kept: dict[int, list[Place]] = {0: list(self._places)}  # by whole seconds
         self._history: list[list[Place]] = [list(self._places)]
+        self._edges: tuple[list[tuple[int, int, int]], np.ndarray] = (
+            [],
+            np.zeros((0, k.EDGE_COLUMNS), np.int64),
+        )
         self._space: pymunk.Space
         self._made: list[pymunk.Body] = []
         self._walker: pymunk.Body
@@ -85,6 +90,9 @@ class Bodies:
         """What the walker meets of them."""
         from rushweed.core.walk.world import NO_EDGES, ring_edges
 
+        key = [(*whole, round(p.turn * TURNS)) for whole, p in zip(self.places(), self._places, strict=True)]
+        if key == self._edges[0]:
+            return self._edges[1]
         made, first = [NO_EDGES], len(self._world.movers)
         for n, (place, parts, (_shown, shapes)) in enumerate(
             zip(self._places, self._parts, self.things, strict=True)
@@ -96,7 +104,8 @@ class Bodies:
                     y = ring[:, 0] * sin + ring[:, 1] * cos + place.y
                     whole = np.rint(np.stack((x, y), 1) * UNITS).astype(np.int64) * (k.SUB // UNITS)
                     made.append(ring_edges(whole, shape, first + n))
-        return np.concatenate(made)
+        self._edges = (key, np.concatenate(made))
+        return self._edges[1]
 
     def advance(self, step: int, box: Box, push: Push | None, moves: list[tuple[int, int]]) -> None:
         """From `step` on by one, with the walker's box where it is and what he pushes, to which side."""

@@ -65,10 +65,14 @@ def _steps(world: World, numbers: np.ndarray) -> list[Catch]:
             left, wall = kernels.across(state, lame, near, count, way * far, -1)
             if left > 0 and wall >= 0:
                 top = int(min(near[wall, k.EDGE_Y0], near[wall, k.EDGE_Y1]))
-                upright = near[wall, k.EDGE_Q] == 0
-                if upright and LEAST <= y - top <= MOST and abs(int(near[wall, k.EDGE_X0]) - end) <= k.SUB:
-                    found.append(Catch("step", (int(near[wall, k.EDGE_X0]) / k.SUB, y / k.SUB)))
+                straight = near[wall, k.EDGE_Q] == 0 or near[wall, k.EDGE_P] == 0
+                if straight and LEAST <= y - top <= MOST and _ends_at(near[wall], end):
+                    found.append(Catch("step", (end / k.SUB, y / k.SUB)))
     return found
+
+
+def _ends_at(edge: np.ndarray, x: int) -> bool:
+    return min(abs(int(edge[k.EDGE_X0]) - x), abs(int(edge[k.EDGE_X1]) - x)) <= k.SUB
 
 
 def _thrown(world: World, numbers: np.ndarray) -> list[Catch]:

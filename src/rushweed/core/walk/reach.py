@@ -101,11 +101,11 @@ def spread(program: tuple[int, ...], steps: int) -> list[int]:
 
 def side_programs(climbs: bool) -> list[tuple[int, ...]]:
     """What is tried from a place in a side view: keys and steps in turn; -1 steps hold until in the air."""
-    made: list[tuple[int, ...]] = [(J, 40), (J, 12), (J, 2)]
+    made: list[tuple[int, ...]] = [(J, 40), (J, 12)]
     for way, back in ((L, R), (R, L)):
         made += [(way, n) for n in (2, 6, 12, 40)]
         made += [(way | J, hold, way, after) for hold in (2, 12, 60) for after in (0, 40)]
-        made += [(way, 18, way | J, hold, way, after) for hold in (2, 60) for after in (0, 40)]
+        made += [(way, 18, way | J, 60, way, after) for after in (0, 40)] + [(way, 18, way | J, 2, way, 40)]
         made += [(way, -1, way | J, hold, way, after) for hold in (2, 12, 60) for after in (0, 40)]
         made += [(J, wait, way | J, 40) for wait in (8, 20)]
         made += [(D, 2, way, 24), (way, -1, way, 40), (way, -1, back, 40), (way | J, 30, back, 40)]

@@ -63,11 +63,14 @@ class Walk:
         self.events: list[Event] = []
         self.keys: list[int] = []
         self._states = [self.state.copy()]
+        self._path = np.zeros((k.LONGEST_S * k.STEPS + 1, 2))
+        self._path[0] = self.feet
         self._first = 0  # the step of the first kept state
         self._inside: tuple[str, ...] = ()  # names of sensors
         self._near = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64)
         self._box = np.zeros(4, np.int64)
-        self._moving = world.moving_edges(0, self.bodies.edges())
+        self._body_edges = self.bodies.edges()
+        self._moving = world.moving_edges(0, self._body_edges)
 
     # -- where he is -----------------------------------------------------------------------------------
 
@@ -133,8 +136,12 @@ class Walk:
         for n, ((x0, y0), (x1, y1)) in enumerate(zip(before, self.bodies.places(), strict=True)):
             if (x0, y0) != (x1, y1):
                 self._carried(first + n, x1 - x0, y1 - y0)
+        edges = self.bodies.edges()
+        if edges is self._body_edges:
+            return
+        self._body_edges = edges
         fixed = self._moving[self._moving[:, k.EDGE_OWNER] < first]
-        self._moving = np.concatenate((fixed, self.bodies.edges()))
+        self._moving = np.concatenate((fixed, edges))
         kernels.settle(self.state, self.numbers, *self.world.grid, self._moving, self._near, self._box)
 
     def pushes(self) -> Push | None:
@@ -205,10 +212,11 @@ class Walk:
 
     def _keep(self) -> None:
         self._states.append(self.state.copy())
-        if len(self._states) > k.LONGEST_S * k.STEPS + 1:
-            over = len(self._states) - k.LONGEST_S * k.STEPS - 1
-            del self._states[:over]
-            self._first += over
+        if len(self._states) > len(self._path):
+            del self._states[0]
+            self._first += 1
+            self._path[:-1] = self._path[1:]
+        self._path[len(self._states) - 1] = self.feet
 
     # -- back in time ----------------------------------------------------------------------------------
 
@@ -230,7 +238,8 @@ class Walk:
                     push_of(self.state_at(n), len(self.world.movers)),
                 ),
             )
-        self._moving = self.world.moving_edges(step, self.bodies.edges())
+        self._body_edges = self.bodies.edges()
+        self._moving = self.world.moving_edges(step, self._body_edges)
         self._inside = self._sensors()
 
     def drop_at(self, feet: tuple[float, float]) -> None:
@@ -239,7 +248,7 @@ class Walk:
 
     def path(self) -> np.ndarray:
         """Where his feet were after each kept step: float (n, 2), level px."""
-        return np.array([(s[k.X], s[k.Y]) for s in self._states], float) / k.SUB
+        return self._path[: len(self._states)].copy()
 
     def run(self, name: str = "run", must: bool = False) -> Run:
         """The walk so far, to be kept."""

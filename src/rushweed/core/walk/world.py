@@ -35,6 +35,7 @@ Cells = dict[str, tuple[Sheet, Cell]]
 SIDES: tuple[Side, ...] = ("top", "right", "bottom", "left")  # as the kernels count them, from 1
 OUTLINE_UNIT = 256  # of a px, of the outline
 MOST_BUCKETS = 1 << 20
+KNOWN = 16  # cells from the edge of a known area within which it ends
 ROOM = 4096  # edges near a body at most
 NO_EDGES = np.zeros((0, k.EDGE_COLUMNS), np.int64)
 
@@ -98,6 +99,7 @@ class World:
         self.project: Project
         self.level: Level
         self._sensors: _Sensors
+        self.area: tuple[int, int, int, int] | None = None  # all that is known of it, if not the whole
 
     @classmethod
     def of(cls, project: Project, level: Level, group: str = "") -> World:
@@ -113,12 +115,38 @@ class World:
         group: str = "",
         cells: Cells | None = None,
         tell: Callable[[float], None] = lambda _share: None,
+        area: tuple[int, int, int, int] | None = None,
     ) -> None:
-        """Follow a level. `tell` is told how much is done, and may leave it by an exception."""
+        """Follow a level. `tell` is told how much is done, and may leave it by an exception. With an `area`
+        (left, top, columns, rows in cells) it knows only that, until `complete`."""
         cells = cells_by_id(project) if cells is None else cells
-        self._outline.update(project, level, cells, lambda share: tell(share * 0.8))
-        self.project, self.level, self.cells = project, level, cells
+        self._outline.update(project, level, cells, lambda share: tell(share * 0.8), area)
+        self.project, self.level, self.cells, self.area, self._group = project, level, cells, area, group
         self._sensors = _Sensors(level, cells)
+        self._thing_sensors: list[Sensor] = []
+        self._still, self.movers, self.pushed = self._things(group)
+        self.climbs = _climbs(level, cells)
+        self.grid = self._made_grid()
+        tell(1.0)
+
+    def complete(self, tell: Callable[[float], None] = lambda _share: None) -> None:
+        """Work out the rest of a level of which only an area is known; who walks there meanwhile meets the
+        same."""
+        self._outline.update(self.project, self.level, self.cells, tell)
+        self.grid, self.area = self._made_grid(), None
+
+    def knows(self, x: float, y: float) -> bool:
+        """Whether all around a place, level px, is known."""
+        if self.area is None:
+            return True
+        left, top, columns, rows = self.area
+        column, row = x / self.level.cell[0], y / self.level.cell[1]
+        inside = left + KNOWN <= column < left + columns - KNOWN
+        return inside and top + KNOWN <= row < top + rows - KNOWN
+
+    def _made_grid(self) -> Grid:
+        """All edges that do not move, by buckets."""
+        project, level, cells, group = self.project, self.level, self.cells, self._group
         materials = self._outline.materials
         made = [NO_EDGES]
         for kind, edges in self._outline.pieces():
@@ -128,13 +156,8 @@ class World:
                 made.append(rows_of_edges(edges[:, :4] * 256, kind.stops, friction, bounce, -1))
         if level.view != "side":
             made.append(_entries(level, cells))
-        self._thing_sensors: list[Sensor] = []
-        still, self.movers, self.pushed = self._things(group)
-        made += still
-        tell(0.9)
-        self.grid = grid_of(np.concatenate(made), max(level.cell))
-        self.climbs = _climbs(level, cells)
-        tell(1.0)
+        made += self._still
+        return grid_of(np.concatenate(made), max(level.cell))
 
     def _things(self, group: str) -> tuple[list[np.ndarray], list[Mover], list[tuple[Shown, list[Shape]]]]:
         """What stands still, as edges; what moves; what is pushed."""

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from rushweed.core.walk.world import World
 
 FRAME_MS = 16
+LARGE, FIRST = 512 * 512, 96  # cells of a level that is made ready by parts, and how far the first reaches
 MOST_STEPS = 24  # a frame: after a pause of the machine the walk does not jump ahead
 ABOVE = 96  # px above the pointer at which he is looked for room
 BACK_SPEED = 2.0  # of the time that runs back
@@ -56,6 +57,7 @@ class Play(QObject):
         self._world: World | None = None
         self._made_for: tuple[object, ...] = ()
         self._job: Job | None = None
+        self._rest: Job | None = None
         self._last = 0.0
         self._due = self._told = 0.0
         self._timer = QTimer(self)
@@ -92,27 +94,30 @@ class Play(QObject):
             return
         known = self._world if self._made_for[:1] == (level.id,) else None
         key = self._key()
+        place = run.start if run is not None else feet or level.start
+        area = None if known is not None and known.area is None else self._area(level, place)
 
         def make(job: Job) -> World:
             from rushweed.core.walk.walkers import walker_of
             from rushweed.core.walk.world import World
 
             made = known or World()
-            made.update(
-                project, level, walker_of(level).group, None, lambda share: job.tell(share, level.name)
-            )
+            group = walker_of(level).group
+            made.update(project, level, group, None, lambda share: job.tell(share, level.name), area)
             return made
 
         def done(world: World) -> None:
             self._job = None
             self._world, self._made_for = world, key
             self._begin(feet, run, go)
+            if world.area is not None:
+                self._complete(world)
 
         def failed(error: RushweedError) -> None:
             self._job, self.walk, self.fault, self._made_for = None, None, error, key
             self.begun.emit()
 
-        if known is not None and _same(key, self._made_for):
+        if known is not None and _same(key, self._made_for) and known.knows(*place):
             self._begin(feet, run, go)
         else:
             self._job = self.session.jobs.start("Getting ready to walk", make, done, failed)
@@ -149,6 +154,21 @@ class Play(QObject):
             if free_place(world, (feet[0], feet[1] - up), body[2:]):
                 return feet[0], feet[1] - up
         return None
+
+    def _complete(self, world: World) -> None:
+        """Make the rest of a large level ready while he walks already."""
+        name = world.level.name
+        self._rest = self.session.jobs.start(
+            f"The rest of {name}", lambda job: world.complete(lambda share: job.tell(share, name)), slow=True
+        )
+
+    @staticmethod
+    def _area(level: Level, feet: tuple[float, float]) -> tuple[int, int, int, int] | None:
+        """Of a large level the cells around a place, which are made ready first."""
+        if level.bounds[2] * level.bounds[3] <= LARGE:
+            return None
+        column, row = int(feet[0] // level.cell[0]), int(feet[1] // level.cell[1])
+        return column - FIRST, row - FIRST, 2 * FIRST, 2 * FIRST
 
     def stale(self) -> bool:
         """Whether the level, or something it is made of, is another one than the walk's."""
@@ -188,9 +208,10 @@ class Play(QObject):
 
     def leave(self) -> None:
         """Nobody looks: time stands, and what was to begin does not."""
-        if self._job is not None:
-            self._job.cancel()
-            self._job = None
+        for job in (self._job, self._rest):
+            if job is not None:
+                job.cancel()
+        self._job = self._rest = None
         self.pause()
 
     def tick(self) -> None:
@@ -220,6 +241,10 @@ class Play(QObject):
             return
         happened: list[Event] = []
         for _ in range(steps):
+            if not walk.world.knows(*walk.feet):
+                self.session.tell("told", "The rest of the level is being made ready.", "Wait a moment.")
+                self.pause()
+                break
             keys = self.held
             if self.replaying:
                 keys = self.replaying.pop(0)
