@@ -96,7 +96,7 @@ def frames() -> Iterator[Row]:
             words = {"picture": "a frame of the game's picture, p95", "window": "a frame at window px, p95"}[
                 mode
             ]
-            note = f"median {ms(float(np.median(taken)))}, ready after {ready:.1f} s, all of it after {whole:.1f} s"
+            note = f"median {ms(float(np.median(taken)))}, ready after {ready:.1f} s, all after {whole:.1f} s"
             yield Row(words, ms(ours), ms(FRAME_S), ours / FRAME_S, 1.0, note)
         session.jobs.finish()
         session.saver._saved_project = session.document.history.project

@@ -25,6 +25,7 @@ Key = tuple[int, int, int]  # column and row of a place, and of what moves its n
 L, R, U, D, J = k.LEFT, k.RIGHT, k.UP, k.DOWN, k.JUMP
 PARTS = 6  # of a program at most: keys and steps in turn
 PHASES = 4  # of a round of something that moves, at which one may wait for it
+BESIDE = 2  # px from a thing within which it is touched
 NEAR_PX = 6  # that a place may lie above or below the one it counts for
 FAR_CELLS = 64  # outside the level: he is lost
 
@@ -99,11 +100,12 @@ def spread(program: tuple[int, ...], steps: int) -> list[int]:
     return [*keys, *[0] * (steps - len(keys))][:steps]
 
 
-def side_programs(climbs: bool) -> list[tuple[int, ...]]:
-    """What is tried from a place in a side view: keys and steps in turn; -1 steps hold until in the air."""
+def side_programs(climbs: bool, stride: int) -> list[tuple[int, ...]]:
+    """What is tried from a place in a side view: keys and steps in turn; -1 steps hold until in the air. A
+    `stride` is so many steps that he comes to the next place."""
     made: list[tuple[int, ...]] = [(J, 40), (J, 12)]
     for way, back in ((L, R), (R, L)):
-        made += [(way, n) for n in (2, 6, 12, 40)]
+        made += [(way, n) for n in sorted({2, 4, 6, 8, 12, stride, 40, stride * 2})]
         made += [(way | J, hold, way, after) for hold in (2, 12, 60) for after in (0, 40)]
         made += [(way, 18, way | J, 60, way, after) for after in (0, 40)] + [(way, 18, way | J, 2, way, 40)]
         made += [(way, -1, way | J, hold, way, after) for hold in (2, 12, 60) for after in (0, 40)]
@@ -116,10 +118,15 @@ def side_programs(climbs: bool) -> list[tuple[int, ...]]:
     return made
 
 
-def top_programs() -> list[tuple[int, ...]]:
+def drop_programs() -> list[tuple[int, ...]]:
+    """What is tried besides from something one-way: a few px aside, and down through it."""
+    return [(way, n, 0, 12, D, 2) for way in (L, R) for n in (2, 4, 6, 8, 10)]
+
+
+def top_programs(stride: int) -> list[tuple[int, ...]]:
     """What is tried from a place seen from above."""
     ways = (L, R, U, D, L | U, L | D, R | U, R | D)
-    return [(way, n) for way in ways for n in (3, 8, 24)]
+    return [(way, n) for way in ways for n in sorted({3, 8, stride, stride * 2})]
 
 
 class _Search:
@@ -147,6 +154,8 @@ class _Search:
         self.bodies = walk.bodies.edges()
         self.tables, self.rounds = self._tables()
         self.programs = self._programs()
+        self.most = len(self.programs)  # that are tried where nothing one-way is under him
+        self.programs += drop_programs() if not self.top else []
         self.padded = np.zeros((len(self.programs), PARTS), np.int64)
         for n, program in enumerate(self.programs):
             self.padded[n, : len(program)] = program
@@ -172,9 +181,10 @@ class _Search:
         return np.concatenate(rows), np.array(rounds, np.int64)
 
     def _programs(self) -> list[tuple[int, ...]]:
+        stride = -(-self.side * k.SUB // max(int(self.numbers[k.P_RUN]), 1)) + 2
         if self.top:
-            return top_programs()
-        return side_programs(len(self.world.climbs) > 0)
+            return top_programs(stride)
+        return side_programs(len(self.world.climbs) > 0, stride)
 
     def _waits(self, key: Key, state: np.ndarray) -> list[int]:
         """How long to wait before a try: only where something moves near, that he does not stand on."""
@@ -243,7 +253,8 @@ class _Search:
                 ends, took = self._walk(begun, at, np.array([[0, ridden, 0, 0, 0, 0]], np.int64))
                 if took[0] >= 0:
                     self._note(key, ends[0], at, (0, ridden), int(took[0]))
-            ends, took = self._walk(begun, at, self.padded)
+            tried = self.padded if begun[k.ONE_WAY] else self.padded[: self.most]
+            ends, took = self._walk(begun, at, tried)
             for n in np.flatnonzero(took >= 0).tolist():
                 self._note(key, ends[n], at, self.programs[n], int(took[n]), lead)
         return True
@@ -372,7 +383,7 @@ class _Search:
             if shown is None or not any(x.id == thing.over and x.keeps_up == (1, 1) for x in level.layers):
                 continue
             x, y, wide, high = shown.box()
-            if not self._touched(x, y, x + wide, y + high):
+            if not self._touched(x - BESIDE, y - BESIDE, x + wide + BESIDE, y + high + BESIDE):
                 found.append(
                     Missed(
                         "thing", shown.cell.name, (int(shown.foot[0] // cw), int((shown.foot[1] - 1) // ch))
