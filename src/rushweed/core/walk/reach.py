@@ -213,14 +213,16 @@ class _Search:
         return int(state[k.X]) // sub, int(state[k.Y] - 1) // sub, 0
 
     def _first(self, state: np.ndarray) -> None:
-        """Let him come to stand at the start."""
-        ends, took = self._walk(state, 0, np.zeros((1, PARTS), np.int64))
-        if took[0] < 0:
-            return
-        key = self._key(ends[0], int(took[0]))
-        self.states[key] = (ends[0].copy(), int(took[0]))
-        self.parents[key] = (None, (), int(took[0]))
-        self.queue.append(key)
+        """Let him come to stand at the start, and where he steers to before that if he starts in the air."""
+        programs = [(), *(tuple(max(v, 0) for v in p) for p in self.programs[: self.most])]
+        padded = np.concatenate((np.zeros((1, PARTS), np.int64), np.maximum(self.padded[: self.most], 0)))
+        ends, took = self._walk(state, 0, padded)
+        for n in np.flatnonzero(took >= 0).tolist():
+            key = self._key(ends[n], int(took[n]))
+            if key not in self.states:
+                self.states[key] = (ends[n].copy(), int(took[n]))
+                self.parents[key] = (None, programs[n], int(took[n]))
+                self.queue.append(key)
 
     def _walk(self, state: np.ndarray, began: int, programs: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         ends = np.zeros((len(programs), k.STATE_SIZE), np.int64)
