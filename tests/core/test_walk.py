@@ -34,6 +34,7 @@ from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.primitives import common
 from rushweed.core.walk import terms as k
+from rushweed.core.walk.edges import overlaps
 from rushweed.core.walk.jump import leap
 from rushweed.core.walk.record import (
     Walk,
@@ -57,7 +58,7 @@ from rushweed.core.walk.walkers import (
     shown_when,
     take_ready,
 )
-from rushweed.core.walk.world import World, free_place, overlaps
+from rushweed.core.walk.world import World, free_place
 from tests.conftest import project_with, sheet_of_size
 
 Demo = tuple[Project, Stock]
@@ -161,7 +162,7 @@ def test_never_inside_a_solid(rows: list[str], keys: list[tuple[int, int]]) -> N
     solids = [
         ring + np.array([x * 16 * k.SUB, y * 16 * k.SUB])
         for y, row in enumerate(drawn(rows)) for x, c in enumerate(row) if c in TILES
-        for shape, ring in world._sensors._rings_of(TILES[c], 0) if shape.role == "solid"
+        for shape, ring in world.tiles._rings_of(TILES[c], 0) if shape.role == "solid"
     ]  # fmt: skip
     for held, steps in keys:
         for _ in range(steps):

@@ -17,6 +17,7 @@ from rushweed.core.level.things import Shown
 from rushweed.core.shape.convex import convex_parts
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
+from rushweed.core.walk.edges import NO_EDGES, ROOM, ring_edges
 
 if TYPE_CHECKING:
     import pymunk
@@ -88,8 +89,6 @@ class Bodies:
 
     def edges(self) -> np.ndarray:
         """What the walker meets of them."""
-        from rushweed.core.walk.world import NO_EDGES, ring_edges
-
         key = [(*whole, round(p.turn * TURNS)) for whole, p in zip(self.places(), self._places, strict=True)]
         if key == self._edges[0]:
             return self._edges[1]
@@ -208,8 +207,6 @@ class Bodies:
 
     def _solids(self) -> list[list[int]]:
         """The edges around the bodies that they can meet in the next second, in an order of their own."""
-        from rushweed.core.walk.world import NO_EDGES, ROOM
-
         near = np.zeros((ROOM * 4, k.EDGE_COLUMNS), np.int64)
         found: set[tuple[int, ...]] = set()
         for place in self._places:

@@ -13,8 +13,9 @@ import numpy as np
 from rushweed.core.level.outline_faults import outline_faults
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
+from rushweed.core.walk.edges import NO_EDGES, ROOM
 from rushweed.core.walk.record import begin, standing_state
-from rushweed.core.walk.world import NO_EDGES, ROOM, World
+from rushweed.core.walk.world import World
 
 LEAST, MOST = k.SUB // 64, 2 * k.SUB  # of a step that catches: lower ones are not felt, higher ones are seen
 SPEEDS = (1, 2, 4)  # times the speed of running, at which he is thrown

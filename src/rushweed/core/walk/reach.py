@@ -18,8 +18,9 @@ from rushweed.core.document.ids import new_id
 from rushweed.core.document.model import Run
 from rushweed.core.level.things import shown_at
 from rushweed.core.walk import terms as k
+from rushweed.core.walk.edges import NO_EDGES, ROOM, shifted
 from rushweed.core.walk.record import begin, told
-from rushweed.core.walk.world import NO_EDGES, ROOM, World, displaced
+from rushweed.core.walk.world import World, displaced
 
 Key = tuple[int, int, int]  # column and row of a place, and of what moves its number from 1
 L, R, U, D, J = k.LEFT, k.RIGHT, k.UP, k.DOWN, k.JUMP
@@ -302,7 +303,6 @@ class _Search:
     def _hold(self, state: np.ndarray, now: int, keys: int, steps: int) -> None:
         """So many steps with keys held, as the search walks them."""
         from rushweed.core.walk import kernels
-        from rushweed.core.walk.world import shifted
 
         for n in range(now, now + steps):
             moving = self.world.moving_edges(n, self.bodies)

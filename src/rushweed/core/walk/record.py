@@ -16,8 +16,9 @@ from rushweed.core.document.model import Level, Project, Run
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.bodies import Bodies, Push, no_bodies
+from rushweed.core.walk.edges import ROOM, shifted
 from rushweed.core.walk.walkers import body_of, numbers_of, units_of, walker_of
-from rushweed.core.walk.world import ROOM, World, free_place, shifted
+from rushweed.core.walk.world import World, free_place
 
 LETTERS = {"l": k.LEFT, "r": k.RIGHT, "u": k.UP, "d": k.DOWN, "j": k.JUMP}
 DEEP = 8  # cells below the level from which he is put back
@@ -241,10 +242,6 @@ class Walk:
         self._body_edges = self.bodies.edges()
         self._moving = self.world.moving_edges(step, self._body_edges)
         self._inside = self._sensors()
-
-    def drop_at(self, feet: tuple[float, float]) -> None:
-        """Begin anew with the feet at another place."""
-        self.__init__(self.world, feet, self._still)  # type: ignore[misc]
 
     def path(self) -> np.ndarray:
         """Where his feet were after each kept step: float (n, 2), level px."""

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id, level_of, put_level
+from rushweed.core.document.edit import ids_of, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.limits import check_walker
 from rushweed.core.document.model import Animation, Level, Project, State, Walker
@@ -171,6 +171,5 @@ def numbers_of(walker: Walker, body: Body, ppu: float, top: bool) -> np.ndarray:
 def units_of(project: Project, level: Level) -> float:
     """Px of a unit in a level: those of the first sheet its tiles come from."""
     ids = set(level.table)
-    known = cells_by_id(project) if ids else {}
-    first = next((s for s in project.sheets if any(c.id in ids for c in s.cells)), None) if known else None
+    first = next((s for s in project.sheets if not ids.isdisjoint(ids_of(s))), None)
     return first.tune.ppu if first is not None else float(level.cell[0])

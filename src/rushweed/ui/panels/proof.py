@@ -299,6 +299,7 @@ class Proof(QWidget):
                 return
         self._key = key
         from rushweed.core.level.render import Figure, level_picture
+        from rushweed.core.walk.walkers import units_of
 
         _left, _top, width, height = area = picture_area(level.start, size)
         figure = Figure(self.props.figure, level.start)
@@ -307,7 +308,7 @@ class Proof(QWidget):
         self.picture.scene = self.picture.lamp = self.picture.before = self.picture.box = None
         self.picture.words = "at the start"
         self._put(picture)
-        ppu = next((s.tune.ppu for s in project.sheets if any(c.id in level.table for c in s.cells)), 16)
+        ppu = units_of(project, level)
         self._tell(["nearest", f"{width} × {height} px", f"{width / ppu:g} × {height / ppu:g} u", "×1"])
 
     def _put(self, rgba: np.ndarray) -> None:

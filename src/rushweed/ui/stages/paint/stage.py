@@ -16,6 +16,7 @@ from rushweed.core.level.chunks import region
 from rushweed.core.level.kept import area_stamp, as_stamp, size_of
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected, middle_of
+from rushweed.core.walk.walkers import units_of
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
@@ -219,11 +220,7 @@ class PaintStage(Stage):
         return name if (columns, rows) == (1, 1) else f"{name} …  {columns} × {rows}"
 
     def ppu(self, level: Level) -> float:
-        ids = set(level.table)
-        for sheet in self.session.project.sheets:
-            if any(c.id in ids for c in sheet.cells):
-                return sheet.tune.ppu
-        return level.cell[0]
+        return units_of(self.session.project, level)
 
     def view_key(self) -> str:
         return self.session.selection.level_id if self.session.selection.level else ""

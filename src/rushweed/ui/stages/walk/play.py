@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Run
 from rushweed.core.walk import camera
-from rushweed.core.walk.terms import DOWN, JUMP, LEFT, RIGHT, STEPS, UP
+from rushweed.core.walk.terms import DOWN, FACING, JUMP, LEFT, RIGHT, STEPS, SUB, UP, X, Y
 from rushweed.ui.session import Session
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.session.walked import Jump, LogRow, Walked
@@ -279,7 +279,9 @@ class Play(QObject):
     def drop(self, feet: tuple[float, float]) -> None:
         """Put him somewhere else; what was walked is forgotten."""
         if self.walk is not None:
-            self.walk.drop_at(feet)
+            from rushweed.core.walk.record import Walk
+
+            self.walk = Walk(self.walk.world, feet)
             self.replaying, self.jumps, self._due, self.share = [], [], 0.0, 1.0
             self._tell()
             self.moved.emit()
@@ -297,8 +299,6 @@ class Play(QObject):
         walk = self.walk
         if walk is None:
             return
-        from rushweed.core.walk.terms import FACING
-
         self.camera = camera.follow(
             self.camera, walk.world.level, walk.feet, self.picture, walk.body[3], int(walk.state[FACING]),
             self.lead, steps,
@@ -313,8 +313,6 @@ class Play(QObject):
         return x0 + (x1 - x0) * self.share, y0 + (y1 - y0) * self.share
 
     def _feet_at(self, step: int) -> tuple[float, float]:
-        from rushweed.core.walk.terms import SUB, X, Y
-
         assert self.walk is not None
         state = self.walk.state_at(step)
         return float(state[X]) / SUB, float(state[Y]) / SUB

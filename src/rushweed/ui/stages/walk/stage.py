@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFileDialog
 from rushweed.core.document.errors import file_reason
 from rushweed.core.document.model import Run
 from rushweed.core.level.render import PICTURE
+from rushweed.core.walk.walkers import units_of
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
@@ -113,9 +114,6 @@ class WalkStage(Stage):
         feet, self._begins_at = self._begins_at, None
         self.desk.level_painter.alone = ""
         self.desk.setFocus()
-        level = self.session.selection.level
-        if feet is not None and level is not None and level.view == "side":
-            feet = (feet[0], feet[1])
         if self.play.stale() or feet is not None or self.play.walk is None:
             self.play.start(feet)
         else:
@@ -127,7 +125,8 @@ class WalkStage(Stage):
         self.reach.stop()
         pen = self.desk.level_painter
         pen.ms, pen.snaps, pen.pushed = 0.0, True, {}
-        self.session.tell_walk(self.play.walked(), []) if self.play.walk is not None else None
+        if self.play.walk is not None:
+            self.session.tell_walk(self.play.walked(), [])
 
     def leave_walk(self) -> None:
         self.session.go("paint")
@@ -188,8 +187,6 @@ class WalkStage(Stage):
     def ruler(self, band: Band) -> None:
         level = self.session.selection.level
         if level is not None:
-            from rushweed.core.walk.walkers import units_of
-
             rulers.even(band, Scale(units_of(self.session.project, level), "u"), None)
 
     def describe(self, at: DeskEvent) -> str:
