@@ -72,7 +72,7 @@ def by_brute_force(project: Project, level: Level, most: int = 12_000) -> set[tu
 rows_of_letters = st.lists(st.text("#_/\\H.....", min_size=12, max_size=12), min_size=3, max_size=4)
 
 
-@settings(max_examples=4, deadline=None, derandomize=True, phases=[Phase.generate])
+@settings(max_examples=3, deadline=None, derandomize=True, phases=[Phase.generate])
 @given(rows_of_letters)
 def test_all_that_brute_force_reaches_is_reached(rows: list[str]) -> None:
     rows = ["." * 12, "." * 12, ".@..........", *rows, "#" * 12]
@@ -83,7 +83,7 @@ def test_all_that_brute_force_reaches_is_reached(rows: list[str]) -> None:
     assert not missing - beside, missing
 
 
-@settings(max_examples=15, deadline=None, phases=[Phase.generate])
+@settings(max_examples=8, deadline=None, phases=[Phase.generate])
 @given(rows_of_letters)
 def test_each_reached_place_is_stood_on_by_the_keys_told(rows: list[str]) -> None:
     rows = ["." * 12, "." * 12, ".@..........", *rows, "#" * 12]
