@@ -154,7 +154,7 @@ def test_layers_that_are_only_a_picture_or_do_not_move_along_never_count() -> No
 
 def test_a_stroke_costs_only_the_blocks_it_touched_and_gives_the_same() -> None:
     rng = np.random.default_rng(1)
-    grid = np.where(rng.random((300, 400)) < 0.5, rng.integers(8, len(CELLS) * 8, (300, 400)), 0)
+    grid = np.where(rng.random((300, 400)) < 0.5, rng.integers(8, 48, (300, 400)), 0)
     project, level = level_with(grid)
     kept = Outline()
     everything = kept.update(project, level)
