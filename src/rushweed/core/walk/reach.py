@@ -124,6 +124,11 @@ def drop_programs() -> list[tuple[int, ...]]:
     return [(way, n, 0, 12, D, 2) for way in (L, R) for n in (2, 4, 6, 8, 10)]
 
 
+def _leaps(program: tuple[int, ...]) -> bool:
+    """Whether he leaves the ground, which is what one waits for something that moves for."""
+    return any(keys & J for keys in program[::2]) or -1 in program[1::2]
+
+
 def top_programs(stride: int) -> list[tuple[int, ...]]:
     """What is tried from a place seen from above."""
     ways = (L, R, U, D, L | U, L | D, R | U, R | D)
@@ -157,6 +162,8 @@ class _Search:
         self.programs = self._programs()
         self.most = len(self.programs)  # that are tried where nothing one-way is under him
         self.programs += drop_programs() if not self.top else []
+        self.all = np.arange(len(self.programs))
+        self.leaping = np.array([n for n in self.all if self.top or _leaps(self.programs[n])], np.int64)
         self.padded = np.zeros((len(self.programs), PARTS), np.int64)
         for n, program in enumerate(self.programs):
             self.padded[n, : len(program)] = program
@@ -256,10 +263,10 @@ class _Search:
                 ends, took = self._walk(begun, at, np.array([[0, ridden, 0, 0, 0, 0]], np.int64))
                 if took[0] >= 0:
                     self._note(key, ends[0], at, (0, ridden), int(took[0]))
-            tried = self.padded if begun[k.ONE_WAY] else self.padded[: self.most]
-            ends, took = self._walk(begun, at, tried)
+            tried = self.leaping if wait else self.all if begun[k.ONE_WAY] else self.all[: self.most]
+            ends, took = self._walk(begun, at, self.padded[tried])
             for n in np.flatnonzero(took >= 0).tolist():
-                self._note(key, ends[n], at, self.programs[n], int(took[n]), lead)
+                self._note(key, ends[n], at, self.programs[tried[n]], int(took[n]), lead)
         return True
 
     def _note(
