@@ -21,6 +21,7 @@ REACH_ROLES = {"reached": "art_reed", "one way": "art_straw", "never": "art_faul
 WASH = 6  # px high
 EVERY = 3  # steps from point to point of the line
 QUARTER = 30  # steps
+ASIDE = 120  # px outside the room that are still drawn
 FAR = 64.0  # px between two steps that are no way: he was put somewhere else
 
 
@@ -31,12 +32,14 @@ def paint_path(painter: QPainter, look: Look, view: View, room: QRectF, walked: 
         return
     kept = np.unique(np.append(np.arange(0, len(path), EVERY), len(path) - 1))
     points = path[kept] * view.zoom + np.array([view.offset.x(), view.offset.y()])
+    x, y = points.T
+    near = (x > room.left() - ASIDE) & (x < room.right() + ASIDE)
+    near &= (y > room.top() - ASIDE) & (y < room.bottom() + ASIDE)
+    cuts = np.abs(np.diff(path[kept], axis=0)).max(1) > FAR
     lines = []
-    cuts = np.flatnonzero(np.abs(np.diff(path[kept], axis=0)).max(1) > FAR) + 1
-    for part in np.split(points, cuts):
-        low, high = part.min(0), part.max(0)
-        if len(part) > 1 and room.intersects(QRectF(*low, *(np.maximum(high - low, 1)))):
-            lines.append(QPolygonF([QPointF(x, y) for x, y in part.tolist()]))
+    for part in np.split(np.flatnonzero(near), np.flatnonzero(_parted(near, cuts)) + 1):
+        if len(part) > 1:
+            lines.append(QPolygonF([QPointF(*point) for point in points[part].tolist()]))
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -51,6 +54,13 @@ def paint_path(painter: QPainter, look: Look, view: View, room: QRectF, walked: 
         if room.contains(x, y):
             painter.drawEllipse(QPointF(x, y), 3, 3)
     painter.restore()
+
+
+def _parted(near: np.ndarray, cuts: np.ndarray) -> np.ndarray:
+    """Between which of the near points the line is cut: where others lie between, or it leaps."""
+    places = np.flatnonzero(near)
+    after = places[:-1]
+    return (np.diff(places) > 1) | cuts[after] if len(places) > 1 else np.zeros(0, bool)
 
 
 def jump_near(view: View, walked: Walked, at: QPointF, reach: float = 14) -> Jump | None:
