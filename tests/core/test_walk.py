@@ -20,7 +20,6 @@ from rushweed.core.document.model import (
     Path,
     Polygon,
     Project,
-    Run,
     Shape,
     State,
     Thing,
@@ -289,26 +288,25 @@ def test_full_speed_after_its_time_and_no_faster() -> None:
     )
 
 
-@pytest.mark.parametrize(
-    "rows",
-    [["." * 14, "." * 14, "@....(....)...", "####([##])####", "##############"],
-     ["." * 14, "@.../..\\......", "####/##\\######", "##############"]],
-)  # fmt: skip
-def test_no_hop_on_slopes(rows: list[str]) -> None:
+@pytest.mark.parametrize("hill", ["/\\", "()"])
+@pytest.mark.parametrize(("keys", "start"), [(R, 24.0), (L, 200.0)])
+def test_no_hop_on_slopes(hill: str, keys: int, start: float) -> None:
     """Up, over the crest and down again without leaving the ground."""
-    rows = [row.replace("/", "/").ljust(14, ".") for row in rows]
-    for keys, start in ((R, 24.0), (L, 200.0)):
-        project, level = level_of_map(
-            ["." * 14, "....../\\......", ".....(##).....", "#" * 14], start=(start, 48.0)
-        )
-        walk = begin(World.of(project, level))
-        go(walk, 0, 20)
-        for _ in range(200):
-            walk.advance(keys)
-            assert walk.state[k.MODE] == k.GROUND, walk.feet
-            if not 20 < walk.feet[0] < 204:
-                break
-        assert not events(walk, "jumped", "landed", "fell")[1:]
+    rows = {
+        "/\\": ["....../\\......", "...../##\\....."],
+        "()": ["." * 14, "...([####])...".replace("####", "##").ljust(14, ".")],
+    }[hill]
+    project, level = level_of_map(["." * 14, *rows, "#" * 14], start=(start, 48.0))
+    walk = begin(World.of(project, level))
+    go(walk, 0, 20)
+    top = walk.feet[1]
+    for _ in range(260):
+        walk.advance(keys)
+        assert walk.state[k.MODE] == k.GROUND, walk.feet
+        top = min(top, walk.feet[1])
+        if not 20 < walk.feet[0] < 204:
+            break
+    assert top <= 32 and not 20 < walk.feet[0] < 204 and not events(walk, "jumped", "fell")
 
 
 def test_low_steps_are_walked_up_and_high_ones_stop() -> None:
@@ -317,7 +315,7 @@ def test_low_steps_are_walked_up_and_high_ones_stop() -> None:
     assert (
         walk.feet[1] == 32.0 and walk.feet[0] + walk.body[2] / 2 == 128.0
     )  # past the low one, at the high one
-    assert max(abs(walk.path()[:, 1].min() - 29.0), 0) == 0
+    assert walk.path()[:, 1].min() == 29.0
 
 
 def test_a_slope_that_is_too_steep_is_slid_down() -> None:
@@ -647,7 +645,6 @@ def test_what_cannot_be_walked_is_said_in_a_sentence(demo: Demo) -> None:
     assert not World.of(
         *with_thing(["." * 8, "." * 8, "########"], gone)
     ).pushed  # a thing whose cell is gone
-    assert isinstance(Run("a", "b", "c", (0, 0), 0), Run)
 
 
 def test_a_part_of_a_level_gives_the_same_walk_as_all_of_it() -> None:

@@ -348,5 +348,7 @@ def test_a_place_that_catches_is_a_finding_with_its_cure(hands: Hands) -> None:
     assert found and found[0].fix is not None and found[0].place.spot is not None
     hands.session.show(found[0].place)
     assert hands.session.stage == "walk" and stage.play.paused
+    before = stage.reach.found
     hands.session.document.edit("Mend", found[0].fix.edit)
-    assert not [f for f in hands.session.checker.findings if f.rule == "catches"] or stage.reach.found is None
+    hands.qtbot.waitUntil(lambda: stage.reach.found not in (None, before), timeout=SLOW)
+    assert not [f for f in hands.session.checker.findings if f.rule == "catches"]
