@@ -292,10 +292,7 @@ def test_full_speed_after_its_time_and_no_faster() -> None:
 @pytest.mark.parametrize(("keys", "start"), [(R, 24.0), (L, 200.0)])
 def test_no_hop_on_slopes(hill: str, keys: int, start: float) -> None:
     """Up, over the crest and down again without leaving the ground."""
-    rows = {
-        "/\\": ["....../\\......", "...../##\\....."],
-        "()": ["." * 14, "...([####])...".replace("####", "##").ljust(14, ".")],
-    }[hill]
+    rows = {"/\\": ["....../\\......", "...../##\\....."], "()": ["." * 14, "...([##])....."]}[hill]
     project, level = level_of_map(["." * 14, *rows, "#" * 14], start=(start, 48.0))
     walk = begin(World.of(project, level))
     go(walk, 0, 20)
