@@ -28,6 +28,7 @@ from rushweed.core.level.outline_faults import Fault
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship.ways import ways_of
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import animation_text, level_text, sheet_text
 from rushweed.core.walk.walkers import MOMENTS
@@ -41,6 +42,7 @@ FIELDS = {  # of which part `**fields` are
     "set_material": model.Box, "set_margins": model.Stretch, "change_trait": model.Trait,
     "tune_sheets": model.Tune, "change": model.Recipe, "change_things": model.Thing,
     "change_level": model.Level, "change_room": model.Room, "set_walker": model.Walker,
+    "change_way": model.Way,
 }  # fmt: skip
 NOT_FIELDS = ("id", "tiles", "x", "y", "w", "h", "layers", "things", "rooms", "table")
 NUMBERS = (0, 1, 2, 3, 5, 8, 16, 40, -1, -7, 255, 256, 4097, 70_000, 10**9, -(10**9), 2**40)
@@ -114,6 +116,7 @@ class Arguments:
             "animation": (a.id for a in project.animations), "set": (s.id for s in project.autosets),
             "group": (g.id for g in project.groups), "one": (g.id for g in project.groups),
             "other": (g.id for g in project.groups), "trait": (t.id for t in project.traits),
+            "way": (w.id for w in ways_of(project)), "like": (w.id for w in ways_of(project)),
             "recipe": (r.id for r in project.recipes),
             "room": (r.id for r in level.rooms) if level else iter(()),
             "run": (r.id for r in level.runs) if level else iter(()), "moment": iter(MOMENTS),
@@ -196,7 +199,7 @@ class Arguments:
 def texts(project: Project) -> list[bytes]:
     """What the files of the parts hold."""
     parts = (*map(sheet_text, project.sheets), *map(level_text, project.levels))
-    parts += (msgspec.json.encode(project.stamps),)
+    parts += (msgspec.json.encode((project.stamps, project.ways)),)
     return [*parts, *map(animation_text, project.animations)]
 
 

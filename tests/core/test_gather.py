@@ -283,7 +283,7 @@ def test_companions_are_cut_and_shipped_at_the_same_places(tmp_path: Path) -> No
     names = {p.name for p in done.files}
     assert {"atlas_0.png", "atlas_0@2x.png", "atlas_0@3x.png", "atlas_0_normals.png"} <= names
     one, two, normals = (
-        np.array(Image.open(tmp_path / "out" / n))
+        np.array(Image.open(tmp_path / "out" / n).convert("RGBA"))
         for n in ("atlas_0.png", "atlas_0@2x.png", "atlas_0_normals.png")
     )
     assert (one.repeat(2, 0).repeat(2, 1) == two).all()

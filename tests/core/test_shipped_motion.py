@@ -40,8 +40,10 @@ def test_a_registered_frame_ships_with_its_shift_applied(demo: Demo, tmp_path: P
     for out in ("a", "b"):
         manifest = json.loads((tmp_path / out / "manifest.json").read_text())
         frames.append(next(f for f in manifest["frames"] if f["id"] == cell.id))
-    assert frames[1]["offset"] == [frames[0]["offset"][0] + 2, frames[0]["offset"][1] - 3]
-    assert frames[1]["pivot"] == frames[0]["pivot"] and frames[1]["size"] == frames[0]["size"]
+    assert frames[1]["offset_px"] == [frames[0]["offset_px"][0] + 2, frames[0]["offset_px"][1] - 3]
+    was = frames[0].get("shift_px", [0, 0])
+    assert frames[1]["shift_px"] == [was[0] + 2, was[1] - 3]
+    assert frames[1]["pivot_px"] == frames[0]["pivot_px"] and frames[1]["size_px"] == frames[0]["size_px"]
 
 
 def test_animations_states_and_paths_are_in_the_manifest(demo: Demo, tmp_path: Path) -> None:
@@ -50,11 +52,11 @@ def test_animations_states_and_paths_are_in_the_manifest(demo: Demo, tmp_path: P
     manifest = json.loads((tmp_path / "out" / "manifest.json").read_text())
     by_name = {a["name"]: a for a in manifest["animations"]}
     assert set(by_name) == {"heron", "idle", "walk", "climb", "light", "water"}
-    assert by_name["water"]["tile"] and not by_name["walk"]["tile"]
+    assert by_name["water"]["tile"] and "tile" not in by_name["walk"]
     walk = next(a for a in project.animations if a.name == "walk")
     assert by_name["walk"]["frames"] == [[f.cell, f.ms] for f in walk.frames]
     assert by_name["heron"]["path"] == {
-        "offset": [96, -12],
+        "offset_px": [96, -12],
         "ms": 2400,
         "easing": "both",
         "play": "there-and-back",
@@ -68,13 +70,11 @@ def test_things_ship_with_their_level_and_are_in_its_picture(demo: Demo, tmp_pat
     ship(project, stock, tmp_path / "out")
     level = json.loads((tmp_path / "out" / "levels" / "pier.json").read_text())
     heron = next(a for a in project.animations if a.name == "heron")
-    path = {"offset": [56, 0], "ms": 3600, "easing": "both", "play": "there-and-back"}
-    thing = {"shows": heron.id, "at": [496, 292], "layer": 3, "mirrored": False, "path": path}
-    body = {"motion": "still", "turns": False, "weight": 1, "damping": 0, "pin": None}
-    body |= {"turn_degrees": 0, "scale": [1, 1], "tint": None, "room": "stilts"}
-    assert level["things"][0] == thing | body
-    assert [t["motion"] for t in level["things"]] == ["still", "moving", "pushed"]
-    picture = np.array(Image.open(tmp_path / "out" / "levels" / "pier.png"))
+    path = {"offset_px": [56, 0], "ms": 3600, "easing": "both", "play": "there-and-back"}
+    thing = {"shows": heron.id, "at_px": [496, 292], "layer": 3, "path": path}
+    assert level["things"][0] == thing | {"room": "stilts", "id": project.levels[0].things[0].id}
+    assert [t.get("motion", "still") for t in level["things"]] == ["still", "moving", "pushed"]
+    picture = np.array(Image.open(tmp_path / "out" / "levels" / "pier.png").convert("RGBA"))
     pier = project.levels[0]
     bare = level_picture(project, replace(pier, things=pier.things[1:]), stock.pixels, (0, 0, 1024, 320))
     changed = np.argwhere((picture != bare).any(axis=-1))

@@ -64,11 +64,11 @@ def test_bodies_tiles_that_play_and_things_are_shipped(demo: Demo, tmp_path: Pat
     project = put_level(project, replace(level, things=(thing,)))
     manifest = told(demo, tmp_path, project)
     by_name = {a["name"]: a for a in manifest["animations"]}
-    assert by_name["walk"]["body"] == [-5, -26, 10, 26] and by_name["idle"]["body"] is None
+    assert by_name["walk"]["body_px"] == [-5, -26, 10, 26] and "body_px" not in by_name["idle"]
     assert by_name["water"]["tile"]
     pier = json.loads((tmp_path / "out" / "levels" / "pier.json").read_text())
     made = pier["things"][0]
-    assert (made["motion"], made["weight"], made["pin"]) == ("pushed", 7, [1, -2])
+    assert (made["motion"], made["weight"], made["pin_px"]) == ("pushed", 7, [1, -2])
 
 
 # -- findings ----------------------------------------------------------------------------------------------

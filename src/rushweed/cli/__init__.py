@@ -12,6 +12,7 @@ from rushweed.cli import (
     level,
     new,
     propose,
+    read,
     refresh,
     register,
     shape,
@@ -19,11 +20,12 @@ from rushweed.cli import (
     trace,
     tune,
     walk,
+    way,
 )
 from rushweed.cli.common import app, errors_told
 
 __all__ = [
     "animate", "app", "autotile", "check", "compress", "cut", "diff", "errors_told", "export", "gather",
     "level",
-    "new", "propose", "refresh", "register", "shape", "ship", "trace", "tune", "walk",
+    "new", "propose", "read", "refresh", "register", "shape", "ship", "trace", "tune", "walk", "way",
 ]  # fmt: skip

@@ -13,6 +13,7 @@ from rushweed.core.document.model import (
     Cell,
     KeptStamp,
     Level,
+    Pages,
     Room,
     Run,
     Sheet,
@@ -22,6 +23,7 @@ from rushweed.core.document.model import (
     TileLayer,
     Tiles,
     Walker,
+    Way,
 )
 
 FARTHEST = 1e9  # px or cells; no number of a project is larger
@@ -38,6 +40,9 @@ MOST_CHECKED = 1000  # cells of a sheet that one edit changed; all of them when 
 LEAST_SCALE, MOST_SCALE = 1 / 16, 16  # of things
 MOST_STAMP_SIDE = 512  # cells
 MOST_LEVEL_CELLS = 1 << 26  # of all tile layers of a level together
+LEAST_PAGE, MOST_PAGE = 64, 16_384  # px a side
+MOST_CLEAN = 5  # mipmaps that never mix neighbours
+MOST_LARGER = 8  # times as large that a level's picture is shipped
 MOST_STEPS = 3600 * 120  # of a run: an hour
 RUN_KEYS = "lrudj"
 WALKER_LIMITS: dict[str, tuple[str, float, float]] = {
@@ -130,6 +135,29 @@ def check_walker(walker: Walker) -> None:
             raise EditError(
                 "The walker's body is too large or too far off.", f"Use at most {MOST_CELL_SIDE} px."
             )
+
+
+def check_way(way: Way) -> None:
+    """Raises EditError for a way that nothing can be shipped by."""
+    check_pages(way.pages)
+    if not way.name.strip():
+        raise EditError("A way to ship needs a name.", "Type at least one letter.")
+    if not way.scales or not all(1 <= scale <= MOST_LARGER for scale in way.scales):
+        raise EditError(
+            f"Pictures at {', '.join(map(str, way.scales)) or 'no'} times are not possible.",
+            f"Use 1 to {MOST_LARGER}.",
+        )
+
+
+def check_pages(pages: Pages) -> None:
+    """Raises EditError for pages that cannot be."""
+    for words, value, low, high in (
+        ("gutter of {} px", pages.gutter, 0, MOST_GUTTER),
+        ("page of {} px", pages.limit, LEAST_PAGE, MOST_PAGE),
+        ("number of {} clean mipmaps", pages.clean, 0, MOST_CLEAN),
+    ):  # fmt: skip
+        if not low <= value <= high:
+            raise EditError(f"A {words.format(value)} is not possible.", f"Use {low} to {high}.")
 
 
 def check_run(run: Run) -> None:
@@ -267,6 +295,8 @@ def _check_part(old: object, new: object) -> None:
         check_animation(new)
     elif isinstance(new, KeptStamp):
         check_stamp(new)
+    elif isinstance(new, Way):
+        check_way(new)
     elif isinstance(new, Sheet):
         if not isinstance(old, Sheet) or len(old.cells) != len(new.cells):
             check_sheet(new)

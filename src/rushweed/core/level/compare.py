@@ -25,6 +25,7 @@ CELL_FIELDS = {
 TUNE_FIELDS = {"ppu": "px per unit", "alpha": "alpha kept", "pad": "size rule", "limit": "page limit"}
 PARTS = {
     "recipes": "recipe", "groups": "group", "traits": "trait", "autosets": "auto-tile set",
+    "ways": "way to ship",
 }  # fmt: skip
 
 

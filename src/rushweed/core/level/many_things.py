@@ -213,6 +213,8 @@ def scatter_things(
         raise EditError(f"{len(spots):,} things are too many for one stroke.", "Scatter fewer.")
     if not 0 <= mirror_percent <= 100:
         raise EditError(f"{mirror_percent:g} % cannot be mirrored.", "Use 0 to 100 %.")
+    if not all(math.isfinite(x) and math.isfinite(y) for x, y in spots):
+        raise EditError("A thing cannot be scattered nowhere.", "Use places in the level.")
     rng = np.random.default_rng(abs(seed))
     share = np.array(weights if len(weights) == len(cell_ids) else (1.0,) * len(cell_ids), float)
     if not np.isfinite(share).all() or share.min() < 0 or share.sum() <= 0:

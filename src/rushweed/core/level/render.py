@@ -23,7 +23,7 @@ from rushweed.core.document.model import (
 from rushweed.core.level.chunks import region
 from rushweed.core.level.scene import Picture, Standing, StandingTile, Tiles, Walker, draws
 from rushweed.core.level.stamp import orient
-from rushweed.core.level.things import Shown
+from rushweed.core.level.things import Shown, whole_px
 
 PixelsOf = Callable[[Sheet], np.ndarray]
 PICTURE = (256, 144)  # px of the game's picture, where nothing else is said
@@ -163,15 +163,24 @@ def level_picture(
             case StandingTile(layer, value, at):
                 art = tinted(tile_set.tile(value), layer.tint)
                 _put(
-                    out, art, round(at[0]) - corner[0], round(at[1]) - corner[1], layer.opacity_percent / 100
+                    out,
+                    art,
+                    whole_px(at[0]) - corner[0],
+                    whole_px(at[1]) - corner[1],
+                    layer.opacity_percent / 100,
                 )
             case Standing(layer, shown, shift):
                 art, left, top = thing_picture(shown, pixels_of)
-                at = (left + round(shift[0]) - corner[0], top + round(shift[1]) - corner[1])
+                at = (left + whole_px(shift[0]) - corner[0], top + whole_px(shift[1]) - corner[1])
                 _put(out, tinted(art, layer.tint), *at, layer.opacity_percent / 100)
             case Walker(at) if walker is not None:
                 high, wide = walker.rgba.shape[:2]
-                _put(out, walker.rgba, round(at[0] - wide / 2) - corner[0], round(at[1]) - high - corner[1])
+                _put(
+                    out,
+                    walker.rgba,
+                    whole_px(at[0] - wide / 2) - corner[0],
+                    whole_px(at[1]) - high - corner[1],
+                )
     return out
 
 
@@ -186,7 +195,7 @@ def _tiles(
 ) -> None:
     """Draw the tiles of a layer into a picture whose top left is at `corner`, level px."""
     (cw, ch), (height, width) = level.cell, out.shape[:2]
-    left, top = corner[0] - round(shift[0]), corner[1] - round(shift[1])
+    left, top = corner[0] - whole_px(shift[0]), corner[1] - whole_px(shift[1])
     x0, y0 = left // cw, top // ch
     columns, rows = (left + width - 1) // cw - x0 + 1, (top + height - 1) // ch - y0 + 1
     cells = region(layer.tiles, x0, y0, columns, rows)
@@ -204,7 +213,7 @@ def thing_picture(shown: Shown, pixels_of: PixelsOf) -> tuple[np.ndarray, int, i
     art = pixels_of(shown.sheet)[y : y + h, x : x + w]
     if shown.plain:
         art = art[:, ::-1] if shown.thing.mirrored else art
-        return tinted(art, shown.thing.tint), round(shown.left), round(shown.top)
+        return tinted(art, shown.thing.tint), whole_px(shown.left), whole_px(shown.top)
     a, b, c, d, e, f = shown.matrix()
     left, top, wide, high = shown.box()
     x0, y0 = math.floor(left + 1e-9), math.floor(top + 1e-9)
@@ -243,7 +252,7 @@ def _picture(
     if sheet is None:
         return
     art = picture_art(layer, pixels_of(sheet), picture)
-    starts = round(at[0]) - corner[0], round(at[1]) - corner[1]
+    starts = whole_px(at[0]) - corner[0], whole_px(at[1]) - corner[1]
     repeats = (layer.repeat, layer.repeat_y) if isinstance(layer, BackdropLayer) else (False, False)
     kept, from_art = [], []
     for n in (0, 1):  # across, down

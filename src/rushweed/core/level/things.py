@@ -17,6 +17,11 @@ from rushweed.core.document.model import Cell, Level, Path, Project, Sheet, Thin
 Quad = tuple[tuple[float, float], tuple[float, float], tuple[float, float], tuple[float, float]]
 
 
+def whole_px(value: float) -> int:
+    """The nearest whole px, of two the one further right or down: moving by whole px never changes which."""
+    return math.floor(value + 0.5)
+
+
 class Shown(NamedTuple):
     """A thing at one moment: the cell it shows, and the level px of that cell's top left as long as it is
     neither scaled nor turned. `foot` is where its pivot stands."""
@@ -39,7 +44,7 @@ class Shown(NamedTuple):
         mirror = -1 if self.thing.mirrored else 1
         wide = self.cell.rect[2]
         if self.plain:
-            left, top = round(self.left), round(self.top)
+            left, top = whole_px(self.left), whole_px(self.top)
             return (mirror, 0, 0, 1, left + (wide if mirror < 0 else 0), top)
         turn = math.radians(self.thing.turn)
         cos, sin = math.cos(turn), math.sin(turn)

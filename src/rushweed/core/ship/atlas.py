@@ -1,42 +1,54 @@
-"""The atlas: cells trimmed, equal ones kept once, packed into pages, gutters filled with edge pixels."""
+"""The atlas: cells trimmed, equal ones kept once, packed into pages, gutters filled with edge pixels.
+
+First a plan is made, which needs of each cell no more than what its px are like (`Part`); then the px of the
+pages that are wanted are put together.
+"""
 
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable, Iterable
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Transfer, Wrap
+from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Transfer, Way, Wrap
+from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.pack import pack
-from rushweed.core.tune.texture import padded, padded_size, with_gutter
+from rushweed.core.ship.pack import Packed, grid_pages, pack
+from rushweed.core.ship.ways import DESKTOP
+from rushweed.core.tune.codec.compress import CODERS
+from rushweed.core.tune.texture import padded, padded_size
+
+Box = tuple[int, int, int, int]
 
 
-class AtlasSettings(NamedTuple):
-    """`gutter` px of repeated edge around each frame, or more where a sheet asks for it; `limit` px a side of
-    a page at most, or less where a sheet asks for it."""
+class Part(NamedTuple):
+    """What a cell shows: the box of its px within the cell, a digest of them, and the orientation in which
+    the digest holds for them: px of equal digest are equal, each in its own."""
 
-    gutter: int = 2
-    limit: int = 2048
-    power_of_two: bool = True
-    trim: bool = True
+    box: Box
+    digest: str
+    turn: int = 0
 
 
 class Frame(NamedTuple):
-    """Where a cell ended: page number, x, y, w, h there, and where that lies in the untrimmed cell."""
+    """Where a cell ended: page number, x, y, w, h there, and where that lies in the untrimmed cell; what
+    stands there is drawn in the orientation `turn`."""
 
     sheet: Sheet
     cell: Cell
     page: int
-    rect: tuple[int, int, int, int]
+    rect: Box
     offset: tuple[int, int]
+    turn: int = 0
 
 
 class Kind(NamedTuple):
     """What all frames of a page have in common; it is at most `limit` px a side, where that is not 0. A
-    texture that repeats is its `sheet` alone, uncut."""
+    texture that repeats is its `sheet` alone, uncut; so is an even grid."""
 
     group: str
     filter: Filter
@@ -49,189 +61,384 @@ class Kind(NamedTuple):
     transfer: Transfer = "srgb"
 
 
+class Spot(NamedTuple):
+    """A picture on a page: the cell it is of, what that shows, where it stands, and the slot that it and its
+    edge, repeated, fill."""
+
+    sheet: Sheet
+    cell: Cell
+    part: Part
+    rect: Box
+    slot: Box
+
+
+class Grid(NamedTuple):
+    """Cells in rows: the first is at `margin` px, the next `pitch` px on, `columns` in a row."""
+
+    cell: tuple[int, int]
+    margin: int
+    pitch: tuple[int, int]
+    columns: int
+
+
+class Page(NamedTuple):
+    """A page as it is planned: what it is for, its size in px, and what stands on it; `whole` is the sheet
+    that it is."""
+
+    kind: Kind
+    size: tuple[int, int]
+    spots: tuple[Spot, ...] = ()
+    grid: Grid | None = None
+    whole: Sheet | None = None
+
+    @property
+    def filled(self) -> float:
+        """The share of it that art covers."""
+        if self.whole is not None:
+            return 1.0
+        return sum(s.rect[2] * s.rect[3] for s in self.spots) / (self.size[0] * self.size[1])
+
+
+class Plan(NamedTuple):
+    """All pages, and where each cell of the project ended, in the order of the Shelf."""
+
+    pages: list[Page]
+    frames: list[Frame]
+
+    @property
+    def filled(self) -> float:
+        """The share of all pages that art covers."""
+        area = sum(p.size[0] * p.size[1] for p in self.pages)
+        return sum(p.filled * p.size[0] * p.size[1] for p in self.pages) / area if area else 0.0
+
+
 class Atlas(NamedTuple):
     """`pages` are uint8 RGBA, `kinds` what each is for; a page never mixes them. `normals` are normal
     maps with the same places, where a sheet of the page has one; `larger` maps 2 or 3 to the same page so
     many times as large."""
 
+    plan: Plan
     pages: list[np.ndarray]
-    kinds: list[Kind]
-    frames: list[Frame]
     normals: list[np.ndarray | None]
     larger: list[dict[int, np.ndarray]]
 
+    @property
+    def frames(self) -> list[Frame]:
+        return self.plan.frames
+
+    @property
+    def kinds(self) -> list[Kind]:
+        return [page.kind for page in self.plan.pages]
+
 
 FLAT = (128, 128, 255)  # the normal that looks straight at the viewer
+PartsOf = Callable[[Sheet], list[Part]]
+Packer = Callable[[list[tuple[int, int]], int, bool], list[Packed]]
 
 
-def build(project: Project, stock: Stock, settings: AtlasSettings = AtlasSettings()) -> Atlas:  # noqa: B008
+def build(project: Project, stock: Stock, way: Way = DESKTOP) -> Atlas:
     """Make the atlas of every cell. Raises EditError if a cell does not fit a page, PictureError if a
     picture is missing."""
-    pages: list[np.ndarray] = []
-    kinds: list[Kind] = []
+    planned = plan(project, way, lambda sheet: parts_of(sheet, stock.pixels(sheet), way))
+    return Atlas(
+        planned,
+        [page_pixels(page, stock) for page in planned.pages],
+        [normal_pixels(page, stock) for page in planned.pages],
+        [{s: larger_pixels(page, stock, s) for s in scales_of(page)} for page in planned.pages],
+    )
+
+
+# -- what cells show ---------------------------------------------------------------------------------------
+
+
+def parts_of(sheet: Sheet, rgba: np.ndarray, way: Way) -> list[Part]:
+    """What each cell of a sheet shows, from the sheet's px."""
+    trim = way.pages.trim and not is_grid(sheet, way)
+    boxes = _trimmed(sheet, rgba) if trim else [(0, 0, c.rect[2], c.rect[3]) for c in sheet.cells]
+    found = []
+    for cell, box in zip(sheet.cells, boxes, strict=True):
+        px = _part(rgba, cell, box)
+        if not way.pages.turned:
+            found.append(Part(box, _digest(px)))
+            continue
+        digests = [_digest(orient(px, o)) for o in range(8)]
+        least = min(range(8), key=digests.__getitem__)
+        found.append(Part(box, digests[least], least))
+    return found
+
+
+def _part(rgba: np.ndarray, cell: Cell, box: Box) -> np.ndarray:
+    x, y = cell.rect[0] + box[0], cell.rect[1] + box[1]
+    return rgba[y : y + box[3], x : x + box[2]]
+
+
+def _digest(px: np.ndarray) -> str:
+    return hashlib.blake2b(repr(px.shape).encode() + px.tobytes(), digest_size=16).hexdigest()
+
+
+def _trimmed(sheet: Sheet, rgba: np.ndarray) -> list[Box]:
+    """The box of each cell without its clear border; an empty cell keeps one px."""
+    opaque = rgba[..., 3] > 0
+    found: list[Box] = []
+    for cell in sheet.cells:
+        x, y, w, h = cell.rect
+        alpha = opaque[y : y + h, x : x + w]
+        rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
+        if not rows.size:
+            found.append((0, 0, 1, 1))
+            continue
+        left, top = int(columns[0]), int(rows[0])
+        found.append((left, top, int(columns[-1]) + 1 - left, int(rows[-1]) + 1 - top))
+    return found
+
+
+# -- the plan ----------------------------------------------------------------------------------------------
+
+
+def plan(project: Project, way: Way, parts: PartsOf, packer: Packer = pack) -> Plan:
+    """Where everything goes. Raises EditError for a cell that fits no page."""
+    pages: list[Page] = []
     placed: dict[str, Frame] = {}
-    groups: dict[Kind, list[Sheet]] = {}
+    kinds: dict[Kind, list[Sheet]] = {}
     for sheet in project.sheets:
         if sheet.cells:
-            groups.setdefault(kind_of(sheet), []).append(sheet)
-    for kind, sheets in sorted(groups.items(), key=lambda pair: (pair[0].filter != "nearest", pair[0])):
+            kinds.setdefault(kind_of(sheet, way), []).append(sheet)
+    for kind, sheets in sorted(kinds.items(), key=lambda pair: (pair[0].filter != "nearest", pair[0])):
         if kind.wrap == "repeat":
-            _whole(sheets[0], stock, len(pages), pages, placed)
+            pages.append(_whole(sheets[0], kind, len(pages), placed))
+        elif kind.sheet:
+            _plan_grid(sheets[0], way, kind, parts, pages, placed)
         else:
-            _pack_group(sheets, stock, settings, kind, pages, placed)
-        kinds += [kind] * (len(pages) - len(kinds))
-    frames = [placed[cell.id] for sheet in project.sheets for cell in sheet.cells]
-    return Atlas(
-        pages, kinds, frames, _normal_pages(pages, frames, stock, settings),
-        _larger_pages(pages, frames, stock, settings),
-    )  # fmt: skip
+            _plan_group(sheets, way, kind, parts, packer, pages, placed)
+    return Plan(pages, [placed[cell.id] for sheet in project.sheets for cell in sheet.cells])
 
 
-def _normal_pages(
-    pages: list[np.ndarray], frames: list[Frame], stock: Stock, settings: AtlasSettings
-) -> list[np.ndarray | None]:
-    """For each page with a frame that has a normal map, one page of normals; the rest of it is flat."""
-    made: list[np.ndarray | None] = [None] * len(pages)
-    for frame in frames:
-        normals = stock.normals(frame.sheet)
-        if normals is None:
-            continue
-        page = made[frame.page]
-        if page is None:
-            page = made[frame.page] = np.empty_like(pages[frame.page])
-            page[..., :3], page[..., 3] = FLAT, 255
-        _lay(page, frame, normals, 1, gutter_of(frame.sheet, settings))
-    return made
+class _Wanted(NamedTuple):
+    """A cell, what it shows, and which of the pictures to be placed that is."""
+
+    sheet: Sheet
+    cell: Cell
+    part: Part
+    picture: int
 
 
-def _larger_pages(
-    pages: list[np.ndarray], frames: list[Frame], stock: Stock, settings: AtlasSettings
-) -> list[dict[int, np.ndarray]]:
-    """For each page and each scale that one of its sheets comes in, the page so many times as large."""
-    made: list[dict[int, np.ndarray]] = [{} for _page in pages]
-    for scale in sorted({v.scale for f in frames for v in f.sheet.source.variants}):
-        for frame in frames:
-            has = any(v.scale == scale for v in frame.sheet.source.variants)
-            large = stock.variant(frame.sheet, scale) if has else None
-            if large is None:
-                continue
-            page = made[frame.page].get(scale)
-            if page is None:
-                page = made[frame.page][scale] = pages[frame.page].repeat(scale, axis=0).repeat(scale, axis=1)
-            _lay(page, frame, large, scale, gutter_of(frame.sheet, settings))
-    return made
-
-
-def _lay(page: np.ndarray, frame: Frame, rgba: np.ndarray, scale: int, gutter: int) -> None:
-    """Put the same part of another picture of a frame's sheet where the frame lies, with its gutter."""
-    x, y = frame.cell.rect[0] + frame.offset[0], frame.cell.rect[1] + frame.offset[1]
-    _x, _y, w, h = frame.rect
-    part = rgba[y * scale : (y + h) * scale, x * scale : (x + w) * scale]
-    block = with_gutter(part, gutter * scale)
-    top, left = (frame.rect[1] - gutter) * scale, (frame.rect[0] - gutter) * scale
-    page[top : top + block.shape[0], left : left + block.shape[1]] = block
-
-
-def _pack_group(
-    sheets: list[Sheet],
-    stock: Stock,
-    settings: AtlasSettings,
-    kind: Kind,
-    pages: list[np.ndarray],
+def _plan_group(
+    sheets: list[Sheet], way: Way, kind: Kind, parts: PartsOf, packer: Packer, pages: list[Page],
     placed: dict[str, Frame],
-) -> None:
-    parts: list[np.ndarray] = []
-    gutters: list[int] = []
-    index_of: dict[bytes, int] = {}
-    wanted: list[tuple[Sheet, Cell, int, tuple[int, int]]] = []
+) -> None:  # fmt: skip
+    index_of: dict[tuple[str, str, int], int] = {}
+    firsts: list[_Wanted] = []
+    wanted: list[_Wanted] = []
     for sheet in sheets:
-        rgba = stock.pixels(sheet)
-        for cell in sheet.cells:
-            pixels, offset = trimmed(rgba, cell, settings.trim)
+        gutter = gutter_of(sheet, way)
+        for cell, part in zip(sheet.cells, parts(sheet), strict=True):
             apart = cell.id if sheet.source.normal or sheet.source.variants else ""
-            gutter = gutter_of(sheet, settings)
-            key = hashlib.sha256(repr((pixels.shape, apart, gutter)).encode() + pixels.tobytes()).digest()
-            if key not in index_of:
-                index_of[key] = len(parts)
-                parts.append(pixels)
-                gutters.append(gutter)
-            wanted.append((sheet, cell, index_of[key], offset))
-    if not parts:
-        return
-    sizes = [(p.shape[1] + 2 * g, p.shape[0] + 2 * g) for p, g in zip(parts, gutters, strict=True)]
-    where: dict[int, tuple[int, int, int]] = {}
-    power = settings.power_of_two or any(s.tune.pad == "power" for s in sheets)
-    limit = min(settings.limit, kind.limit or settings.limit)
-    limit = 1 << (limit.bit_length() - 1) if power else limit
-    _check_fit(wanted, sizes, limit, settings)
-    four = kind.codec not in ("none", "indexed") or any(s.tune.pad == "four" for s in sheets)
-    for page in pack(sizes, limit, power):
-        size = (page.width, page.height)
-        wide, high = (side + -side % 4 if four else side for side in size)
-        picture = np.zeros((high, wide, 4), np.uint8)
-        for i, (x, y) in page.places.items():
-            g = gutters[i]
-            block = with_gutter(parts[i], g)
-            picture[y : y + block.shape[0], x : x + block.shape[1]] = block
-            where[i] = (len(pages), x + g, y + g)
-        pages.append(picture)
-    for sheet, cell, part, offset in wanted:
-        number, x, y = where[part]
-        h, w = parts[part].shape[:2]
-        placed[cell.id] = Frame(sheet, cell, number, (x, y, w, h), offset)
+            key = (part.digest, apart, gutter)
+            number = index_of.setdefault(key, len(firsts))
+            one = _Wanted(sheet, cell, part, number)
+            if number == len(firsts):
+                firsts.append(one)
+            wanted.append(one)
+    unit = _unit_of(kind, way)
+    gutters = [gutter_of(one.sheet, way) for one in firsts]
+    sizes = [
+        (_units(one.part.box[2] + 2 * g, unit), _units(one.part.box[3] + 2 * g, unit))
+        for one, g in zip(firsts, gutters, strict=True)
+    ]
+    power = way.pages.sides == "power" or any(s.tune.pad == "power" for s in sheets)
+    limit = _limit(kind, way, power)
+    _check_fit(firsts, [(w * unit, h * unit) for w, h in sizes], limit, way)
+    four = kind.codec in CODERS or way.pages.sides == "four" or any(s.tune.pad == "four" for s in sheets)
+    where: dict[int, tuple[int, Spot]] = {}
+    for packed in packer(sizes, limit // unit, power):
+        width, height = packed.width * unit, packed.height * unit
+        spots = []
+        for i, (x, y) in packed.places.items():
+            one, g = firsts[i], gutters[i]
+            left, top, box = x * unit, y * unit, one.part.box
+            slot = (left, top, sizes[i][0] * unit, sizes[i][1] * unit)
+            spot = Spot(one.sheet, one.cell, one.part, (left + g, top + g, box[2], box[3]), slot)
+            where[i] = (len(pages), spot)
+            spots.append(spot)
+        size = (width + -width % 4, height + -height % 4) if four else (width, height)
+        pages.append(Page(kind, size, tuple(spots)))
+    for one in wanted:
+        number, spot = where[one.picture]
+        turn = _relative(firsts[one.picture].part.turn, one.part.turn)
+        placed[one.cell.id] = Frame(one.sheet, one.cell, number, spot.rect, one.part.box[:2], turn)
 
 
-def _check_fit(
-    wanted: list[tuple[Sheet, Cell, int, tuple[int, int]]],
-    sizes: list[tuple[int, int]],
-    limit: int,
-    settings: AtlasSettings,
+def _plan_grid(
+    sheet: Sheet, way: Way, kind: Kind, parts: PartsOf, pages: list[Page], placed: dict[str, Frame]
 ) -> None:
+    """The cells of an evenly cut sheet in their order, whole."""
+    w, h = sheet.cells[0].rect[2:]
+    gutter, unit = gutter_of(sheet, way), _unit_of(kind, way)
+    pitch = (_units(w + 2 * gutter, unit) * unit, _units(h + 2 * gutter, unit) * unit)
+    power = way.pages.sides == "power" or sheet.tune.pad == "power"
+    limit = _limit(kind, way, power)
+    shown = parts(sheet)
+    _check_fit([_Wanted(sheet, sheet.cells[0], shown[0], 0)], [pitch], limit, way)
+    four = kind.codec in CODERS or way.pages.sides == "four" or sheet.tune.pad == "four"
+    first = 0
+    for columns, count, (width, height) in grid_pages(len(sheet.cells), pitch, limit, power):
+        spots = []
+        for n, (cell, part) in enumerate(
+            zip(sheet.cells[first : first + count], shown[first : first + count], strict=True)
+        ):
+            left, top = n % columns * pitch[0], n // columns * pitch[1]
+            rect = (left + gutter, top + gutter, w, h)
+            spots.append(Spot(sheet, cell, part, rect, (left, top, *pitch)))
+            placed[cell.id] = Frame(sheet, cell, len(pages), rect, (0, 0))
+        size = (width + -width % 4, height + -height % 4) if four else (width, height)
+        pages.append(Page(kind, size, tuple(spots), Grid((w, h), gutter, pitch, columns)))
+        first += count
+
+
+def _whole(sheet: Sheet, kind: Kind, number: int, placed: dict[str, Frame]) -> Page:
+    """A page that is the sheet itself."""
+    for cell in sheet.cells:
+        placed[cell.id] = Frame(sheet, cell, number, cell.rect, (0, 0))
+    return Page(kind, padded_size(sheet), whole=sheet)
+
+
+def _limit(kind: Kind, way: Way, power: bool) -> int:
+    limit = min(way.pages.limit, kind.limit or way.pages.limit)
+    return 1 << (limit.bit_length() - 1) if power else limit
+
+
+def _units(px: int, unit: int) -> int:
+    return -(-px // unit)
+
+
+def _unit_of(kind: Kind, way: Way) -> int:
+    """Px that slots begin and end on whole multiples of, so that neither blocks nor the mipmaps that are to
+    be clean have px of two pictures in one."""
+    unit = 4 if kind.codec in CODERS else 1
+    return unit << way.pages.clean if kind.mipmaps else unit
+
+
+def _check_fit(wanted: Iterable[_Wanted], sizes: list[tuple[int, int]], limit: int, way: Way) -> None:
     """Raises EditError for a cell that no page can hold, by the names of its sheet and itself."""
-    for sheet, cell, part, _offset in wanted:
-        w, h = sizes[part]
+    for one, (w, h) in zip(wanted, sizes, strict=True):
         if max(w, h) > limit:
-            own = sheet.tune.limit and sheet.tune.limit <= settings.limit
+            own = one.sheet.tune.limit and one.sheet.tune.limit <= way.pages.limit
             raise EditError(
-                f"{sheet.name}: {cell.name} needs {w} x {h} px with its gutter, and pages are {limit} px.",
-                f"Raise {sheet.name}'s page limit in Tune."
+                f"{one.sheet.name}: {one.cell.name} needs {w} x {h} px with its gutter, "
+                f"and pages are {limit} px.",
+                f"Raise {one.sheet.name}'s page limit in Tune."
                 if own
                 else "Ship larger pages, or cut it smaller.",
             )
 
 
-def _whole(
-    sheet: Sheet, stock: Stock, number: int, pages: list[np.ndarray], placed: dict[str, Frame]
-) -> None:
-    """A page that is the sheet itself."""
-    rgba = stock.pixels(sheet)
-    pages.append(padded(rgba, padded_size(sheet)))
-    for cell in sheet.cells:
-        placed[cell.id] = Frame(sheet, cell, number, cell.rect, (0, 0))
+@cache
+def _relative(placed: int, wanted: int) -> int:
+    """The orientation by which a picture becomes another one, when each equals the same third in its own:
+    with o(p, a) for p in orientation a, the one for which o(o(q, placed) = third = o(p, wanted))."""
+    third = np.arange(6).reshape(2, 3)
+
+    def before(turn: int) -> np.ndarray:
+        """What in orientation `turn` is the third."""
+        return next(p for o in range(8) for p in [orient(third, o)] if np.array_equal(orient(p, turn), third))
+
+    have, want = before(placed), before(wanted)
+    return next(o for o in range(8) if np.array_equal(orient(have, o), want))
 
 
-def kind_of(sheet: Sheet) -> Kind:
+def is_grid(sheet: Sheet, way: Way) -> bool:
+    """Whether a way ships a sheet as an even grid: all its cells have one size."""
+    sizes = {cell.rect[2:] for cell in sheet.cells}
+    return way.pages.grid and sheet.tune.wrap != "repeat" and len(sheet.cells) > 1 and len(sizes) == 1
+
+
+def kind_of(sheet: Sheet, way: Way) -> Kind:
     tune = sheet.tune
-    alone = sheet.id if tune.wrap == "repeat" else ""
-    limit = 0 if alone else tune.limit
-    return Kind(
-        tune.group, tune.filter, tune.mipmaps, tune.wrap, tune.alpha, tune.codec, limit, alone, tune.transfer
+    alone = sheet.id if tune.wrap == "repeat" or is_grid(sheet, way) else ""
+    limit = 0 if tune.wrap == "repeat" else tune.limit
+    codec: Codec = tune.codec
+    if way.texture == "never":
+        codec = "indexed" if codec == "indexed" else "none"
+    elif way.texture != "tuned":
+        codec = way.texture
+    mipmaps = tune.mipmaps and way.texture != "never"
+    return Kind(tune.group, tune.filter, mipmaps, tune.wrap, tune.alpha, codec, limit, alone, tune.transfer)
+
+
+def gutter_of(sheet: Sheet, way: Way) -> int:
+    """Px of repeated edge around each frame of a sheet."""
+    if sheet.tune.wrap != "clamp":
+        return 0
+    clean = 1 << way.pages.clean if kind_of(sheet, way).mipmaps and way.pages.clean else 0
+    return max(way.pages.gutter, sheet.tune.gutter, clean)
+
+
+# -- px ----------------------------------------------------------------------------------------------------
+
+
+def page_pixels(page: Page, stock: Stock) -> np.ndarray:
+    """uint8 (height, width, 4). Raises PictureError if a picture is missing."""
+    if page.whole is not None:
+        return padded(stock.pixels(page.whole), page.size)
+    out = np.zeros((page.size[1], page.size[0], 4), np.uint8)
+    for spot in page.spots:
+        _lay(out, spot, stock.pixels(spot.sheet), 1)
+    return out
+
+
+def normal_pixels(page: Page, stock: Stock) -> np.ndarray | None:
+    """The page's normal maps, where one of its frames has one; the rest of it is flat."""
+    out = None
+    for spot in page.spots:
+        normals = stock.normals(spot.sheet)
+        if normals is None:
+            continue
+        if out is None:
+            out = np.empty((page.size[1], page.size[0], 4), np.uint8)
+            out[..., :3], out[..., 3] = FLAT, 255
+        _lay(out, spot, normals, 1)
+    if page.whole is not None:
+        normals = stock.normals(page.whole)
+        return padded(normals, page.size) if normals is not None else None
+    return out
+
+
+def scales_of(page: Page) -> list[int]:
+    """How many times as large its sheets come too, that can be read."""
+    return sorted({v.scale for sheet in sheets_of(page) for v in sheet.source.variants})
+
+
+def larger_pixels(page: Page, stock: Stock, scale: int) -> np.ndarray:
+    """The page so many times as large, of the larger pictures where its sheets have them."""
+    out = page_pixels(page, stock).repeat(scale, axis=0).repeat(scale, axis=1)
+    for sheet in sheets_of(page):
+        large = stock.variant(sheet, scale) if any(v.scale == scale for v in sheet.source.variants) else None
+        if large is None:
+            continue
+        if page.whole is not None:
+            out[: large.shape[0], : large.shape[1]] = large
+        for spot in page.spots:
+            if spot.sheet.id == sheet.id:
+                _lay(out, spot, large, scale)
+    return out
+
+
+def sheets_of(page: Page) -> list[Sheet]:
+    """The sheets of which it shows something."""
+    if page.whole is not None:
+        return [page.whole]
+    return list({spot.sheet.id: spot.sheet for spot in page.spots}.values())
+
+
+def _lay(out: np.ndarray, spot: Spot, rgba: np.ndarray, scale: int) -> None:
+    """Put a picture's px where its spot is, and its edge around it, all `scale` times as large."""
+    cx, cy = spot.cell.rect[:2]
+    bx, by, w, h = (v * scale for v in spot.part.box)
+    x, y = cx * scale + bx, cy * scale + by
+    part = rgba[y : y + h, x : x + w]
+    left, top, wide, high = (v * scale for v in spot.slot)
+    before = ((spot.rect[1] - spot.slot[1]) * scale, (spot.rect[0] - spot.slot[0]) * scale)
+    around = ((before[0], high - h - before[0]), (before[1], wide - w - before[1]), (0, 0))
+    out[top : top + high, left : left + wide] = (
+        np.pad(part, around, mode="edge") if any(map(any, around)) else part
     )
-
-
-def gutter_of(sheet: Sheet, settings: AtlasSettings) -> int:
-    return max(settings.gutter, sheet.tune.gutter) if sheet.tune.wrap == "clamp" else 0
-
-
-def trimmed(rgba: np.ndarray, cell: Cell, trim: bool = True) -> tuple[np.ndarray, tuple[int, int]]:
-    """A cell's pixels without its clear border, and how far in they start; an empty cell keeps one px."""
-    x, y, w, h = cell.rect
-    pixels = rgba[y : y + h, x : x + w]
-    if not trim:
-        return pixels, (0, 0)
-    alpha = pixels[..., 3] > 0
-    rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
-    if not rows.size:
-        return pixels[:1, :1], (0, 0)
-    top, left = int(rows[0]), int(columns[0])
-    return pixels[top : rows[-1] + 1, left : columns[-1] + 1], (left, top)

@@ -1,248 +1,467 @@
-"""The manifest: one JSON file that tells a game all it needs; its schema is made from these structs."""
+"""What a game reads: the manifest and a file for each level. Their JSON Schemas are made from these structs,
+the description of each field from the line of the docstring that begins with its name."""
 
 from __future__ import annotations
 
+import inspect
+import re
 from typing import Any
 
 import msgspec
-from msgspec.structs import replace
 
-from rushweed.core.document.model import (
-    FRICTION,
-    Circle,
-    Layer,
-    Level,
-    Path,
-    PictureLayer,
-    Project,
-    Role,
-    Shape,
-    Side,
-    Stretch,
-    ThingLayer,
-    TileLayer,
+from rushweed.core.document.model import FRICTION
+from rushweed.core.store.form import whole_numbers
+
+MANIFEST_FORMAT = 2
+AXES = (
+    "px from the top left, x right, y down; orientations 0 to 3 are quarter turns clockwise, "
+    "4 to 7 the same after mirroring left and right"
 )
-from rushweed.core.level.chunks import region
-from rushweed.core.level.outline import Ring, outline
-from rushweed.core.level.rooms import room_at
-from rushweed.core.pixels.licence import changes_of
-from rushweed.core.shape.primitives import corners
-from rushweed.core.shape.traits import traits_of
-from rushweed.core.ship.atlas import Atlas, Frame, Kind
-from rushweed.core.tune.units import size_units
+DRAFT = "https://json-schema.org/draft/2020-12/schema"
 
-MANIFEST_FORMAT = 1
-AXES = "px from the top left, x right, y down"
+Pair = tuple[float, float]
+Box = tuple[int, int, int, int]
 
 
-class PagePart(msgspec.Struct, frozen=True):
-    """An atlas page: its file beside the manifest, its size in px, the filter to draw it with; `normals` is
-    the file of its normal maps with the same places, `larger` the same page 2 or 3 times as large. `texture`
-    is the page once more as a KTX2 file, coded by `codec` and with mipmaps if it has any; its colours are
-    premultiplied where `alpha` says so, those of the PNG never. `wrap` is what is read beyond its edge,
-    `group` the atlas group. `transfer` says whether the texture's values are sRGB colours or plain numbers;
-    `normals_texture` is the KTX2 file of its normal maps, whose values are always plain numbers."""
+class Part(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """Base of all parts: what has its usual value is left out."""
+
+
+class GridPart(Part, frozen=True):
+    """Cells in rows at one pitch: cell n is in column n % columns, row n // columns.
+
+    cell_px: width and height of a cell
+    margin_px: px before the first cell, across and down
+    pitch_px: px from one cell to the next, across and down
+    columns: cells in a row
+    count: cells on this page
+    """
+
+    cell_px: tuple[int, int]
+    margin_px: int
+    pitch_px: tuple[int, int]
+    columns: int
+    count: int
+
+
+class PagePart(Part, frozen=True):
+    """A page with frames on it.
+
+    file: the picture beside the manifest, PNG or WebP
+    size_px: width and height
+    filter: how a game draws it: nearest or linear
+    texture: the page once more as a KTX 2.0 file, with blocks or mipmaps
+    codec: how the texture is coded: none, bc1, bc3, bc7, etc2; indexed is a PNG of up to 256 colours
+    mipmaps: whether the texture has mipmaps
+    clean_mipmaps: so many mipmaps below the largest never mix neighbouring frames
+    alpha: straight, or premultiplied in the texture; the picture is always straight
+    wrap: what is read beyond its edge: clamp or repeat
+    group: the atlas group
+    transfer: whether the texture's values are srgb colours or linear, that is plain numbers
+    normals: the file of the page's normal maps, with the same places
+    normals_texture: the same as a KTX 2.0 file, whose values are plain numbers
+    larger: files of the same page 2 or 3 times as large, by that number
+    grid: where the frames are an even grid
+    """
 
     file: str
-    size: tuple[int, int]
+    size_px: tuple[int, int]
     filter: str
-    normals: str | None = None
-    larger: dict[str, str] = {}
     texture: str | None = None
     codec: str = "none"
     mipmaps: bool = False
+    clean_mipmaps: int = 0
     alpha: str = "straight"
     wrap: str = "clamp"
     group: str = ""
     transfer: str = "srgb"
+    normals: str | None = None
     normals_texture: str | None = None
+    larger: dict[str, str] = {}
+    grid: GridPart | None = None
 
 
-class NinePart(msgspec.Struct, frozen=True):
-    """Nine-slice: px from each edge of the untrimmed cell that keep their size; `fill` says for left, top,
-    right, bottom and centre whether it is stretched or repeated."""
+class NinePart(Part, frozen=True):
+    """Nine-slice margins of the untrimmed cell.
 
-    left: int
-    top: int
-    right: int
-    bottom: int
+    left_px: px from the left edge that keep their size
+    top_px: px from the top edge
+    right_px: px from the right edge
+    bottom_px: px from the bottom edge
+    fill: how left, top, right, bottom and the centre fill their room: stretch or repeat
+    """
+
+    left_px: int
+    top_px: int
+    right_px: int
+    bottom_px: int
     fill: tuple[str, str, str, str, str]
 
 
-class ShapePart(msgspec.Struct, frozen=True):
-    """A convex or concave ring, clockwise, in cell px; for a circle also its middle x, y and radius. A
-    one-way shape stops what comes onto its `stops` side and lets everything else through. `group` is the id
-    of one of the manifest's groups, or nothing, which touches all."""
+class ShapePart(Part, frozen=True):
+    """A collision shape, convex or not.
 
-    role: Role
-    points: list[tuple[float, float]]
-    stops: Side | None = None
-    circle: tuple[float, float, float] | None = None
+    role: solid, one-way or sensor
+    points_px: its ring, clockwise on screen, from the untrimmed cell's top left
+    stops: the side from which a one-way shape stops what comes: top, right, bottom or left
+    circle_px: of a circle its middle x, y and radius
+    friction: share of speed along it that is lost, 0 to 1 and more
+    bounce: share of speed against it that is given back
+    group: the id of one of the groups; empty touches all
+    """
+
+    role: str
+    points_px: list[Pair]
+    stops: str | None = None
+    circle_px: tuple[float, float, float] | None = None
     friction: float = FRICTION
     bounce: float = 0
     group: str = ""
 
 
-class FramePart(msgspec.Struct, frozen=True):
-    """One cell. `rect` is on the page; `offset` is where it lies in the untrimmed cell of `size` px, with the
-    shift of a registered frame applied, so that it can be below 0;
-    `pivot` and shapes count from the untrimmed cell's top left; `units` is the size in game units."""
+class FramePart(Part, frozen=True):
+    """One cell of a sheet.
+
+    id: never changes, whatever it is renamed to
+    name: its name
+    sheet: the name of its sheet
+    page: place in the list of pages
+    rect_px: x, y, width, height on the page
+    size_px: width and height of the untrimmed cell
+    pivot_px: the point that stands where the frame is put, in the untrimmed cell
+    px_per_unit: px of its art in one unit of the game
+    offset_px: where the art lies in the untrimmed cell, below 0 too for registered frames
+    shift_px: how far the offset was moved when the frame was registered
+    sheet_px: where the untrimmed cell begins in the picture of its sheet
+    orientation: how what stands on the page is turned before it is drawn
+    size_units: width and height of the untrimmed cell in units of the game
+    shapes: its collision shapes
+    nine: its nine-slice margins
+    traits: facts of the tile, by the name of the trait
+    """
 
     id: str
     name: str
     sheet: str
     page: int
-    rect: tuple[int, int, int, int]
-    offset: tuple[int, int]
-    size: tuple[int, int]
-    pivot: tuple[float, float]
-    ppu: float
-    units: tuple[float, float]
+    rect_px: Box
+    size_px: tuple[int, int]
+    pivot_px: Pair
+    px_per_unit: float
+    offset_px: tuple[int, int] = (0, 0)
+    shift_px: tuple[int, int] = (0, 0)
+    sheet_px: tuple[int, int] = (0, 0)
+    orientation: int = 0
+    size_units: Pair = (0, 0)
     shapes: list[ShapePart] = []
     nine: NinePart | None = None
     traits: dict[str, bool | float | str] = {}
 
 
-class TraitPart(msgspec.Struct, frozen=True):
-    """A fact of tiles: `kind` is yes-no, number, choice (of `choices`) or sides (some of top, right, bottom,
-    left, with a blank between). A frame's `traits` hold values by the name."""
+class TraitPart(Part, frozen=True):
+    """A fact that tiles can have.
+
+    name: frames name it so
+    kind: yes-no, number, choice, or sides (top, right, bottom, left with blanks between)
+    choices: what a choice can be
+    id: its id; the ready ones are surface, over, entry and climb
+    """
 
     name: str
     kind: str
     choices: list[str] = []
+    id: str = ""
 
 
-class GroupPart(msgspec.Struct, frozen=True):
-    """Shapes of one kind; they go through those of the groups they `miss`, by id."""
+class GroupPart(Part, frozen=True):
+    """Shapes of one kind.
+
+    id: shapes name it so
+    name: its name
+    misses: ids of groups that it goes through, and that go through it
+    """
 
     id: str
     name: str
     misses: list[str] = []
 
 
-class LevelPart(msgspec.Struct, frozen=True):
+class AutoTilePart(Part, frozen=True):
+    """One tile of an auto-tile set.
+
+    frame: place in the list of frames
+    joins: a bit for each neighbour that is of the set: above 1, above right 2, right 4, below right 8, below
+      16, below left 32, left 64, above left 128
+    weight: of several for one case the heavier comes more often
+    """
+
+    frame: int
+    joins: int
+    weight: float = 1
+
+
+class AutoSetPart(Part, frozen=True):
+    """Tiles that choose themselves by what joins them.
+
+    id: its id
+    name: its name
+    by: whether they join over edges, corners or both
+    tiles: the tiles and the case each is for
+    """
+
     id: str
     name: str
-    file: str
+    by: str
+    tiles: list[AutoTilePart] = []
 
 
-class CreditPart(msgspec.Struct, frozen=True):
-    sheet: str
-    author: str
-    title: str
-    link: str
-    licence: str
-    attribution: str = ""
-    changes: str = ""
+class PathPart(Part, frozen=True):
+    """How something moves.
 
+    offset_px: how far, x right and y down
+    ms: in how many milliseconds
+    easing: linear, in, out or both: slow at the start, the end, both
+    play: loop, once or there-and-back
+    """
 
-class PathPart(msgspec.Struct, frozen=True):
-    """How something moves: by `offset` px (x right, y down) in `ms`; `easing` is linear, in, out or both
-    (slow at the start, the end, both); `play` is loop, once or there-and-back."""
-
-    offset: tuple[float, float]
+    offset_px: Pair
     ms: int
     easing: str
     play: str
 
 
-class StatesPart(msgspec.Struct, frozen=True):
-    """The states of a sheet by the game's words, each with the id of its animation or nothing; the first
-    is shown when nothing else is asked."""
+class SheetPart(Part, frozen=True):
+    """A picture that frames were cut from; its frames name it.
+
+    id: its id
+    name: its name
+    size_px: width and height
+    pivot_share: where new cells get their pivot, as a share of the cell
+    gutter_px: repeated edge it asks for
+    pad: what its size is brought to: none, four (multiples of 4) or power (of two)
+    limit_px: the longest side of pages it asks for, 0 for any
+    folder: the folder it stands in on the Shelf
+    """
+
+    id: str
+    name: str
+    size_px: tuple[int, int]
+    pivot_share: Pair = (0.5, 1)
+    gutter_px: int = 0
+    pad: str = "none"
+    limit_px: int = 0
+    folder: str = ""
+
+
+class StatesPart(Part, frozen=True):
+    """What a character shows when.
+
+    sheet: the name of the sheet
+    states: the game's word and the id of the animation, or nothing; the first is shown when nothing else is
+      asked
+    """
 
     sheet: str
     states: list[tuple[str, str]]
 
 
-class AnimationPart(msgspec.Struct, frozen=True):
-    """A named run of frames, each with the frame's id and its time in ms; `play` is loop, once or
-    there-and-back. `body` is x, y, w, h in px from the pivot, for all frames. A `tile` animation plays
-    wherever its first frame stands in a level."""
+class AnimationPart(Part, frozen=True):
+    """A named run of frames.
 
+    id: its id
+    name: its name
+    frames: each the id of a frame and its time in ms
+    play: loop, once or there-and-back
+    path: how it moves while it plays
+    body_px: x, y, width, height of the body from the pivot, one for all frames
+    tile: whether it plays wherever its first frame stands in a level
+    """
+
+    id: str
     name: str
     frames: list[tuple[str, int]]
     play: str
-    id: str = ""
     path: PathPart | None = None
-    body: tuple[int, int, int, int] | None = None
+    body_px: Box | None = None
     tile: bool = False
 
 
-class Manifest(msgspec.Struct, frozen=True):
-    """`axes` says how every coordinate counts. Frames are listed in the order of the Shelf."""
+class LevelPart(Part, frozen=True):
+    """A level.
+
+    id: its id
+    name: its name
+    file: its file beside the manifest
+    picture: a picture of it, where it is not too large
+    board_px: where its cell 0, 0 stands beside the other levels
+    """
+
+    id: str
+    name: str
+    file: str
+    picture: str | None = None
+    board_px: tuple[int, int] | None = None
+
+
+class CreditPart(Part, frozen=True):
+    """Where a picture comes from.
+
+    sheet: the name of the sheet
+    author: who made it
+    title: what it is called
+    link: where it was found
+    licence: an SPDX expression
+    attribution: the words its author asks for
+    changes: what was changed in it
+    """
+
+    sheet: str
+    author: str = ""
+    title: str = ""
+    link: str = ""
+    licence: str = ""
+    attribution: str = ""
+    changes: str = ""
+
+
+class Manifest(Part, frozen=True):
+    """All a game needs of the art.
+
+    format: number of this format
+    project: the name of the project
+    axes: how every coordinate and orientation counts
+    pages: the pages
+    frames: all cells, in the order of the Shelf
+    animations: the animations
+    traits: facts that tiles can have
+    levels: the levels, each a file of its own
+    credits: where each sheet's picture comes from
+    states: what characters show when
+    groups: groups of shapes, and what goes through what
+    auto_sets: auto-tile sets
+    sheets: the pictures that frames were cut from
+    """
 
     format: int
     project: str
     axes: str
     pages: list[PagePart]
     frames: list[FramePart]
-    animations: list[AnimationPart]
-    traits: list[TraitPart]
-    levels: list[LevelPart]
-    credits: list[CreditPart]
+    animations: list[AnimationPart] = []
+    traits: list[TraitPart] = []
+    levels: list[LevelPart] = []
+    credits: list[CreditPart] = []
     states: list[StatesPart] = []
     groups: list[GroupPart] = []
+    auto_sets: list[AutoSetPart] = []
+    sheets: list[SheetPart] = []
 
 
-class LayerPart(msgspec.Struct, frozen=True, omit_defaults=True):
-    """A layer; its `kind` is tiles, things, backdrop or picture. Of tiles `rows` run from the top, each a
-    list of runs [count, frame, orientation]; frame is the place in the manifest's `frames`, -1 is empty.
-    Orientation 0..3 are quarter turns clockwise, 4..7 the same after mirroring left and right; shapes count
-    only where `solid` is true. A backdrop or picture names its `frame`. `tint` multiplies colours (255 keeps
-    them), `parallax` is across and down (0 stands still on screen, 1 moves with the level), a layer in
-    `front` is drawn over the walker. A backdrop is repeated without end across (`repeat`) and down
-    (`repeat_y`), drifts, and with `stretch` is as large as the game's picture."""
+class LayerPart(Part, frozen=True):
+    """A layer, from far to near.
+
+    name: its name
+    kind: tiles, things, backdrop or picture
+    shown: whether it is drawn; a hidden one is left out with its things
+    opacity: 0 to 1
+    rows: tiles row by row from the top, each a list of runs: count, frame (place in the manifest, -1 is
+      empty), orientation
+    cells: instead of rows: row by row, for each cell the frame * 8 + the orientation, -1 where it is empty
+    frame: of a backdrop or picture, the frame it shows whole
+    picture: of one that no frame shows whole, the file of its picture
+    sheet: of a backdrop or picture, the name of the sheet
+    parallax: across and down: 0 stands still on screen, 1 moves with the level
+    top_px: of a backdrop, the level px of its upper edge when the camera looks at the start
+    repeat: whether it is repeated across without end
+    repeat_y: whether it is repeated down without end
+    drift_px_per_s: how it moves by itself
+    stretch: whether it is as large as the game's picture
+    tint: red, green and blue that multiply its colours; 255 keeps them
+    offset_px: what moves all that is drawn of it
+    front: whether it is drawn over the walker
+    solid: whether the shapes of its tiles count
+    """
 
     name: str
     kind: str
-    shown: bool
-    opacity: float
+    shown: bool = True
+    opacity: float = 1
     rows: list[list[tuple[int, int, int]]] = []
+    cells: list[list[int]] = []
     frame: int | None = None
-    parallax: tuple[float, float] = (1, 1)
-    top: float | None = None
-    repeat: bool | None = None
+    picture: str | None = None
+    sheet: str | None = None
+    parallax: Pair = (1, 1)
+    top_px: float = 0
+    repeat: bool = False
     repeat_y: bool = False
-    drift_px_per_s: tuple[float, float] = (0, 0)
+    drift_px_per_s: Pair = (0, 0)
     stretch: bool = False
     tint: tuple[int, int, int] | None = None
-    offset_px: tuple[float, float] = (0, 0)
+    offset_px: Pair = (0, 0)
     front: bool = False
     solid: bool = True
 
 
-class RoomPart(msgspec.Struct, frozen=True):
-    """A named rectangle of the level: left, top, columns, rows in cells. In it the `camera` follows the
-    walker both ways (follows), only across or down, or stands still."""
+class RoomPart(Part, frozen=True):
+    """A named rectangle of the level.
+
+    name: its name
+    area_cells: left, top, columns, rows
+    camera: in it the camera follows the walker both ways (follows), across, down, or stands still
+    picture: a picture of it
+    """
 
     name: str
-    area: tuple[int, int, int, int]
-    camera: str
+    area_cells: Box
+    camera: str = "follows"
+    picture: str | None = None
 
 
-class OutlinePart(msgspec.Struct, frozen=True):
-    """One line of the level's merged outline: all solid shapes of a group as one, clockwise on screen around
-    what is solid and against it around holes; or a one-way line, which is open and stops what comes onto its
-    `stops` side. The edge from point n has the nth `friction` and `bounce`. Points are level px."""
+class OutlinePart(Part, frozen=True):
+    """One line of the level's merged outline.
+
+    role: solid or one-way
+    points_px: level px; a closed line runs clockwise on screen around what is solid, and against it around
+      holes
+    closed: whether it is a ring; one-way lines are open
+    stops: the side from which a one-way line stops what comes
+    group: the id of its group
+    friction: of the edge from each point to the next
+    bounce: of the edge from each point to the next
+    """
 
     role: str
-    stops: str | None
-    group: str
-    closed: bool
-    points: list[tuple[float, float]]
-    friction: list[float]
-    bounce: list[float]
+    points_px: list[Pair]
+    closed: bool = True
+    stops: str | None = None
+    group: str = ""
+    friction: list[float] = []
+    bounce: list[float] = []
 
 
-class ThingPart(msgspec.Struct, frozen=True):
-    """Something placed freely: `shows` is the id of a frame or of an animation, its pivot stands at `at`,
-    level px, in front of the layer with that number. It is mirrored, scaled, then turned clockwise about
-    its pivot; `tint` multiplies its colours; `room` names the room it stands in. `motion` is still, moving
-    (along its path) or pushed; what is pushed may turn, weighs, loses speed by `damping` a second, and hangs
-    on `pin`, px from `at`."""
+class ThingPart(Part, frozen=True):
+    """Something placed freely.
+
+    shows: the id of a frame or of an animation
+    at_px: where its pivot stands
+    layer: in front of the layer with this number
+    mirrored: whether it is mirrored left and right about its pivot
+    path: how it moves
+    motion: still, moving along its path, or pushed
+    turns: whether it turns when it is pushed
+    weight: its weight when it is pushed
+    damping: the share of its speed it loses a second
+    pin_px: the point it hangs on, from at_px
+    turn_degrees: turned clockwise about its pivot, after mirroring and scaling
+    scale: across and down, about its pivot
+    tint: red, green and blue that multiply its colours
+    room: the name of the room it stands in
+    id: its id
+    """
 
     shows: str
-    at: tuple[float, float]
+    at_px: Pair
     layer: int
     mirrored: bool = False
     path: PathPart | None = None
@@ -250,244 +469,181 @@ class ThingPart(msgspec.Struct, frozen=True):
     turns: bool = False
     weight: float = 1
     damping: float = 0
-    pin: tuple[float, float] | None = None
+    pin_px: Pair | None = None
     turn_degrees: float = 0
-    scale: tuple[float, float] = (1, 1)
+    scale: Pair = (1, 1)
     tint: tuple[int, int, int] | None = None
     room: str = ""
+    id: str = ""
 
 
-class LevelFile(msgspec.Struct, frozen=True):
-    """A level. `bounds` is left, top, columns, rows in cells; layers run from far to near; `start` is
-    where the player stands, in level px. With the `order` foot, things, the walker and tiles with the trait
-    *over* are drawn by how low they stand."""
+class WalkerPart(Part, frozen=True):
+    """How somebody moves in the level.
+
+    run_units_per_s: full speed
+    run_s: seconds to full speed
+    jump_units: height of a jump
+    jump_s: seconds to its top
+    gravity_units_per_s2: what follows from both
+    low_percent: the speed that a jump keeps when the key is let go
+    fall_units_per_s: greatest speed of falling
+    slope_degrees: steepest slope that can be walked
+    step_px: highest step that is walked up
+    edge_ms: after an edge one can still jump
+    land_ms: a jump asked for before landing counts
+    climb_units_per_s: speed on ladders
+    corner_px: seen from above, corners that are slid around
+    eight: seen from above, whether full speed comes at once
+    strength_units_per_s2: how a thing of weight 1 is pushed
+    px_per_unit: px of a unit in this level
+    body_px: x, y, width, height from the feet
+    group: the id of the group he belongs to
+    shown: the id of the animation of each moment: standing, running, rising, falling, climbing, landing
+    """
+
+    run_units_per_s: float
+    run_s: float
+    jump_units: float
+    jump_s: float
+    gravity_units_per_s2: float
+    low_percent: float
+    fall_units_per_s: float
+    slope_degrees: float
+    step_px: float
+    edge_ms: float
+    land_ms: float
+    climb_units_per_s: float
+    corner_px: float
+    eight: bool
+    strength_units_per_s2: float
+    px_per_unit: float
+    body_px: Box
+    group: str = ""
+    shown: dict[str, str] = {}
+
+
+class RunPart(Part, frozen=True):
+    """A recorded walk.
+
+    id: its id
+    name: its name
+    start_px: where the feet begin
+    steps: its length, 1/120 s each
+    keys: a step, and the keys held from it on: l, r, u, d for the ways, j for the jump
+    end_px: where the feet came to
+    must: whether it has to come there again
+    """
+
+    id: str
+    name: str
+    start_px: Pair
+    steps: int
+    keys: list[tuple[int, str]] = []
+    end_px: Pair | None = None
+    must: bool = False
+
+
+class LevelFile(Part, frozen=True):
+    """A level as data.
+
+    format: number of this format
+    id: its id
+    name: its name
+    view: side, top or free
+    axes: how every coordinate and orientation counts
+    cell_px: width and height of a cell
+    bounds_cells: left, top, columns, rows
+    start_px: where the walker's feet begin
+    layers: from far to near
+    things: what is placed freely
+    rooms: named rectangles
+    order: layer, or foot: things, walker and tiles that say so are drawn by how low they stand
+    group: levels of one group belong together
+    outline: all solid shapes of its tiles as one, and the one-way lines
+    walker: how somebody moves in it
+    runs: recorded walks
+    """
 
     format: int
     id: str
     name: str
     view: str
     axes: str
-    cell: tuple[int, int]
-    bounds: tuple[int, int, int, int]
-    start: tuple[float, float]
+    cell_px: tuple[int, int]
+    bounds_cells: Box
+    start_px: Pair
     layers: list[LayerPart]
     things: list[ThingPart] = []
     rooms: list[RoomPart] = []
     order: str = "layer"
     group: str = ""
     outline: list[OutlinePart] = []
+    walker: WalkerPart | None = None
+    runs: list[RunPart] = []
 
 
-def normals_file(page_file: str) -> str:
-    """The file of a page's normal maps."""
-    return page_file.replace(".png", "_normals.png")
+# -- schemas -----------------------------------------------------------------------------------------------
 
 
-def texture_file(page_file: str) -> str:
-    """The KTX2 file of a page."""
-    return page_file.replace(".png", ".ktx2")
-
-
-def has_texture(kind: Kind) -> bool:
-    """Whether a page is shipped as a texture too: with blocks or mipmaps, which a PNG cannot hold."""
-    return kind.mipmaps or kind.codec not in ("none", "indexed")
-
-
-def larger_file(page_file: str, scale: int) -> str:
-    """The file of a page `scale` times as large."""
-    return page_file.replace(".png", f"@{scale}x.png")
-
-
-def manifest_of(project: Project, atlas: Atlas, page_files: list[str], level_files: list[str]) -> Manifest:
-    pages = [
-        PagePart(
-            file, (page.shape[1], page.shape[0]), atlas.kinds[n].filter,
-            normals_file(file) if atlas.normals[n] is not None else None,
-            {str(scale): larger_file(file, scale) for scale in atlas.larger[n]},
-            texture_file(file) if has_texture(atlas.kinds[n]) else None,
-            atlas.kinds[n].codec, atlas.kinds[n].mipmaps, atlas.kinds[n].alpha, atlas.kinds[n].wrap,
-            atlas.kinds[n].group, atlas.kinds[n].transfer,
-            texture_file(normals_file(file))
-            if atlas.normals[n] is not None and has_texture(atlas.kinds[n]) else None,
-        )
-        for n, (file, page) in enumerate(zip(page_files, atlas.pages, strict=True))
-    ]  # fmt: skip
-    levels = [LevelPart(v.id, v.name, f) for v, f in zip(project.levels, level_files, strict=True)]
-    credits = [
-        CreditPart(
-            s.name, s.credit.author, s.credit.title, s.credit.link, s.credit.licence,
-            s.credit.attribution, changes_of(s),
-        )
-        for s in project.sheets
-    ]  # fmt: skip
-    shipped = {f.cell.id for f in atlas.frames}
-    names = {t.id: t.name for t in traits_of(project)}
-    animations = [
-        AnimationPart(
-            a.name,
-            [(f.cell, f.ms) for f in a.frames if f.cell in shipped],
-            a.play,
-            a.id,
-            _path(a.path),
-            a.body,
-            a.tile,
-        )
-        for a in project.animations
-    ]
-    states = [
-        StatesPart(s.name, [(x.name, x.animation) for x in s.states]) for s in project.sheets if s.states
-    ]
-    return Manifest(
-        MANIFEST_FORMAT,
-        project.name,
-        AXES,
-        pages,
-        [_frame(f, names) for f in atlas.frames],
-        animations,
-        [TraitPart(t.name, t.kind, list(t.choices)) for t in traits_of(project)],
-        levels,
-        credits,
-        states,
-        [GroupPart(g.id, g.name, list(g.misses)) for g in project.groups],
-    )
-
-
-def _frame(frame: Frame, names: dict[str, str]) -> FramePart:
-    cell, ppu = frame.cell, frame.sheet.tune.ppu
-    w, h = cell.rect[2], cell.rect[3]
-    return FramePart(
-        cell.id,
-        cell.name,
-        frame.sheet.name,
-        frame.page,
-        frame.rect,
-        (frame.offset[0] + cell.shift[0], frame.offset[1] + cell.shift[1]),
-        (w, h),
-        cell.pivot,
-        ppu,
-        size_units((w, h), ppu),
-        [_shape(s) for s in cell.shapes],
-        _nine(cell.stretch),
-        {names[t.trait]: t.value for t in cell.traits if t.trait in names},
-    )
-
-
-def _nine(s: Stretch | None) -> NinePart | None:
-    if s is None:
-        return None
-    fill = (s.left_fill, s.top_fill, s.right_fill, s.bottom_fill, s.centre_fill)
-    return NinePart(s.left, s.top, s.right, s.bottom, fill)
-
-
-def _shape(shape: Shape) -> ShapePart:
-    stops = shape.stops if shape.role == "one-way" else None
-    circle = (shape.x, shape.y, shape.radius) if isinstance(shape, Circle) else None
-    return ShapePart(
-        shape.role, list(corners(shape)), stops, circle, shape.friction, shape.bounce, shape.group
-    )
-
-
-def level_file(project: Project, level: Level, frame_index: dict[str, int]) -> LevelFile:
-    """The level as data; `frame_index` maps cell ids to places in the manifest's frames."""
-    table = [-1, *(frame_index.get(cell_id, -1) for cell_id in level.table)]
-    layers = [_layer_part(project, level, layer, frame_index, table) for layer in level.layers]
-    numbers = {layer.id: n for n, layer in enumerate(level.layers)}
-    last = len(level.layers) - 1
-    things = [
-        ThingPart(
-            t.shows,
-            t.at,
-            numbers.get(t.over, last),
-            t.mirrored,
-            _path(t.path),
-            t.motion,
-            t.turns,
-            t.weight,
-            t.damping,
-            t.pin,
-            t.turn,
-            t.scale,
-            t.tint,
-            room.name if (room := room_at(level, *t.at)) is not None else "",
-        )
-        for t in level.things
-    ]
-    return LevelFile(
-        MANIFEST_FORMAT, level.id, level.name, level.view, AXES, level.cell, level.bounds, level.start,
-        layers, things, [RoomPart(r.name, r.area, r.camera) for r in level.rooms], level.order, level.group,
-        [_outline_part(ring) for ring in outline(project, level)],
-    )  # fmt: skip
-
-
-def _path(path: Path | None) -> PathPart | None:
-    return PathPart(path.offset, path.ms, path.easing, path.play) if path is not None else None
-
-
-def _outline_part(ring: Ring) -> OutlinePart:
-    friction = [material.friction for material in ring.materials]
-    bounce = [material.bounce for material in ring.materials]
-    points = [(x, y) for x, y in ring.points.tolist()]
-    return OutlinePart(
-        ring.kind.role, ring.kind.stops, ring.kind.group, ring.closed, points, friction, bounce
-    )
-
-
-def _layer_part(
-    project: Project, level: Level, layer: Layer, frame_index: dict[str, int], table: list[int]
-) -> LayerPart:
-    part = LayerPart(
-        layer.name,
-        str(layer.__struct_config__.tag),
-        layer.shown,
-        layer.opacity_percent / 100,
-        parallax=layer.keeps_up,
-        tint=layer.tint,
-        offset_px=layer.offset,
-        front=layer.front,
-    )
-    if isinstance(layer, TileLayer):
-        rows = [_runs(row, table) for row in region(layer.tiles, *level.bounds)]
-        return replace(part, rows=rows, solid=layer.collides)
-    if isinstance(layer, ThingLayer):
-        return part
-    sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
-    part = replace(part, frame=frame_index.get(sheet.cells[0].id, -1) if sheet and sheet.cells else -1)
-    if isinstance(layer, PictureLayer):
-        return part
-    return replace(
-        part,
-        top=layer.top,
-        repeat=layer.repeat,
-        repeat_y=layer.repeat_y,
-        drift_px_per_s=layer.drift,
-        stretch=layer.stretch,
-    )
-
-
-def _runs(row: Any, table: list[int]) -> list[tuple[int, int, int]]:
-    runs: list[tuple[int, int, int]] = []
-    previous, count = None, 0
-    for value in row.tolist():
-        if value == previous:
-            count += 1
-            continue
-        if previous is not None:
-            runs.append(_run(count, previous, table))
-        previous, count = value, 1
-    if previous is not None:
-        runs.append(_run(count, previous, table))
-    return runs
-
-
-def _run(count: int, value: int, table: list[int]) -> tuple[int, int, int]:
-    index = value >> 3
-    frame = table[index] if index < len(table) else -1
-    return count, frame, value & 7 if frame >= 0 else 0
+def field_words(part: type) -> dict[str, str]:
+    """What the docstring of a part says of each of its fields."""
+    text = inspect.cleandoc(part.__doc__ or "").replace("\n  ", " ")
+    return dict(re.findall(r"^(\w+): (.+)$", text, re.MULTILINE))
 
 
 def schemas() -> dict[str, Any]:
-    """JSON Schemas of the two files, by file name."""
-    return {
-        "manifest.schema.json": msgspec.json.schema(Manifest),
-        "level.schema.json": msgspec.json.schema(LevelFile),
-    }
+    """JSON Schemas (2020-12) of the two files, by file name."""
+    parts = {p.__name__: p for p in Part.__subclasses__()}
+    made = {}
+    for name, part in (("manifest.schema.json", Manifest), ("level.schema.json", LevelFile)):
+        schema = {"$schema": DRAFT, "title": name.removesuffix(".schema.json"), **msgspec.json.schema(part)}
+        for part_name, definition in schema["$defs"].items():
+            definition["description"] = inspect.cleandoc(parts[part_name].__doc__ or "").splitlines()[0]
+            words = field_words(parts[part_name])
+            for field, told in definition["properties"].items():
+                told["description"] = words[field]
+        made[name] = schema
+    return made
+
+
+# -- text --------------------------------------------------------------------------------------------------
+
+WIDEST = 400  # letters of a line that holds more than one thing
+
+
+def json_text(value: Any) -> bytes:
+    """JSON with each part on a line of its own where it is short: a frame, a row of tiles, a line of an
+    outline. Whole numbers stay whole."""
+    return (_text(plain(value), "") + "\n").encode()
+
+
+def plain(value: Any) -> Any:
+    """Lists and dictionaries of it, without what has its usual value."""
+    if isinstance(value, Part):
+        fields = ((f.encode_name, getattr(value, f.name), f.default) for f in msgspec.structs.fields(value))
+        return {name: plain(told) for name, told, usual in fields if told != usual and told not in ([], {})}
+    if isinstance(value, dict):
+        return {key: plain(one) for key, one in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [plain(one) for one in value]
+    return whole_numbers(msgspec.to_builtins(value))
+
+
+def _text(value: Any, indent: str) -> str:
+    flat = msgspec.json.encode(value).decode()
+    if len(flat) <= WIDEST - len(indent) or not isinstance(value, (dict, list)) or _is_row(value):
+        return flat
+    inner = indent + " "
+    if isinstance(value, dict):
+        items = [f"{msgspec.json.encode(k).decode()}: {_text(v, inner)}" for k, v in value.items()]
+        return "{\n" + ",\n".join(inner + item for item in items) + f"\n{indent}}}"
+    return "[\n" + ",\n".join(inner + _text(item, inner) for item in value) + f"\n{indent}]"
+
+
+def _is_row(value: Any) -> bool:
+    """Whether it is a list of numbers or words, or of short lists of such: these stay on one line."""
+    return isinstance(value, list) and all(
+        not isinstance(x, (dict, list))
+        or (isinstance(x, list) and len(x) <= 4 and not any(isinstance(y, (dict, list)) for y in x))
+        for x in value
+    )

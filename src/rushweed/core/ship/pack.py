@@ -15,7 +15,7 @@ SPLIT = 0.8  # share of a page that is filled, below which two smaller ones are 
 SAVED = 128 * 128  # if they take so many px less
 
 
-class Page(NamedTuple):
+class Packed(NamedTuple):
     """Size in px and the place (x, y) of each rectangle, by its index."""
 
     width: int
@@ -23,7 +23,7 @@ class Page(NamedTuple):
     places: dict[int, tuple[int, int]]
 
 
-def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = False) -> list[Page]:
+def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = False) -> list[Packed]:
     """Place rectangles of (width, height) px without overlap on as few pages as it finds.
 
     Every page is at most `limit` px a side, and a power of two a side if asked. Deterministic: the
@@ -46,36 +46,56 @@ def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = F
     return pages
 
 
-def _best_page(sizes: list[tuple[int, int]], order: list[int], limit: int, power: bool) -> Page:
+def grid_pages(
+    count: int, pitch: tuple[int, int], limit: int, power: bool = False
+) -> list[tuple[int, int, tuple[int, int]]]:
+    """Pages for `count` places in rows, each `pitch` px wide and high: columns, how many are there, and the
+    size in px. Every page is at most `limit` px a side, as small as can be and of those the squarest."""
+    made = []
+    while count:
+        tries = []
+        for columns in range(1, min(count, limit // pitch[0]) + 1):
+            held = min(count, columns * (limit // pitch[1]))
+            size = (columns * pitch[0], -(-held // columns) * pitch[1])
+            if power:
+                size = (1 << (size[0] - 1).bit_length(), 1 << (size[1] - 1).bit_length())
+            tries.append((-held, size[0] * size[1], max(size), columns, size))
+        held, _area, _side, columns, size = min(tries)
+        made.append((columns, -held, size))
+        count += held
+    return made
+
+
+def _best_page(sizes: list[tuple[int, int]], order: list[int], limit: int, power: bool) -> Packed:
     """The smallest page found that holds all, of equal ones the squarest; or the fullest page of the greatest
     size. With powers of two a page of half that area that holds most of it, where that takes less in all."""
     area = sum(sizes[i][0] * sizes[i][1] for i in order)
     widest = max(sizes[i][0] for i in order)
-    best: Page | None = None
+    best: Packed | None = None
     for width in _widths(area, widest, limit, power):
         places, height = _skyline(sizes, order, width, limit)
         if len(places) < len(order):
             continue
         if power:
             height = 1 << (height - 1).bit_length()
-        page = Page(width, height, places)
+        page = Packed(width, height, places)
         if height <= limit and (best is None or _cost(page) < _cost(best)):
             best = page
     if best is None:
         places, height = _skyline(sizes, order, limit, limit)
-        return Page(limit, limit if power else height, places)
+        return Packed(limit, limit if power else height, places)
     half = _half_page(sizes, order, best, area, limit) if power else None
     return half or best
 
 
-def _cost(page: Page) -> tuple[int, int]:
+def _cost(page: Packed) -> tuple[int, int]:
     """Less is better: the area, then the longer side."""
     return page.width * page.height, max(page.width, page.height)
 
 
 def _half_page(
-    sizes: list[tuple[int, int]], order: list[int], whole: Page, area: int, limit: int
-) -> Page | None:
+    sizes: list[tuple[int, int]], order: list[int], whole: Packed, area: int, limit: int
+) -> Packed | None:
     """A page of half the area of `whole`, well filled, where what it leaves over needs less than the other
     half; None if there is none."""
     half = whole.width * whole.height // 2
@@ -92,7 +112,7 @@ def _half_page(
             continue
         other = _best_page(sizes, rest, max(width, height), True)
         if len(other.places) == len(rest) and other.width * other.height <= half - SAVED:
-            return Page(width, height, places)
+            return Packed(width, height, places)
     return None
 
 

@@ -258,7 +258,7 @@ def _remove_promised(target: Path, digest: str) -> None:
 def _put_promised(root: Path, staged: Path, target: Path, move: Move) -> None:
     """Move one text into place; if it has been moved already, the target must hold it."""
     if staged.exists():
-        target.parent.mkdir(exist_ok=True)
+        target.parent.mkdir(parents=True, exist_ok=True)
         os.replace(staged, target)
         return
     try:

@@ -40,6 +40,7 @@ from rushweed.core.store.form import (
     head_text,
     level_text,
     read_animation,
+    read_head,
     read_level,
     read_sheet,
     sheet_text,
@@ -182,11 +183,11 @@ class Folder:
         self.newer = number > FORMAT
         if self.newer:
             try:
-                return self._parts_read(decode(data, Head, HEAD), text, remember, data, number)
+                return self._parts_read(read_head(data, HEAD), text, remember, data, number)
             except StoreError:
                 check_format(number, HEAD)  # what it holds is not known here: told as that
         check_format(number, HEAD)
-        return self._parts_read(decode(data, Head, HEAD), text, remember, data, number)
+        return self._parts_read(read_head(data, HEAD), text, remember, data, number)
 
     def _parts_read(
         self, head: Head, text: Callable[[str], bytes], remember: bool, data: bytes, number: int
@@ -214,7 +215,7 @@ class Folder:
             animations.append(animation)
             self._note(remember, path, animation.id, animation, body)
         project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations), head.recipes,
-                          head.groups, head.traits, head.autosets, head.stamps)  # fmt: skip
+                          head.groups, head.traits, head.autosets, head.stamps, head.ways)  # fmt: skip
         self._check_ids(project)
         if remember:
             self._written[HEAD] = (None, data)
@@ -409,8 +410,15 @@ class Folder:
         return parts
 
     def _head(self, project: Project) -> bytes:
-        parts = (project.recipes, project.groups, project.traits, project.autosets, project.stamps)
-        check_values(None, (project.name, *parts))
+        own = (
+            project.recipes,
+            project.groups,
+            project.traits,
+            project.autosets,
+            project.stamps,
+            project.ways,
+        )
+        check_values(None, (project.name, *own))
         kinds: dict[str, tuple[Part, ...]] = {
             "sheets": project.sheets, "levels": project.levels, "animations": project.animations,
         }  # fmt: skip

@@ -10,7 +10,7 @@ import msgspec
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.limits import check_animation, check_extent, check_level, check_sheet
+from rushweed.core.document.limits import check_animation, check_extent, check_level, check_sheet, check_way
 from rushweed.core.document.model import (
     FORMAT,
     Animation,
@@ -35,6 +35,7 @@ from rushweed.core.document.model import (
     Trait,
     View,
     Walker,
+    Way,
 )
 from rushweed.core.store.level_text import rows_of, tiles_of
 
@@ -56,6 +57,7 @@ class Head(msgspec.Struct, frozen=True):
     traits: tuple[Trait, ...] = ()
     autosets: tuple[AutoSet, ...] = ()
     stamps: tuple[KeptStamp, ...] = ()
+    ways: tuple[Way, ...] = ()
 
 
 class TileRows(LayerLook, frozen=True, tag_field="kind", tag="tiles"):
@@ -86,17 +88,19 @@ class LevelFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def _line(value: Any) -> str:
-    return msgspec.json.format(msgspec.json.encode(_whole(msgspec.to_builtins(value))), indent=0).decode()
+    return msgspec.json.format(
+        msgspec.json.encode(whole_numbers(msgspec.to_builtins(value))), indent=0
+    ).decode()
 
 
-def _whole(value: Any) -> Any:
+def whole_numbers(value: Any) -> Any:
     """Numbers such as 16.0 become 16, so that files stay as a person would write them."""
     if isinstance(value, float) and value.is_integer() and abs(value) < 2**53:
         return int(value)
     if isinstance(value, dict):
-        return {k: _whole(v) for k, v in value.items()}
+        return {k: whole_numbers(v) for k, v in value.items()}
     if isinstance(value, (list, tuple)):
-        return [_whole(v) for v in value]
+        return [whole_numbers(v) for v in value]
     return value
 
 
@@ -112,10 +116,18 @@ def _block(fields: dict[str, Any], lists: dict[str, list[str]]) -> bytes:
 def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
     """rushweed.json; `files` are those of the sheets, levels and animations, in order."""
     lists = {kind: [_line(f) for f in names] for kind, names in files.items()}
-    for kind in ("recipes", "groups", "traits", "autosets", "stamps"):
+    for kind in ("recipes", "groups", "traits", "autosets", "stamps", "ways"):
         if getattr(project, kind):
             lists[kind] = [_line(one) for one in getattr(project, kind)]
     return _block({"format": FORMAT, "id": project.id, "name": project.name}, lists)
+
+
+def read_head(data: bytes, place: str) -> Head:
+    """rushweed.json as it stands. Raises StoreError."""
+    head: Head = decode(data, Head, place)
+    for way in head.ways:
+        _within_limits(check_way, way, place)
+    return head
 
 
 def animation_text(animation: Animation) -> bytes:

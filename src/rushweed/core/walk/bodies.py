@@ -60,7 +60,7 @@ class Bodies:
         self._world, self._ppu, self._strength, self._falls = world, ppu, strength, falls
         self.things: list[tuple[Shown, list[Shape]]] = list(world.pushed)
         self._places = [Place(*shown.foot, 0.0, 0.0, 0.0, 0.0) for shown, _shapes in self.things]
-        self._parts = [[_convex(shown, s) for s in shapes] for shown, shapes in self.things]
+        self.parts = [[_convex(shown, s) for s in shapes] for shown, shapes in self.things]
         self._kept: dict[int, list[Place]] = {0: list(self._places)}  # by whole seconds
         self._history: list[list[Place]] = [list(self._places)]
         self._edges: tuple[list[tuple[int, int, int]], np.ndarray] = (
@@ -94,7 +94,7 @@ class Bodies:
             return self._edges[1]
         made, first = [NO_EDGES], len(self._world.movers)
         for n, (place, parts, (_shown, shapes)) in enumerate(
-            zip(self._places, self._parts, self.things, strict=True)
+            zip(self._places, self.parts, self.things, strict=True)
         ):
             cos, sin = np.cos(place.turn), np.sin(place.turn)
             for rings, shape in zip(parts, shapes, strict=True):
@@ -150,7 +150,7 @@ class Bodies:
         space.gravity = (0, GRAVITY * self._ppu) if self._falls else (0, 0)
         space.iterations = 20
         self._made, self._movers = [], []
-        for place, parts, (shown, shapes) in zip(self._places, self._parts, self.things, strict=True):
+        for place, parts, (shown, shapes) in zip(self._places, self.parts, self.things, strict=True):
             self._made.append(self._add_body(space, place, parts, shown, shapes))
         self._walker = pymunk.Body(body_type=pymunk.Body.KINEMATIC)
         wide, high = (box[2] - box[0]) / k.SUB, (box[3] - box[1]) / k.SUB

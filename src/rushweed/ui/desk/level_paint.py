@@ -30,7 +30,7 @@ from rushweed.core.document.model import (
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import PICTURE, TileSet, tinted
 from rushweed.core.level.scene import Picture, Standing, StandingTile, Tiles, Walker, draws
-from rushweed.core.level.things import Shown
+from rushweed.core.level.things import Shown, whole_px
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.view import View
@@ -165,7 +165,7 @@ class LevelPainter:
     ) -> None:
         x, y, w, h = shown.cell.rect
         left, top, wide, high = shown.box()
-        dx, dy = round(shift[0]), round(shift[1])
+        dx, dy = whole_px(shift[0]), whole_px(shift[1])
         if not view.rect(left + dx, top + dy, wide, high).intersects(room):
             return
         image = self._sheets.image(shown.sheet)
@@ -209,7 +209,7 @@ class LevelPainter:
         image, feet, origin = self.walker
         x, y = feet[0] - origin[0], feet[1] - origin[1]
         if self.snaps:
-            x, y = round(x), round(y)
+            x, y = whole_px(x), whole_px(y)
         painter.setOpacity(1)
         painter.drawImage(view.rect(x, y, image.width(), image.height()), image)
 
@@ -226,7 +226,7 @@ class LevelPainter:
         playing: dict[int, Animation],
     ) -> None:
         """One tile by itself, as it stands or as it plays."""
-        target = view.rect(round(at[0]), round(at[1]), *level.cell)
+        target = view.rect(whole_px(at[0]), whole_px(at[1]), *level.cell)
         if not target.intersects(room):
             return
         if value >> 3 in playing:
@@ -402,8 +402,8 @@ class LevelPainter:
             if layer.stretch:
                 wide, high = self.picture
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        xs = _starts(round(at[0]), wide, a.x(), b.x(), repeats[0])
-        ys = _starts(round(at[1]), high, a.y(), b.y(), repeats[1])
+        xs = _starts(whole_px(at[0]), wide, a.x(), b.x(), repeats[0])
+        ys = _starts(whole_px(at[1]), high, a.y(), b.y(), repeats[1])
         for x in xs:
             for y in ys:
                 self._draw(painter, view, room, image, x, y, wide, high)
@@ -423,7 +423,7 @@ def _moved(view: View, shift: tuple[float, float]) -> View:
         return view
     moved = View()
     moved.zoom = view.zoom
-    moved.offset = view.offset + QPointF(round(shift[0]) * view.zoom, round(shift[1]) * view.zoom)
+    moved.offset = view.offset + QPointF(whole_px(shift[0]) * view.zoom, whole_px(shift[1]) * view.zoom)
     return moved
 
 

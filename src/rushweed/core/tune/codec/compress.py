@@ -34,7 +34,7 @@ ABOUT: dict[Codec, str] = {
 _Blocks = Callable[[np.ndarray], np.ndarray]
 # How blocks are coded and decoded, their bytes, and how many are coded at a time: few where each takes
 # long, so that the work tells how far it is and can be left.
-_CODERS: dict[Codec, tuple[_Blocks, _Blocks, int, int]] = {
+CODERS: dict[Codec, tuple[_Blocks, _Blocks, int, int]] = {
     "bc1": (code_bc1, decode_bc1, 8, CHUNK), "bc3": (code_bc3, decode_bc3, 16, CHUNK),
     "bc7": (code_bc7, decode_bc7, 16, 1024), "etc2": (code_etc2, decode_etc2, 16, 1024),
 }  # fmt: skip
@@ -59,7 +59,7 @@ def coded(rgba: np.ndarray, codec: Codec, progress: Progress = lambda share: Non
         whole = np.zeros((MOST, 4), np.uint8)
         whole[: len(palette)] = palette
         return whole.tobytes() + index.tobytes()
-    code, _decode, size, chunk = _CODERS[codec]
+    code, _decode, size, chunk = CODERS[codec]
     return coded_blocks(rgba, code, size, progress, chunk)
 
 
@@ -71,7 +71,7 @@ def decoded(data: bytes, codec: Codec, size: tuple[int, int]) -> np.ndarray:
     if codec == "indexed":
         palette = flat[: MOST * 4].reshape(MOST, 4)
         return palette[flat[MOST * 4 :].reshape(size[1], size[0])]
-    _code, decode, block, _chunk = _CODERS[codec]
+    _code, decode, block, _chunk = CODERS[codec]
     return from_blocks(decode(flat.reshape(-1, block)), size)
 
 
@@ -96,7 +96,7 @@ def memory_bytes(size: tuple[int, int], codec: Codec, mipmaps: bool = False) -> 
 def size_rules(size: tuple[int, int], codec: Codec, mipmaps: bool) -> list[str]:
     """What the size breaks, one sentence each: blocks want multiples of 4, mipmaps powers of two."""
     out = []
-    if codec in _CODERS and (size[0] % 4 or size[1] % 4):
+    if codec in CODERS and (size[0] % 4 or size[1] % 4):
         out.append(f"{size[0]} x {size[1]} px is not a multiple of 4, as {WORDS[codec]} needs.")
     if mipmaps and any(side & (side - 1) for side in size):
         out.append(f"{size[0]} x {size[1]} px is not a power of two, as mipmaps that halve exactly need.")
@@ -107,7 +107,7 @@ def pad_needed(size: tuple[int, int], codec: Codec, mipmaps: bool) -> Pad:
     """The padding after which a picture breaks no rule."""
     if mipmaps and any(side & (side - 1) for side in size):
         return "power"
-    return "four" if codec in _CODERS and any(side % 4 for side in size) else "none"
+    return "four" if codec in CODERS and any(side % 4 for side in size) else "none"
 
 
 # -- what it spoils ----------------------------------------------------------------------------------------
@@ -236,7 +236,7 @@ def recommended(rgba: np.ndarray, tried: list[Costs]) -> tuple[Codec, str]:
         return best.codec, f"exact, and {best.memory / whole:.0%} of the memory"
     art = art_of(rgba)
     if art.pixel:
-        blocks = [c for c in tried if c.codec in _CODERS]
+        blocks = [c for c in tried if c.codec in CODERS]
         mild = max(blocks, key=lambda c: c.spoiled.psnr, default=None)
         if mild is None:
             return "none", "every px stays as drawn"
@@ -244,7 +244,7 @@ def recommended(rgba: np.ndarray, tried: list[Costs]) -> tuple[Codec, str]:
             "none",
             f"pixel art: even {WORDS[mild.codec]} would change {mild.spoiled.changed:.0%} of its px",
         )
-    good = [c for c in tried if c.codec in _CODERS and c.spoiled.psnr >= GOOD_PSNR]
+    good = [c for c in tried if c.codec in CODERS and c.spoiled.psnr >= GOOD_PSNR]
     if good:
         least = min(good, key=lambda c: (c.memory, -c.spoiled.psnr))
         return least.codec, f"{least.spoiled.psnr:.1f} dB in {least.memory / whole:.0%} of the memory"

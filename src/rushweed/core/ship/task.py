@@ -1,0 +1,143 @@
+"""One shipment while it is made: what goes, what each sheet's px are like, and which files are to be."""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+from collections.abc import Callable
+from functools import partial
+from typing import Any, NamedTuple
+
+import msgspec
+
+from rushweed.core.document.edit import painted_sheets
+from rushweed.core.document.model import Level, Project, Sheet, Way
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship.atlas import Packed, Part, Plan, parts_of, plan
+from rushweed.core.ship.names import Names
+from rushweed.core.ship.pack import pack
+from rushweed.core.ship.ways import shipped_part
+from rushweed.core.store.files import own_folder, read_file, write_file
+from rushweed.core.store.form import level_text
+
+Make = Callable[..., bytes]
+MOST_PACKED = 64  # packings that are remembered
+
+
+class Output(NamedTuple):
+    """A file to be: its name, a digest of all it depends on, and how it is made: `prepare` gives a function
+    and its arguments, which can be sent to another process. `heavy` is about how many px it has to code."""
+
+    name: str
+    key: str
+    prepare: Callable[[], tuple[Make, tuple[Any, ...]]]
+    heavy: int = 0
+
+
+class _Memory(msgspec.Struct):
+    """What was worked out for earlier shipments, in the project's own folder."""
+
+    parts: dict[str, list[tuple[tuple[int, int, int, int], str, int]]] = {}
+    packed: dict[str, list[tuple[int, int, list[tuple[int, int, int]]]]] = {}
+
+
+class Task:
+    """A project shipped a way."""
+
+    def __init__(self, project: Project, stock: Stock, way: Way) -> None:
+        """Raises EditError where nothing would go."""
+        self.project, self.stock, self.way = shipped_part(project, way), stock, way
+        self.names = Names(self.project, way)
+        self._home = stock.folder / ".rushweed" / "shipped"
+        self._known = self._recall()
+        self._used = _Memory({}, {})
+        self._art: dict[str, str] = {}
+
+    # -- digests -----------------------------------------------------------------------------------
+
+    def art(self, sheet: Sheet) -> str:
+        """A digest of a sheet's px, as its files are now."""
+        if sheet.id not in self._art:
+            source, seen = sheet.source, self.stock.seen
+            others = [seen.sha(path) for path in (source.normal, *(v.path for v in source.variants)) if path]
+            self._art[sheet.id] = digest(seen.source_sha(source), source.steps, source.size, source.crop,
+                                         source.columns, others)  # fmt: skip
+        return self._art[sheet.id]
+
+    def level_art(self, level: Level) -> str:
+        """A digest of all that a level's picture depends on."""
+        shown = painted_sheets(self.project, [level])
+        sheets = [s for s in self.project.sheets if s.id in shown]
+        return digest(
+            level_text(level),
+            self.project.animations,
+            [(self.art(s), s.cells, s.tune.ppu) for s in sheets],
+            self.project.traits,
+        )
+
+    # -- the atlas ---------------------------------------------------------------------------------
+
+    def planned(self) -> Plan:
+        """Where everything goes. Raises RushweedError."""
+        return plan(self.project, self.way, self._parts, self._pack)
+
+    def _parts(self, sheet: Sheet) -> list[Part]:
+        pages = self.way.pages
+        key = digest(self.art(sheet), [c.rect for c in sheet.cells], pages.trim, pages.turned, pages.grid,
+                     sheet.tune.wrap)  # fmt: skip
+        known = self._known.parts.get(key)
+        if known is None or len(known) != len(sheet.cells):
+            found = parts_of(sheet, self.stock.pixels(sheet), self.way)
+            known = [(part.box, part.digest, part.turn) for part in found]
+        self._used.parts[key] = known
+        return [Part(*one) for one in known]
+
+    def _pack(self, sizes: list[tuple[int, int]], limit: int, power: bool) -> list[Packed]:
+        key = digest(sizes, limit, power)
+        known = self._known.packed.get(key)
+        if known is None:
+            made = pack(sizes, limit, power)
+            known = [(p.width, p.height, [(i, x, y) for i, (x, y) in p.places.items()]) for p in made]
+        self._used.packed[key] = known
+        return [Packed(w, h, {i: (x, y) for i, x, y in places}) for w, h, places in known]
+
+    # -- memory ------------------------------------------------------------------------------------
+
+    def _memory(self) -> Any:
+        return self._home / f"{self.way.id if self.way.id.isalnum() else 'way'}.bin"
+
+    def _recall(self) -> _Memory:
+        with contextlib.suppress(OSError, msgspec.DecodeError, ValueError):
+            return msgspec.msgpack.decode(read_file(self._memory()), type=_Memory)
+        return _Memory({}, {})
+
+    def remember(self) -> None:
+        """Keep what was worked out, where the project's folder can be written."""
+        if self._used == self._known:
+            return
+        with contextlib.suppress(OSError, Exception):
+            own_folder(self.stock.folder / ".rushweed")
+            own_folder(self._home)
+            write_file(self._memory(), msgspec.msgpack.encode(self._used))
+
+
+def digest(*parts: Any) -> str:
+    """A digest of values that msgspec can write."""
+    made = hashlib.blake2b(digest_size=16)
+    for part in parts:
+        made.update(part if isinstance(part, bytes) else msgspec.msgpack.encode(part))
+        made.update(b"\0")
+    return made.hexdigest()
+
+
+def text_output(name: str, make: Callable[[], bytes], *depends: Any) -> Output:
+    """A file of text, made in this process from what `depends` stands for."""
+    return Output(name, digest(*depends), partial(_ready, make))
+
+
+def _ready(make: Callable[[], bytes]) -> tuple[Make, tuple[Any, ...]]:
+    return _same, (make(),)
+
+
+def _same(data: bytes) -> bytes:
+    return data
