@@ -38,6 +38,7 @@ ROWS = {
     "B9": starting.first_window,
     "B10": shipping.ship_again,
     "B11": levels.memory,
+    "B12": shipping.many_sheets,
     "P11": levels.merged_outline,
     "W1": walking.step,
     "W2": walking.frames,

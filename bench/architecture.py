@@ -15,6 +15,7 @@ FLOORS = (
     ("ui.desk", "ui.commands"),
     ("ui.session", "ui.kit"),
     ("core.ship", "core.findings"),
+    ("core.walk",),
     ("core.level",),
     ("core.cut", "core.tune", "core.animate", "core.shape"),
     ("core.pixels", "core.store"),

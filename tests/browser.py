@@ -42,7 +42,11 @@ class Browser:
         for domain in ("Page", "Runtime", "Log", "Network"):
             self.call(f"{domain}.enable")
         self.call(
-            "Emulation.setDeviceMetricsOverride", width=size[0], height=size[1], deviceScaleFactor=1, mobile=False
+            "Emulation.setDeviceMetricsOverride",
+            width=size[0],
+            height=size[1],
+            deviceScaleFactor=1,
+            mobile=False,
         )
 
     def call(self, method: str, **parameters: Any) -> Any:

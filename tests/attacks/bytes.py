@@ -1,4 +1,5 @@
-"""Files with wrong bytes: pictures, KTX2 textures, the journals of a project, and folders shipped before."""
+"""Files with wrong bytes: pictures, KTX2 textures, the journals of a project, and folders that
+were shipped, read or shipped into again."""
 
 from __future__ import annotations
 
@@ -20,13 +21,16 @@ from rushweed.core.document.model import Project
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship.bring_back import bring_back
 from rushweed.core.ship.build import ship
+from rushweed.core.ship.read_back import Problem, check_shipment
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.recovery import recover
 from rushweed.core.store.saves import remember, saves_of
 from rushweed.core.tune.codec.compress import decoded
 from rushweed.core.tune.ktx2 import Container, level_bytes, read_ktx2, write_ktx2
 from tests.attacks.disk import Disk, Killed, faulty
+from tests.attacks.projects import spoil
 
 ENDINGS = {"PNG": ".png", "BMP": ".bmp", "GIF": ".gif", "WEBP": ".webp", "JPEG": ".jpg", "TGA": ".tga"}
 
@@ -186,6 +190,36 @@ def attack_shipped(project: Project, stock: Stock, out: Path, rng: random.Random
         assert path.read_bytes() == data, f"{path.name} was not shipped anew"
 
 
+def attack_read(out: Path, home: Path, rng: random.Random) -> None:
+    """A shipment with wrong bytes and wild values is read: what is wrong is told, and what is brought back
+    opens as a project."""
+    broken, back = home / "broken", home / "back"
+    shutil.copytree(out, broken)
+    if rng.random() < 0.3:
+        path = rng.choice([p for p in broken.rglob("*") if p.is_file()])
+        path.write_bytes(spoilt(path.read_bytes() or b"\0", rng))
+    else:
+        spoil(broken, rng)
+    try:
+        checked = check_shipment(broken)
+        assert all(str(problem).isprintable() for problem in checked.problems)
+        unlisted = checked._replace(problems=[p for p in checked.problems if not _is_of_the_list(p)])
+        folder, project = bring_back(unlisted, back)
+        folder.unlock()
+        assert Folder(back).open().name == project.name
+        ship(project, Stock(back), home / "again")
+    except RushweedError as error:
+        is_a_sentence(error, "")
+    finally:
+        for path in (broken, back, home / "again"):
+            shutil.rmtree(path, ignore_errors=True)
+
+
+def _is_of_the_list(problem: Problem) -> bool:
+    """Whether only the list of files says that something is wrong."""
+    return problem.file == "files.json" or problem.what == "it is not as it was shipped"
+
+
 def is_a_sentence(error: RushweedError, name: str) -> None:
     text = str(error)
     assert text and text.isprintable() and len(text) < 1200 and name in text, text
@@ -203,4 +237,6 @@ def attack_bytes(master: Path, small: Path, seed: int) -> None:
         game = Folder(master)
         project, stock = game.open(), Stock(master)
         ship(project, stock, home / "out")
+        for _ in range(6):
+            attack_read(home / "out", home, rng)
         attack_shipped(project, stock, home / "out", rng)

@@ -151,7 +151,9 @@ def test_one_walks_in_the_page(demo: Demo, tmp_path: Path) -> None:
             page.wait("document.getElementById('told').textContent.includes('arrived')")
             feet = page.value("rushweed.walk.feet")
             assert run.end is not None and np.allclose(feet, run.end, atol=1), (run.name, feet, run.end)
-        page.value("[...document.querySelectorAll('#levels button')].find(b => b.textContent === 'saltings').click()")
+        page.value(
+            "[...document.querySelectorAll('#levels button')].find(b => b.textContent === 'saltings').click()"
+        )
         page.key("ArrowDown", True)
         page.wait("rushweed.walk.step > 30")
         page.key("ArrowDown", False)
@@ -199,7 +201,9 @@ def test_the_page_draws_the_level_as_the_core_does(demo: Demo, tmp_path: Path, n
                 }})()"""
             )
             seen = np.frombuffer(base64.b64decode(text), np.uint8).reshape(180, 320, 4)
-            wanted = level_picture(project, level, stock.pixels, (left, top, 320, 180), ms=ms, picture=(320, 180))
+            wanted = level_picture(
+                project, level, stock.pixels, (left, top, 320, 180), ms=ms, picture=(320, 180)
+            )
             differs = (seen != wanted).any(axis=2) & ((seen[..., 3] > 0) | (wanted[..., 3] > 0))
             assert not differs.any(), (left, top, ms, int(differs.sum()))
         assert page.errors == []

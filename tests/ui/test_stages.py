@@ -9,6 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.model import Box, GridCut, PiecesCut, Polygon, TileLayer
 from rushweed.core.level.chunks import cell_at, region
+from rushweed.core.ship.ways import change_way
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.desk.images import array_of
@@ -547,14 +548,25 @@ def test_scatter_draws_different_tiles(painting: Hands) -> None:
 # -- Ship -------------------------------------------------------------------------------------------
 
 
-def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtBot) -> None:
-    hands.open_sheet("wren.png", "ship")
+def ship_stage(hands: Hands) -> ShipStage:
     stage = hands.window.stages["ship"]
     assert isinstance(stage, ShipStage)
-    hands.wait(lambda: stage.atlas is not None)
-    frame = next(f for f in stage.atlas.frames if f.cell.name == "walk_3")  # type: ignore[union-attr]
-    x, y, w, h = stage._rect(frame)
-    hands.click(x + w / 2, y + h / 2)
+    return stage
+
+
+def on_board(stage: ShipStage, name: str) -> tuple[float, float]:
+    """The middle of a frame on the Desk, px."""
+    assert stage.board is not None
+    frame = next(f for f in stage.board.plan.frames if f.cell.name == name)
+    x, y, w, h = stage.board.places_of({frame.cell.id})[0]
+    return x + w / 2, y + h / 2
+
+
+def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtBot) -> None:
+    hands.open_sheet("wren.png", "ship")
+    stage = ship_stage(hands)
+    hands.wait(lambda: stage.board is not None)
+    hands.click(*on_board(stage, "walk_3"))
     assert hands.session.selection.cell is not None and hands.session.selection.cell.name == "walk_3"
     job = stage.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
@@ -571,9 +583,49 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass
     assert "Shipped" in hands.window.notice._words.text()
-    hands.press_widget(stage._page, x=8)
+    hands.press_widget(stage.settings.limit, x=8)
     hands.wait(lambda: stage._fault is not None)
     assert "516 x 340" in hands.window.notice._words.text()
+    hands.session.document.undo()
+    hands.wait(lambda: stage.board is not None)
+
+
+def test_ways_to_ship_are_made_changed_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtBot) -> None:
+    hands.open_sheet("wren.png", "ship")
+    stage = ship_stage(hands)
+    hands.wait(lambda: stage.board is not None)
+    hands.press_widget(stage._add)
+    assert stage.way.name == "Desktop game 2" and hands.session.project.ways == (stage.way,)
+    hands.type(stage.settings.name, "mine")
+    assert stage.way.name == "mine" and stage._ways.currentText() == "mine"
+    hands.press_widget(stage.settings.sides, x=8)
+    hands.press_widget(stage.settings.turned)
+    hands.press_widget(stage.settings.picture, x=60)
+    assert (stage.way.pages.sides, stage.way.pages.turned, stage.way.picture) == ("any", True, "webp")
+    pier = hands.session.project.levels[0]
+    stage.settings.picks["levels"].toggles[2].toggle()
+    assert stage.way.levels == (pier.id,) and stage.settings.picks["levels"].words == "1 of 2"
+    hands.session.document.edit("To", lambda p: change_way(p, stage.way.id, folder=str(tmp_path / "mine")))
+    stage.show_way("plain")
+    hands.session.document.edit("To", lambda p: change_way(p, "plain", folder="../plain"))
+    stage.refresh()
+    hands.wait(lambda: stage.board is not None and len(stage.board.items) > 100)
+    hands.click(*on_board(stage, "walk_3"))
+    assert hands.session.selection.cell is not None and hands.session.selection.cell.name == "walk_3"
+    hands.press_widget(stage._all)
+    plain = hands.session.folder.path.parent / "plain"
+    hands.wait(
+        lambda: (plain / "files.json").exists() and (tmp_path / "mine" / "files.json").exists(), 20_000
+    )
+    assert not (tmp_path / "mine" / "levels" / "saltings.json").exists()
+    assert (tmp_path / "mine" / "atlas_0.webp").exists() and (
+        plain / "frames" / "wren" / "walk_3.png"
+    ).exists()
+    stage.show_way(next(w.id for w in hands.session.project.ways if w.name == "mine"))
+    hands.press_widget(stage._remove)
+    assert [w.name for w in hands.session.project.ways] == ["Plain files"]
+    hands.session.document.undo()
+    assert "mine" in [w.name for w in hands.session.project.ways]
 
 
 # -- from a picture to a level that ships --------------------------------------------------------------

@@ -655,7 +655,7 @@ class Pages(Frozen, frozen=True):
 
     gutter: int = 2
     limit: int = 2048
-    sides: Sides = "power"
+    sides: Sides = "four"
     trim: bool = True
     turned: bool = False
     grid: bool = False

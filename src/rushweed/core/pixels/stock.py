@@ -59,6 +59,15 @@ class Stock:
         shown = source.sha256 not in self._borrowed and self._known(source.sha256) is not None
         return shown and self.seen.source_sha(source) not in (None, source.sha256)
 
+    def art_sha(self, source: Source) -> str | None:
+        """The hash of the picture that a source's pixels are made from; None if its file cannot be read."""
+        now = self.seen.source_sha(source)
+        if now == source.sha256 or self.stands_apart(source):
+            return source.sha256
+        if self.holds_on and self.seen.earlier(source.sha256) is not None:
+            return source.sha256
+        return now
+
     def forget_normals(self, sheet: Sheet) -> None:
         """Read the normal map of a sheet anew when it is next asked for."""
         with self._lock:

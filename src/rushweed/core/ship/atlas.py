@@ -245,7 +245,7 @@ def _plan_group(
         (_units(one.part.box[2] + 2 * g, unit), _units(one.part.box[3] + 2 * g, unit))
         for one, g in zip(firsts, gutters, strict=True)
     ]
-    power = way.pages.sides == "power" or any(s.tune.pad == "power" for s in sheets)
+    power = _is_power(kind, way) or any(s.tune.pad == "power" for s in sheets)
     limit = _limit(kind, way, power)
     _check_fit(firsts, [(w * unit, h * unit) for w, h in sizes], limit, way)
     four = kind.codec in CODERS or way.pages.sides == "four" or any(s.tune.pad == "four" for s in sheets)
@@ -275,7 +275,7 @@ def _plan_grid(
     w, h = sheet.cells[0].rect[2:]
     gutter, unit = gutter_of(sheet, way), _unit_of(kind, way)
     pitch = (_units(w + 2 * gutter, unit) * unit, _units(h + 2 * gutter, unit) * unit)
-    power = way.pages.sides == "power" or sheet.tune.pad == "power"
+    power = _is_power(kind, way) or sheet.tune.pad == "power"
     limit = _limit(kind, way, power)
     shown = parts(sheet)
     _check_fit([_Wanted(sheet, sheet.cells[0], shown[0], 0)], [pitch], limit, way)
@@ -300,6 +300,11 @@ def _whole(sheet: Sheet, kind: Kind, number: int, placed: dict[str, Frame]) -> P
     for cell in sheet.cells:
         placed[cell.id] = Frame(sheet, cell, number, cell.rect, (0, 0))
     return Page(kind, padded_size(sheet), whole=sheet)
+
+
+def _is_power(kind: Kind, way: Way) -> bool:
+    """Whether sides are powers of two: where that is asked for, and for mipmaps, which halve exactly then."""
+    return way.pages.sides == "power" or kind.mipmaps
 
 
 def _limit(kind: Kind, way: Way, power: bool) -> int:

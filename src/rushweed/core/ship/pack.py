@@ -12,6 +12,7 @@ from typing import NamedTuple
 from rushweed.core.document.errors import EditError
 
 SPLIT = 0.8  # share of a page that is filled, below which two smaller ones are looked for,
+GRID_WASTE = 1.15  # times the least area that a squarer grid may take
 SAVED = 128 * 128  # if they take so many px less
 
 
@@ -50,7 +51,8 @@ def grid_pages(
     count: int, pitch: tuple[int, int], limit: int, power: bool = False
 ) -> list[tuple[int, int, tuple[int, int]]]:
     """Pages for `count` places in rows, each `pitch` px wide and high: columns, how many are there, and the
-    size in px. Every page is at most `limit` px a side, as small as can be and of those the squarest."""
+    size in px. Every page is at most `limit` px a side, of those that take little more than the least area
+    the squarest."""
     made = []
     while count:
         tries = []
@@ -59,10 +61,13 @@ def grid_pages(
             size = (columns * pitch[0], -(-held // columns) * pitch[1])
             if power:
                 size = (1 << (size[0] - 1).bit_length(), 1 << (size[1] - 1).bit_length())
-            tries.append((-held, size[0] * size[1], max(size), columns, size))
-        held, _area, _side, columns, size = min(tries)
-        made.append((columns, -held, size))
-        count += held
+            tries.append((held, size[0] * size[1], columns, size))
+        most = max(held for held, *_rest in tries)
+        least = min(area for held, area, *_rest in tries if held == most)
+        near = [one for one in tries if one[0] == most and one[1] <= GRID_WASTE * least]
+        _held, _area, columns, size = min(near, key=lambda one: (max(one[3]), one[1], one[2]))
+        made.append((columns, most, size))
+        count -= most
     return made
 
 

@@ -235,12 +235,14 @@ def _clear(left: Path, out: Path) -> None:
     """Remove a folder that was changed for `out`, or never was: all in it that stands in `out` too, or is
     named in its own list. Anything else is somebody's: it goes to `out`."""
     listed = last_shipment(left)
-    names = {LIST, *(listed.files if listed else ())}
+    names = set(listed.files) if listed else set()
     for folder, folders, files in os.walk(left, topdown=False):
         here = Path(folder).relative_to(left)
         links = [n for n in folders if os.path.islink(os.path.join(folder, n))]
         for name in (*files, *links):
             path, there = Path(folder, name), out / here / name
+            if not here.parts and name == LIST:
+                continue  # it goes last: by it the rest is known
             with contextlib.suppress(OSError):
                 if str(here / name) in names or _is_same(path, there):
                     path.unlink()
@@ -248,6 +250,8 @@ def _clear(left: Path, out: Path) -> None:
                     there.parent.mkdir(parents=True, exist_ok=True)
                     os.rename(path, there)
         with contextlib.suppress(OSError):
+            if not here.parts and os.listdir(folder) == [LIST]:
+                os.unlink(os.path.join(folder, LIST))
             os.rmdir(folder)
 
 

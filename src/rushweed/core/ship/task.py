@@ -60,7 +60,7 @@ class Task:
         if sheet.id not in self._art:
             source, seen = sheet.source, self.stock.seen
             others = [seen.sha(path) for path in (source.normal, *(v.path for v in source.variants)) if path]
-            self._art[sheet.id] = digest(seen.source_sha(source), source.steps, source.size, source.crop,
+            self._art[sheet.id] = digest(self.stock.art_sha(source), source.steps, source.size, source.crop,
                                          source.columns, others)  # fmt: skip
         return self._art[sheet.id]
 

@@ -14,7 +14,7 @@ from rushweed.core.document.model import Pages, Project, Way
 from rushweed.core.walk.walkers import shown_when, walker_of
 
 DESKTOP = Way("desktop", "Desktop game")
-PHONE = Way("phone", "Phone game", texture="etc2", picture="webp", pages=Pages(turned=True))
+PHONE = Way("phone", "Phone game", texture="etc2", picture="webp", pages=Pages(sides="power", turned=True))
 TILES = Way(
     "grids", "Even grids", pages=Pages(0, sides="any", trim=False, grid=True), texture="never", tiles="cells"
 )

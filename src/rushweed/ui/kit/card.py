@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidg
 from rushweed.ui.kit.controls import Check, label, row
 from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.kit.toggles import ToggleButton
 
 
 class Card(QWidget):
@@ -38,7 +39,7 @@ class Card(QWidget):
                 part.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         holder = QWidget()
         holder.setFixedHeight(24)
-        ends = isinstance(parts[-1], (ChoiceRow, Check))  # which keep their own width
+        ends = isinstance(parts[-1], (ChoiceRow, Check, ToggleButton))  # which keep their own width
         holder.setLayout(row(name, *parts, None) if ends else row(name, *parts))
         self.rows.addWidget(holder)
         return holder

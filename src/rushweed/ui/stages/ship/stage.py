@@ -1,17 +1,18 @@
-"""Ship: the atlas as it will be, and the files a game loads."""
+"""Ship: what goes out by each way, as it will be, and where to."""
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog
 
-from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project
-from rushweed.core.ship.atlas import Atlas, AtlasSettings, Frame, build
+from rushweed.core.document.errors import EditError, RushweedError
+from rushweed.core.document.model import Project, Way
 from rushweed.core.ship.build import Shipped, ship
+from rushweed.core.ship.ways import DESKTOP, READY, add_way, change_way, remove_way, ways_of
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
@@ -20,14 +21,16 @@ from rushweed.ui.desk.marks import paint_hover, paint_selected
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
-from rushweed.ui.kit.card import Card
-from rushweed.ui.kit.controls import Check, Rule, button, label, row, tag
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.card import scrolled
+from rushweed.ui.kit.controls import IconButton, button, elided, label, row
+from rushweed.ui.kit.fields import PickBox
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.sheet_stage import POINT
+from rushweed.ui.stages.ship.board import LINE, Board, board_of, size_words
+from rushweed.ui.stages.ship.card import ShipCard
 
-GAP = 24  # px between pages on the Desk
+NARROW, LONG = 40, 250  # screen px: below which nothing is written under an item, and room for a small one
 
 
 class ShipStage(Stage):
@@ -38,222 +41,303 @@ class ShipStage(Stage):
 
     def __init__(self, *parts: object) -> None:
         super().__init__(*parts)  # type: ignore[arg-type]
-        self.atlas: Atlas | None = None
+        self.board: Board | None = None
+        self._way_id = DESKTOP.id
         self._images: list[QImage] = []
         self._made_for: object = None
         self._job: Job | None = None
         self._fault: RushweedError | None = None
-        self._hovered: Frame | None = None
+        self._hovered: tuple[int, str] = (-1, "")  # the item and the cell under the pointer
         self.last: Shipped | None = None
 
-    def build(self) -> None:
-        self._gutter = NumbersField(1, "px", 0, 16, look=self.look)
-        self._gutter.show_value(2)
-        self._gutter.setFixedWidth(64)
-        self._gutter.setToolTip("Px of repeated edge around each frame, so that neighbours never bleed in")
-        self._page = ChoiceRow(self.look, [(str(n), str(n)) for n in (512, 1024, 2048, 4096)])
-        self._page.show_value("2048")
-        self._power = Check(self.look, self.icons, "Powers of two")
-        self._trim = Check(self.look, self.icons, "Trim")
-        self._trim.setToolTip("Leave clear borders out; the manifest keeps where each frame lies")
-        self._power.show_value(True)
-        self._trim.show_value(True)
-        for control in (self._gutter, self._page, self._power, self._trim):
-            control.edited.connect(lambda _v: self._renew())
-        self._ship = button("Ship to a folder ...", fix=True)
-        self._ship.clicked.connect(self.choose)
-        self.option_line.setLayout(
-            row(
-                label("Gutter"),
-                self._gutter,
-                label("Page at most"),
-                self._page,
-                self._power,
-                self._trim,
-                None,
-                self._ship,
-            )
-        )
-        card = Card(self.look, "Card")
-        self.card: Card = card
-        self._facts = {}
-        for words in ("Frames", "Pages", "Filled", "Memory", "Levels", "Credits"):
-            value = label("", "text")
-            card.field(words, value)
-            self._facts[words] = value
-        card.add(Rule(self.look))
-        card.add(label("Shipped", "head"))
-        self._where = label("not yet in this session", "quiet")
-        self._where.setWordWrap(True)
-        card.add(self._where)
-        card.end()
+    @property
+    def way(self) -> Way:
+        """The way that is shown."""
+        ways = ways_of(self.session.project)
+        return next((w for w in ways if w.id == self._way_id), ways[0])
 
-    def settings(self) -> AtlasSettings:
-        return AtlasSettings(
-            int(self._gutter.values[0]), int(self._page.value or 2048), self._power.on, self._trim.on
+    def build(self) -> None:
+        self._ways = PickBox(self.look, [])
+        self._ways.setMinimumWidth(132)
+        self._ways.setToolTip("The way to ship that is shown; each keeps its own settings and folder")
+        self._ways.picked.connect(self._pick)
+        self._add = IconButton(
+            self.look, self.icons, "plus", "Another way, as this one is", framed=True, px=14
         )
+        self._add.pressed.connect(self.add)
+        self._remove = IconButton(self.look, self.icons, "minus", "Remove", framed=True, px=14)
+        self._remove.pressed.connect(self.remove)
+        self._folder = button("")
+        self._folder.setToolTip("The folder this way ships to")
+        self._folder.clicked.connect(self.choose_folder)
+        self._ship = button("Ship", fix=True)
+        self._ship.clicked.connect(self.ship_now)
+        self._all = button("Ship all")
+        self._all.clicked.connect(self.ship_all)
+        self.option_line.setLayout(
+            row(label("Way"), self._ways, self._add, self._remove, label("to"), self._folder, None, self._all,
+                self._ship)
+        )  # fmt: skip
+        self.settings = ShipCard(self)
+        self.card = scrolled(self.settings)
+
+    # -- ways --------------------------------------------------------------------------------------
+
+    def _pick(self, name: str) -> None:
+        found = next((w for w in ways_of(self.session.project) if w.name == name), None)
+        if found is not None:
+            self.show_way(found.id)
+
+    def show_way(self, way_id: str) -> None:
+        self._way_id, self._hovered = way_id, (-1, "")
+        self.refresh()
+
+    def add(self) -> None:
+        """Another way, as the one that is shown."""
+        like, made = self.way.id, []
+
+        def edit(project: Project) -> Project:
+            project, way_id = add_way(project, f"{self.way.name} 2", like)
+            made.append(way_id)
+            return project
+
+        if self.session.document.edit("Add a way to ship", edit):
+            self.show_way(made[-1])
+
+    def remove(self) -> None:
+        """Take the way that is shown off the list; a ready one becomes again as it came."""
+        way_id = self.way.id
+        self.session.document.edit("Remove a way to ship", lambda p: remove_way(p, way_id))
+        self.refresh()
+
+    def choose_folder(self) -> bool:
+        """Ask for the folder the way ships to; returns whether there is one."""
+        home = self.session.folder.path
+        start = str(home / self.way.folder) if self.way.folder else str(home.parent)
+        name = QFileDialog.getExistingDirectory(
+            self.desk.window(), f"{self.way.name} goes to this folder", start
+        )
+        if not name:
+            return False
+        way_id, told = self.way.id, os.path.relpath(name, home)
+        self.session.document.edit("Folder of a way to ship", lambda p: change_way(p, way_id, folder=told))
+        self.refresh()
+        return bool(self.way.folder)
+
+    # -- showing -----------------------------------------------------------------------------------
 
     def entered(self) -> None:
-        self._renew()
+        self.refresh()
 
     def refresh(self) -> None:
+        project, way = self.session.project, self.way
+        ways = ways_of(project)
+        names = [w.name for w in ways]
+        if [self._ways.itemText(n) for n in range(self._ways.count())] != names:
+            self._ways.clear()
+            self._ways.addItems(names)
+        self._ways.setCurrentText(way.name)
+        ready = way.id in {w.id for w in READY}
+        self._remove.setEnabled(not ready or way not in READY)
+        self._remove.setToolTip("Back to how it came" if ready else "Take this way off the list")
+        self._folder.setText(short_path(way.folder) or "Choose a folder ...")
+        self._folder.setToolTip(way.folder or "The folder this way ships to")
+        with_folder = sum(bool(w.folder) for w in ways)
+        self._all.setVisible(with_folder > 1)
+        self._all.setToolTip(f"Ship all {with_folder} ways that have a folder")
+        self.settings.show_way(project, way)
         if self.session.stage == "ship":
             self._renew()
-        self._tell()
+        self.settings.show_board(project, self.board)
 
     def _renew(self) -> None:
-        """Make the atlas anew in the background if what it holds has changed."""
-        project, settings = self.session.document.history.project, self.settings()
-        key = (tuple((s.source, s.cells, s.tune) for s in project.sheets), settings)
+        """Work out what the way makes in the background, if what goes into it has changed."""
+        project, way = self.session.document.history.project, self.way
+        levels = project.levels if way.makes == "page" or way.sheets is not None else ()
+        key = (tuple((s.source, s.cells, s.tune) for s in project.sheets), way, levels)
         if key == self._made_for or not any(s.cells for s in project.sheets):
             return
         self._made_for = key
         if self._job is not None:
             self._job.cancel()
+        stock, size = self.session.stock, self.desk.size()
+        aspect = size.width() / max(size.height(), 1)
         self._job = self.session.jobs.start(
-            "Packing", lambda job: build(project, self.session.stock, settings), self._packed, self._failed
+            "Packing", lambda job: board_of(project, stock, way, aspect), self._packed, self._failed
         )
 
-    def _packed(self, atlas: Atlas) -> None:
-        first = self.atlas is None
-        self.atlas, self._fault = atlas, None
-        self._images = [image_of(page) for page in atlas.pages]
-        self._tell()
-        if first and self.session.stage == "ship":
+    def _packed(self, board: Board) -> None:
+        self._job, self._fault = None, None
+        old = self.board.size if self.board is not None else None
+        self.board = board
+        self._images = [image_of(item.rgba) for item in board.items]
+        self.settings.show_board(self.session.project, board)
+        if old != board.size and self.session.stage == "ship":
             self.desk.zoom_fit()
         self.desk.update()
 
     def _failed(self, error: RushweedError) -> None:
-        self.atlas, self._images, self._fault = None, [], error
+        self._job, self.board, self._images, self._fault = None, None, [], error
+        self.settings.show_board(self.session.project, None)
         self.session.tell("fault", error.problem, error.cure)
         self.desk.update()
 
-    def _tell(self) -> None:
-        project, atlas = self.session.project, self.atlas
-        self.card.what.setText("the atlas")
-        self._facts["Levels"].setText(", ".join(v.name for v in project.levels) or "none")
-        missing = sum(1 for s in project.sheets if not s.credit.licence)
-        self._facts["Credits"].setText(
-            f"{many(missing, 'sheet')} without a licence" if missing else "complete"
-        )
-        if atlas is None:
-            return
-        pages = " and ".join(f"{p.shape[1]} × {p.shape[0]}" for p in atlas.pages[:3])
-        total = sum(p.shape[0] * p.shape[1] for p in atlas.pages)
-        held = sum(
-            r[2] * r[3] for r in {(f.rect[0], f.rect[1], f.rect[2], f.rect[3], f.page) for f in atlas.frames}
-        )
-        self._facts["Frames"].setText(str(len(atlas.frames)))
-        self._facts["Pages"].setText(f"{len(atlas.pages)}: {pages} px")
-        self._facts["Filled"].setText(f"{held / total:.0%} with art")
-        self._facts["Memory"].setText(f"{total * 4 / 2**20:.2f} MiB uncompressed")
+    # -- shipping ----------------------------------------------------------------------------------
 
-    # -- shipping --------------------------------------------------------------------------------------
+    def ship_now(self) -> None:
+        """Ship the way that is shown; where it has no folder yet, one is asked for."""
+        if self.way.folder or self.choose_folder():
+            self.ship_to(self.session.folder.path / self.way.folder)
 
-    def choose(self) -> None:
-        start = str(self.last.folder if self.last else self.session.folder.path.parent)
-        name = QFileDialog.getExistingDirectory(self.desk.window(), "Ship to this folder", start)
-        if name:
-            self.ship_to(Path(name))
+    def ship_all(self) -> None:
+        """Ship every way that has a folder, one after the other."""
+        home = self.session.folder.path
+        self._begin([(w, home / w.folder) for w in ways_of(self.session.project) if w.folder])
 
     def ship_to(self, folder: Path) -> Job:
-        """Write everything a game needs into a folder, in the background."""
-        project: Project = self.session.document.history.project
-        settings, stock = self.settings(), self.session.stock
+        """Write what the way makes into a folder, in the background."""
+        return self._begin([(self.way, folder)])
 
-        def shipped(done: Shipped) -> None:
+    def _begin(self, wanted: list[tuple[Way, Path]]) -> Job:
+        project: Project = self.session.document.history.project
+        stock, jobs = self.session.stock, os.cpu_count() or 2
+
+        def work(job: Job) -> list[Shipped]:
+            made = []
+            for n, (way, folder) in enumerate(wanted):
+                tell = job.tell if len(wanted) == 1 else _share(job, n, len(wanted), way.name)
+                made.append(ship(project, stock, folder, way, tell, jobs))
+            return made
+
+        def shipped(done: list[Shipped]) -> None:
             self._shipped(done)
             self.session.note_shipped(project)
 
-        job = self.session.jobs.start(
-            "Shipping", lambda job: ship(project, stock, folder, settings, job.tell), shipped
-        )
+        if not wanted:
+            raise EditError("No way to ship has a folder.", "Choose one.")
+        job = self.session.jobs.start("Shipping", work, shipped)
         self.session.working.emit(job)
         return job
 
-    def _shipped(self, done: Shipped) -> None:
-        self.last = done
-        names = ", ".join(str(p.relative_to(done.folder)) for p in done.files)
-        self._where.setText(f"{done.folder}\n{names}")
-        self.session.tell(
-            "told",
-            f"Shipped {many(done.frames, 'frame')} in {many(len(done.files), 'file')} to {done.folder}.",
-        )
+    def _shipped(self, done: list[Shipped]) -> None:
+        self.last = done[-1]
+        lines = []
+        for one in done:
+            size = size_words(sum(file.bytes for file in one.listed.values()))
+            lines.append(f"{one.folder}\n{many(len(one.files), 'file')}, {size}; {len(one.made)} made anew")
+        self.settings.where.setText("\n".join(lines))
+        frames, files = done[-1].frames, sum(len(one.files) for one in done)
+        where = done[-1].folder if len(done) == 1 else f"{len(done)} folders"
+        self.session.tell("told", f"Shipped {many(frames, 'frame')} in {many(files, 'file')} to {where}.")
 
-    # -- the Desk --------------------------------------------------------------------------------------
+    # -- the Desk ----------------------------------------------------------------------------------
 
     def view_key(self) -> str:
-        return "atlas" if self._images else ""
+        return f"ship {self._way_id}" if self._images else ""
 
     def content(self) -> QRectF:
-        wide = sum(i.width() for i in self._images) + GAP * max(len(self._images) - 1, 0)
-        return QRectF(0, 0, max(wide, 1), max((i.height() for i in self._images), default=1))
+        wide, high = self.board.size if self.board is not None else (1, 1)
+        return QRectF(0, 0, wide, high)
 
     def empty_words(self) -> tuple[str, str]:
         if self._fault is not None:
-            return "The atlas cannot be made", str(self._fault)
+            return f"{self.way.name} cannot be made", str(self._fault)
         if self._job is not None and any(s.cells for s in self.session.project.sheets):
-            return "Packing the atlas", "One moment."
-        return "Nothing to ship yet", "Cut a sheet: its cells become frames of the atlas."
-
-    def _left(self, page: int) -> int:
-        return sum(i.width() + GAP for i in self._images[:page])
+            return "Packing", "One moment."
+        if self.board is not None:
+            return "Nothing goes this way", "Choose sheets or levels for it in the card."
+        return "Nothing to ship yet", "Cut a sheet: its cells become frames."
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        view = self.desk.view
-        ground = checker(self.look)
-        for number, image in enumerate(self._images):
-            box = view.rect(self._left(number), 0, image.width(), image.height())
+        if self.board is None:
+            return
+        view, ground, look = self.desk.view, checker(self.look), self.look
+        for n, (image, spot) in enumerate(zip(self._images, self.board.spots, strict=True)):
+            box = view.rect(*spot, image.width(), image.height())
+            if not box.adjusted(0, 0, LONG, 3 * LINE).intersects(room):
+                continue
             painter.setBrushOrigin(box.topLeft())
             painter.fillRect(box, ground)
             painter.drawImage(box, image)
-            assert self.atlas is not None
-            words = f"page {number}, {self.atlas.kinds[number].filter}"
-            tag(painter, self.look, box.left(), box.top() - 20, words)
-        chosen = set(self.session.selection.cell_ids)
-        for frame in self.atlas.frames if self.atlas else []:
-            if frame.cell.id in chosen:
-                paint_selected(painter, view, self._rect(frame), self.look)
-        if self._hovered is not None:
-            paint_hover(painter, view, self._rect(self._hovered), self.look)
+            self._write(painter, n, box)
+        for place in self.board.places_of(set(self.session.selection.cell_ids)):
+            paint_selected(painter, view, place, look)
+        if self._hovered[1]:
+            for place in self.board.places_of({self._hovered[1]}):
+                paint_hover(painter, view, place, look)
 
-    def _rect(self, frame: Frame) -> tuple[int, int, int, int]:
-        x, y, w, h = frame.rect
-        return x + self._left(frame.page), y, w, h
+    def _write(self, painter: QPainter, number: int, box: QRectF) -> None:
+        """What stands under an item, as far as there is room."""
+        assert self.board is not None
+        zoom = self.desk.view.zoom
+        longest = max(box.width(), LONG) if self.way.makes == "game" else box.width()
+        wide = min(self.board.room_of(number) * zoom, longest)
+        room = int((self.board.under - 4) * zoom / LINE)
+        if wide < NARROW:
+            return
+        painter.setFont(self.look.mono(11))
+        painter.setPen(self.look.colour("straw" if number == self._hovered[0] else "art_paper"))
+        for n, text in enumerate(self.board.items[number].lines[:room]):
+            line = QRectF(box.left(), box.bottom() + 2 + n * LINE, wide, LINE)
+            painter.drawText(line, 0, elided(painter, text, wide))
 
     def ruler(self, band: Band) -> None:
         rulers.even(band, Scale(1, "px"))
 
-    def _frame_at(self, at: DeskEvent) -> Frame | None:
-        for frame in self.atlas.frames if self.atlas else []:
-            x, y, w, h = self._rect(frame)
-            if x <= at.x < x + w and y <= at.y < y + h:
-                return frame
-        return None
-
     def hover(self, at: DeskEvent) -> None:
-        self._hovered = self._frame_at(at)
+        item, frame = self.board.frame_at(at.x, at.y) if self.board is not None else (-1, None)
+        self._hovered = (item, frame.cell.id if frame is not None else "")
 
     def leave(self) -> None:
-        self._hovered = None
+        self._hovered = (-1, "")
 
     def press(self, at: DeskEvent) -> None:
-        frame = self._frame_at(at)
+        _item, frame = self.board.frame_at(at.x, at.y) if self.board is not None else (-1, None)
         if frame is not None:
             self.session.selection.choose_sheet(frame.sheet.id)
             self.session.selection.choose_cells((frame.cell.id,))
 
     def describe(self, at: DeskEvent) -> str:
-        frame = self._frame_at(at)
         where = f"{int(at.x // 1)}, {int(at.y // 1)} px"
+        if self.board is None:
+            return where
+        number, frame = self.board.frame_at(at.x, at.y)
+        if number < 0:
+            return where
+        item, (left, top) = self.board.items[number], self.board.spots[number]
+        where = f"{item.name}  {int(at.x - left)}, {int(at.y - top)} px"
         if frame is None:
             return where
         x, y, w, h = frame.rect
-        return f"{where}   {frame.sheet.name} {frame.cell.name}   {w} × {h} at {x}, {y} on page {frame.page}"
+        turned = f", orientation {frame.turn}" if frame.turn else ""
+        return f"{where}   {frame.sheet.name} {frame.cell.name}   {w} × {h} at {x}, {y}{turned}"
 
     def commands(self) -> list[Command]:
         def cells() -> str:
             return "" if any(s.cells for s in self.session.project.sheets) else "Nothing is cut yet."
 
-        return [Command("ship.ship", "Ship to a folder", ("Ctrl+E",), "Atlas, manifest, levels and credits.",
-                        self.choose, cells, group="Ship")]  # fmt: skip
+        def folders() -> str:
+            has = any(w.folder for w in ways_of(self.session.project))
+            return cells() or ("" if has else "No way to ship has a folder yet.")
+
+        return [
+            Command(
+                "ship.ship", "Ship", ("Ctrl+E",), "By the way that is shown in Ship.", self.ship_now, cells,
+                group="Ship",
+            ),
+            Command(
+                "ship.all", "Ship all ways", (), "Every way that has a folder.", self.ship_all, folders,
+                group="Ship",
+            ),
+            Command("ship.add", "Add a way to ship", (), "As the one that is shown.", self.add, group="Ship"),
+        ]  # fmt: skip
+
+
+def _share(job: Job, number: int, count: int, name: str):  # type: ignore[no-untyped-def]
+    """How much is done of several ways."""
+    return lambda share, words: job.tell((number + share) / count, f"{name}: {words}")
+
+
+def short_path(path: str, most: int = 28) -> str:
+    """The end of a path, so that it fits on a button."""
+    return path if len(path) <= most else f"... {path[-most + 4 :]}"

@@ -1,0 +1,181 @@
+"""A shipment takes its place as one: kills, full disks, foreign files, other systems."""
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from rushweed.core.document.errors import StoreError
+from rushweed.core.document.model import Project
+from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship import placing
+from rushweed.core.ship.build import ship
+from rushweed.core.ship.placing import Listed, Shipment, last_shipment, put_in_place
+from rushweed.core.ship.ways import PLAIN
+from rushweed.core.store.files import digest_of
+
+Demo = tuple[Project, Stock]
+
+
+def put(out: Path, files: dict[str, bytes], way: str = "w") -> None:
+    """Ship some files as they are."""
+    before = last_shipment(out)
+    listed = {name: Listed(len(data), digest_of(data), "") for name, data in files.items()}
+    from rushweed.core.ship.manifest import json_text
+
+    text = json_text(Shipment(2, "1", way, listed))
+    kept = [n for n in files if before and before.files.get(n) == listed[n]]
+    made = {n: data for n, data in files.items() if n not in kept}
+    put_in_place(out, {**made, placing.LIST: text}, kept, before)
+
+
+def held(out: Path) -> dict[str, bytes]:
+    return {p.relative_to(out).as_posix(): p.read_bytes() for p in out.rglob("*") if p.is_file()}
+
+
+def beside(out: Path) -> list[str]:
+    return [p.name for p in out.parent.iterdir() if p.name != out.name]
+
+
+@pytest.mark.parametrize("exchanges", [True, False])
+def test_what_is_not_ours_stays_and_what_is_gone_goes(tmp_path: Path, monkeypatch, exchanges: bool) -> None:  # type: ignore[no-untyped-def]
+    if not exchanges:
+        monkeypatch.setattr(placing, "_swap", cannot)
+    out = tmp_path / "out"
+    put(out, {"a.png": b"1", "levels/x.json": b"2", "levels/deep/y.png": b"3"})
+    (out / "a.png.notes").write_text("mine")
+    (out / "levels" / "mine.txt").write_text("mine")
+    os.symlink("a.png", out / "link")
+    (out / "empty").mkdir()
+    inode = (out / "levels" / "mine.txt").stat().st_ino
+    put(out, {"a.png": b"1", "b.png": b"4"})
+    files = held(out)
+    assert files.pop(placing.LIST)
+    assert files == {
+        "a.png": b"1",
+        "b.png": b"4",
+        "a.png.notes": b"mine",
+        "levels/mine.txt": b"mine",
+        "link": b"1",
+    }
+    assert (out / "link").is_symlink() and (out / "empty").is_dir() and not (out / "levels" / "deep").exists()
+    assert (out / "levels" / "mine.txt").stat().st_ino == inode
+    assert beside(out) == []
+
+
+def cannot(*_folders: Path) -> None:
+    raise placing._CannotExchange
+
+
+def test_a_file_that_stands_in_the_way_is_never_overwritten(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    (tmp_path / "manifest.json").write_text("somebody's")
+    with pytest.raises(StoreError, match="manifest.json already, which was not shipped"):
+        ship(project, stock, tmp_path)
+    assert held(tmp_path / "tidelamp") and (tmp_path / "manifest.json").read_text() == "somebody's"
+
+
+def test_a_full_disk_leaves_the_last_shipment(tmp_path: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    out = tmp_path / "out"
+    put(out, {"a": b"1", "b": b"2"})
+    before = held(out)
+    write, count = placing._write, [0]
+
+    def full(path: Path, data: bytes) -> None:
+        count[0] += 1
+        if count[0] == 3:
+            raise OSError(28, "No space left on device", str(path))
+        write(path, data)
+
+    monkeypatch.setattr(placing, "_write", full)
+    with pytest.raises(StoreError, match="could not be written"):
+        put(out, {"a": b"3", "b": b"4", "c": b"5"})
+    assert held(out) == before and beside(out) == []
+    monkeypatch.setattr(placing, "_write", write)
+    put(out, {"a": b"3", "b": b"4", "c": b"5"})
+    assert held(out)["c"] == b"5"
+
+
+def test_what_is_put_there_while_it_is_exchanged_is_kept(tmp_path: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    out = tmp_path / "out"
+    put(out, {"a": b"1"})
+    swap = placing._swap
+
+    def late(one: Path, other: Path) -> None:
+        (out / "late.txt").write_text("mine")
+        swap(one, other)
+
+    monkeypatch.setattr(placing, "_swap", late)
+    put(out, {"a": b"2"})
+    assert (out / "late.txt").read_text() == "mine" and held(out)["a"] == b"2" and beside(out) == []
+
+
+def test_the_folder_one_works_in_stays_the_same(tmp_path: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    out = tmp_path / "out"
+    put(out, {"a": b"1"})
+    monkeypatch.chdir(out)
+    inode = out.stat().st_ino
+    put(out, {"a": b"2"})
+    assert out.stat().st_ino == inode and held(out)["a"] == b"2"
+
+
+def test_two_do_not_ship_into_one_folder_at_once(tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    out.mkdir()
+    with placing._alone(out), pytest.raises(StoreError, match="Another Rushweed"):
+        put(out, {"a": b"1"})
+
+
+KILLED = """
+import sys
+from pathlib import Path
+sys.path.insert(0, {tests!r})
+from tests.core.test_placing import put
+out, number = Path(sys.argv[1]), 0
+print("begun", flush=True)
+while True:
+    number += 1
+    put(out, {{f"file_{{n}}": bytes([number % 256]) * 3000 for n in range(12)}}, str(number))
+"""
+
+
+@pytest.mark.parametrize("exchanges", [True])
+def test_a_kill_at_any_moment_leaves_a_whole_shipment(tmp_path: Path, exchanges: bool) -> None:
+    """Twelve files of one number, shipped again and again; killed at any moment they are of one number."""
+    out, rng = tmp_path / "out", random.Random(1)
+    put(out, {f"file_{n}": b"\0" * 3000 for n in range(12)}, "0")
+    script = KILLED.format(tests=str(Path(__file__).parents[2]))
+    for _ in range(12):
+        process = subprocess.Popen([sys.executable, "-c", script, str(out)], stdout=subprocess.PIPE)
+        assert process.stdout is not None and process.stdout.readline()
+        time.sleep(rng.random() * 0.08)
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        process.stdout.close()
+        shipment = last_shipment(out)
+        assert shipment is not None and len(shipment.files) == 12
+        files = {n: data for n, data in held(out).items() if n != placing.LIST}
+        assert len({data[0] for data in files.values()}) == 1 and set(files) == set(shipment.files)
+        assert all(placing.stands(out, name, one) for name, one in shipment.files.items())
+    put(out, {"last": b"1"})
+    assert set(held(out)) == {"last", placing.LIST} and beside(out) == []
+
+
+def test_plain_files_of_one_name_do_not_meet(demo: Demo, tmp_path: Path) -> None:
+    """Levels, layers and cells whose names differ by case only, or not at all as files."""
+    from msgspec.structs import replace
+
+    project, stock = demo
+    sheet = project.sheets[0]
+    cells = tuple(
+        replace(c, name=name) for c, name in zip(sheet.cells, ("A/b", "a b", "A_B", "a:b"), strict=False)
+    )
+    project = replace(project, sheets=(replace(sheet, cells=(*cells, *sheet.cells[4:])), *project.sheets[1:]))
+    done = ship(project, stock, tmp_path / "out", PLAIN)
+    names = [p.relative_to(tmp_path / "out").as_posix().casefold() for p in done.files]
+    assert len(names) == len(set(names)) and all(p.is_file() for p in done.files)
