@@ -20,7 +20,7 @@ from rushweed.core.ship.build import ship
 from rushweed.core.ship.pack import pack
 from rushweed.demo.project import build
 
-SHEETS, SIDE, CELL = 2000, 96, 32
+SHEETS, SIDE, CELL = 2000, 256, 64
 
 
 def packing() -> Iterator[Row]:
@@ -50,7 +50,7 @@ def ship_again() -> Iterator[Row]:
 
 
 def many_sheets() -> Iterator[Row]:
-    """Made up: each sheet nine cells of drawn blobs in a few colours, some shaded."""
+    """Made up: each sheet sixteen cells of drawn blobs in a few colours, some shaded."""
     jobs = os.cpu_count() or 2
     with tempfile.TemporaryDirectory() as name:
         home = Path(name) / "p"
@@ -79,10 +79,9 @@ def _made_up(home: Path) -> Project:
         rgba = np.zeros((SIDE, SIDE, 4), np.uint8)
         colours = rng.integers(0, 256, (12, 3))
         for k in range(12):
-            x, y, r = rng.uniform(8, 24), rng.uniform(8, 24), rng.uniform(2, 8)
-            inside = (across - x) ** 2 + (down - y) ** 2 + rng.integers(-20, 20, (3, 3)).repeat(
-                CELL, 0
-            ).repeat(CELL, 1) < r * r
+            x, y, r = rng.uniform(16, 48), rng.uniform(16, 48), rng.uniform(4, 16)
+            each = rng.integers(-90, 90, (SIDE // CELL, SIDE // CELL)).repeat(CELL, 0).repeat(CELL, 1)
+            inside = (across - x) ** 2 + (down - y) ** 2 + each < r * r
             rgba[inside, :3], rgba[inside, 3] = colours[k], 255
         if n % 4 == 0:  # shaded
             shade = rng.integers(-6, 7, (SIDE, SIDE, 1))
@@ -92,8 +91,8 @@ def _made_up(home: Path) -> Project:
         path = f"art/sheet_{n:04d}.png"
         (home / path).write_bytes(buffer.getvalue())
         cells = tuple(
-            Cell(f"c{n}x{k}", f"cell_{k}", (k % 3 * CELL, k // 3 * CELL, CELL, CELL), (CELL / 2, CELL))
-            for k in range(9)
+            Cell(f"c{n}x{k}", f"cell_{k}", (k % 4 * CELL, k // 4 * CELL, CELL, CELL), (CELL / 2, CELL))
+            for k in range(16)
         )
         source = Source(path, sha256(buffer.getvalue()).hexdigest(), (SIDE, SIDE))
         sheets.append(Sheet(f"s{n}", f"sheet_{n:04d}.png", source, GridCut((CELL, CELL)), cells=cells))

@@ -20,10 +20,11 @@ from rushweed.core.document.model import Pages, PiecesCut, Project, Way
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship import kernels
 from rushweed.core.ship.atlas import build
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.manifest import LevelFile, Manifest, schemas
-from rushweed.core.ship.pack import pack
+from rushweed.core.ship.pack import pack, pack_groups
 from rushweed.core.ship.ways import DESKTOP
 from rushweed.core.tune.codec.compress import decoded, spoiled
 from rushweed.core.tune.edit import set_pivot_px, tune_sheets
@@ -58,6 +59,46 @@ def test_packed_rectangles_never_overlap_and_all_are_there(sizes, limit: int, po
             assert x + w <= page.width and y + h <= page.height
             cover[y : y + h, x : x + w] += 1
         assert cover.max(initial=0) <= 1
+
+
+@settings(max_examples=40)
+@given(SIZES, st.sampled_from([128, 200]), st.booleans())
+def test_groups_stand_together_and_nothing_is_lost(sizes, limit: int, power: bool) -> None:  # type: ignore[no-untyped-def]
+    groups = [n // 5 for n in range(len(sizes))]
+    pages = pack_groups(sizes, groups, limit, power)
+    assert sorted(i for p in pages for i in p.places) == list(range(len(sizes)))
+    for page in pages:
+        assert max(page.width, page.height) <= limit
+        cover = np.zeros((page.height, page.width), int)
+        for i, (x, y) in page.places.items():
+            w, h = sizes[i]
+            cover[y : y + h, x : x + w] += 1
+        assert cover.max(initial=0) <= 1
+        assert sum(w * h for w, h in (sizes[i] for i in page.places)) == cover.sum()
+
+
+def test_of_many_groups_few_are_on_two_pages() -> None:
+    rng = np.random.default_rng(3)
+    sizes = [(int(w), int(h)) for w, h in rng.integers(20, 60, (1200, 2))]
+    groups = [n // 10 for n in range(1200)]
+    pages = pack_groups(sizes, groups, 512)
+    on = [{n for n, page in enumerate(pages) if any(groups[i] == g for i in page.places)} for g in range(120)]
+    assert sum(len(spread) == 1 for spread in on) > 60 and max(map(len, on)) <= 3
+    assert sum(w * h for w, h in sizes) / sum(p.width * p.height for p in pages) > 0.85
+
+
+def test_the_skyline_is_the_same_compiled_and_plain() -> None:
+    rng = np.random.default_rng(8)
+    for width in (64, 200, 333):
+        sizes = rng.integers(1, 60, (90, 2))
+        order = np.argsort(-sizes[:, 1], kind="stable")
+        made = []
+        for function in (kernels.skyline, kernels.skyline.py_func):
+            places = np.zeros((90, 2), np.int64)
+            line, holes = np.zeros((92, 3), np.int64), np.zeros((364, 4), np.int64)
+            used = function(sizes, order, width, 240, places, line, holes)
+            made.append((used, places.tolist()))
+        assert made[0] == made[1]
 
 
 def test_packing_fills_well_and_the_same_way_each_time() -> None:
@@ -334,7 +375,7 @@ def test_the_page_limit_of_a_sheet_binds_its_own_pages_only(demo: Demo) -> None:
 def test_a_cell_too_large_for_its_page_is_named_with_its_sheet(demo: Demo) -> None:
     project, stock = demo
     sky = named(project, "sky.png")
-    with pytest.raises(EditError, match=r"sky.png: sky needs \d+ x \d+ px .* pages are 64 px") as caught:
+    with pytest.raises(EditError, match=r"sky.png: sky needs \d+ x \d+ px .* pages are 100 px") as caught:
         build(tune_sheets(project, [sky.id], limit=100), stock)
     assert "limit in Tune" in caught.value.cure
     with pytest.raises(EditError, match="sky.png: sky needs") as caught:

@@ -10,6 +10,9 @@ class RushweedError(Exception):
         self.problem, self.cure = shortened(problem), shortened(cure)
         super().__init__(f"{self.problem} {self.cure}".strip())
 
+    def __reduce__(self) -> tuple[type[RushweedError], tuple[str, str]]:
+        return type(self), (self.problem, self.cure)  # as it comes from another process
+
 
 def shortened(text: str, longest_word: int = 120, longest: int = 500) -> str:
     """A sentence on one line that names from files cannot break, stretch or hide."""

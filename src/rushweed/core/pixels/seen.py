@@ -107,11 +107,12 @@ class Seen:
             for old in self._home.iterdir():
                 if prune and old.suffix in (".png", ".tmp") and old.name not in wanted:
                     old.unlink()
-            self._write_down()
+            self.write_down()
         except (OSError, RushweedError):
             return
 
-    def _write_down(self) -> None:
+    def write_down(self) -> None:
+        """Note what the files were like. Raises StoreError where that cannot be written."""
         with self._lock:
             files = {path: self._files[path] for path in sorted(self._files)}
         if files != self._noted:

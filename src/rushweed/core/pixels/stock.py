@@ -32,6 +32,7 @@ class Stock:
         self.holds_on = False  # a window shows what the document means, also where a file is another by now
         self._borrowed: set[str] = set()  # keys under which stand pixels of a file that is another by now
         self._arrays: OrderedDict[str, np.ndarray] = OrderedDict()
+        self._held = 0  # bytes of them
         self._faults: dict[str, RushweedError] = {}
         self._facts: dict[tuple[str, ...], Any] = {}
         self._lock = threading.Lock()
@@ -39,8 +40,7 @@ class Stock:
     def put(self, picture: Picture) -> None:
         with self._lock:
             self._faults.pop(picture.sha256, None)
-            self._arrays[picture.sha256] = picture.rgba
-            self._trim(picture.sha256)
+            self._hold(picture.sha256, picture.rgba)
 
     def put_raw(self, source: Source, rgba: np.ndarray) -> None:
         """Take the pixels of a source, before its steps, that were read already."""
@@ -72,7 +72,7 @@ class Stock:
         """Read the normal map of a sheet anew when it is next asked for."""
         with self._lock:
             for key in [k for k in self._arrays if k.startswith(f"{sheet.source.normal} ")]:
-                del self._arrays[key]
+                self._held -= self._arrays.pop(key).nbytes
 
     def pixels(self, sheet: Sheet) -> np.ndarray:
         """uint8 (height, width, 4) of the sheet's picture; raises PictureError if it is gone or changed."""
@@ -174,8 +174,7 @@ class Stock:
     def _keep(self, key: str, rgba: np.ndarray) -> np.ndarray:
         rgba.setflags(write=False)
         with self._lock:
-            self._arrays[key] = rgba
-            self._trim(key)
+            self._hold(key, rgba)
         return rgba
 
     def pixels_or_blank(self, sheet: Sheet) -> np.ndarray:
@@ -223,11 +222,10 @@ class Stock:
         self._faults.pop(sheet.source.key, None)
         return None
 
-    def _trim(self, keep: str) -> None:
-        total = sum(a.nbytes for a in self._arrays.values())
-        while total > KEPT_BYTES and len(self._arrays) > 1:
-            key, array = next(iter(self._arrays.items()))
-            if key == keep:
-                break
-            del self._arrays[key]
-            total -= array.nbytes
+    def _hold(self, key: str, rgba: np.ndarray) -> None:
+        """Keep an array; the oldest go where all of them are too many."""
+        old = self._arrays.pop(key, None)
+        self._held += rgba.nbytes - (old.nbytes if old is not None else 0)
+        self._arrays[key] = rgba
+        while self._held > KEPT_BYTES and len(self._arrays) > 1:
+            self._held -= self._arrays.popitem(last=False)[1].nbytes

@@ -17,7 +17,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Transfer, Way, Wrap
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.pack import Packed, grid_pages, pack
+from rushweed.core.ship.pack import Packed, grid_pages, pack_groups
 from rushweed.core.ship.ways import DESKTOP
 from rushweed.core.tune.codec.compress import CODERS
 from rushweed.core.tune.texture import padded, padded_size
@@ -133,7 +133,7 @@ class Atlas(NamedTuple):
 
 FLAT = (128, 128, 255)  # the normal that looks straight at the viewer
 PartsOf = Callable[[Sheet], list[Part]]
-Packer = Callable[[list[tuple[int, int]], int, bool], list[Packed]]
+Packer = Callable[[list[tuple[int, int]], list[int], int, bool], list[Packed]]
 
 
 def build(project: Project, stock: Stock, way: Way = DESKTOP) -> Atlas:
@@ -178,24 +178,18 @@ def _digest(px: np.ndarray) -> str:
 
 def _trimmed(sheet: Sheet, rgba: np.ndarray) -> list[Box]:
     """The box of each cell without its clear border; an empty cell keeps one px."""
-    opaque = rgba[..., 3] > 0
-    found: list[Box] = []
-    for cell in sheet.cells:
-        x, y, w, h = cell.rect
-        alpha = opaque[y : y + h, x : x + w]
-        rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
-        if not rows.size:
-            found.append((0, 0, 1, 1))
-            continue
-        left, top = int(columns[0]), int(rows[0])
-        found.append((left, top, int(columns[-1]) + 1 - left, int(rows[-1]) + 1 - top))
-    return found
+    from rushweed.core.ship.kernels import trim  # late: it is compiled
+
+    rects = np.array([cell.rect for cell in sheet.cells], np.int64).reshape(-1, 4)
+    boxes = np.zeros_like(rects)
+    trim(rgba, rects, boxes)
+    return [(x, y, w, h) for x, y, w, h in boxes.tolist()]
 
 
 # -- the plan ----------------------------------------------------------------------------------------------
 
 
-def plan(project: Project, way: Way, parts: PartsOf, packer: Packer = pack) -> Plan:
+def plan(project: Project, way: Way, parts: PartsOf, packer: Packer = pack_groups) -> Plan:
     """Where everything goes. Raises EditError for a cell that fits no page."""
     pages: list[Page] = []
     placed: dict[str, Frame] = {}
@@ -240,7 +234,8 @@ def _plan_group(
                 firsts.append(one)
             wanted.append(one)
     unit = _unit_of(kind, way)
-    gutters = [gutter_of(one.sheet, way) for one in firsts]
+    by_sheet = {sheet.id: gutter_of(sheet, way) for sheet in sheets}
+    gutters = [by_sheet[one.sheet.id] for one in firsts]
     sizes = [
         (_units(one.part.box[2] + 2 * g, unit), _units(one.part.box[3] + 2 * g, unit))
         for one, g in zip(firsts, gutters, strict=True)
@@ -250,7 +245,8 @@ def _plan_group(
     _check_fit(firsts, [(w * unit, h * unit) for w, h in sizes], limit, way)
     four = kind.codec in CODERS or way.pages.sides == "four" or any(s.tune.pad == "four" for s in sheets)
     where: dict[int, tuple[int, Spot]] = {}
-    for packed in packer(sizes, limit // unit, power):
+    numbers = {sheet.id: n for n, sheet in enumerate(sheets)}
+    for packed in packer(sizes, [numbers[one.sheet.id] for one in firsts], limit // unit, power):
         width, height = packed.width * unit, packed.height * unit
         spots = []
         for i, (x, y) in packed.places.items():
@@ -264,7 +260,8 @@ def _plan_group(
         pages.append(Page(kind, size, tuple(spots)))
     for one in wanted:
         number, spot = where[one.picture]
-        turn = _relative(firsts[one.picture].part.turn, one.part.turn)
+        first = firsts[one.picture].part.turn
+        turn = _relative(first, one.part.turn) if first != one.part.turn else 0
         placed[one.cell.id] = Frame(one.sheet, one.cell, number, spot.rect, one.part.box[:2], turn)
 
 
@@ -442,8 +439,9 @@ def _lay(out: np.ndarray, spot: Spot, rgba: np.ndarray, scale: int) -> None:
     x, y = cx * scale + bx, cy * scale + by
     part = rgba[y : y + h, x : x + w]
     left, top, wide, high = (v * scale for v in spot.slot)
-    before = ((spot.rect[1] - spot.slot[1]) * scale, (spot.rect[0] - spot.slot[0]) * scale)
-    around = ((before[0], high - h - before[0]), (before[1], wide - w - before[1]), (0, 0))
-    out[top : top + high, left : left + wide] = (
-        np.pad(part, around, mode="edge") if any(map(any, around)) else part
-    )
+    x, y = spot.rect[0] * scale, spot.rect[1] * scale
+    out[y : y + h, x : x + w] = part
+    out[y : y + h, left:x] = part[:, :1]
+    out[y : y + h, x + w : left + wide] = part[:, -1:]
+    out[top:y, left : left + wide] = out[y, left : left + wide]
+    out[y + h : top + high, left : left + wide] = out[y + h - 1, left : left + wide]

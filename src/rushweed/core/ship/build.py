@@ -21,7 +21,8 @@ from rushweed.core.ship.workers import Workers
 from rushweed.core.store.files import digest_of
 
 Progress = Callable[[float, str], None]
-WORTH_PROCESSES = 1 << 22  # px to be coded, from which other processes are begun
+LARGE = 1 << 16  # px of a picture that is worth a thread
+WORTH_PROCESSES = 1 << 22  # px to be coded in blocks, from which they do that
 
 
 class Shipped(NamedTuple):
@@ -87,9 +88,10 @@ def ship(
 
 
 def _read_ahead(task: Task, jobs: int) -> None:
-    """Hash the pictures, several at a time."""
+    """Look at the pictures, several large ones at a time; small ones would only wait for each other."""
+    large = [s for s in task.project.sheets if s.source.size[0] * s.source.size[1] >= LARGE]
     with ThreadPoolExecutor(max(jobs, 1)) as pool:
-        list(pool.map(task.art, task.project.sheets))
+        list(pool.map(task.look, large))
 
 
 def _unchanged(out: Path, before: Shipment | None, wanted: list[Output], jobs: int) -> dict[str, Listed]:
@@ -110,7 +112,10 @@ def _made(todo: list[Output], jobs: int, progress: Progress) -> Iterator[tuple[s
     """The bytes of each file. What `progress` raises leaves it."""
     whole = sum(o.heavy for o in todo) + len(todo)
     done = 0
-    with _workers(jobs, whole) as workers, ThreadPoolExecutor(max(jobs, 1)) as threads:
+    with (
+        _workers(jobs, sum(o.heavy for o in todo if o.apart)) as workers,
+        ThreadPoolExecutor(max(jobs, 1)) as threads,
+    ):
         futures = [threads.submit(_make, output, workers) for output in todo]
         try:
             for output, future in zip(todo, futures, strict=True):
@@ -138,7 +143,7 @@ def _workers(jobs: int, px: int) -> Iterator[Workers | None]:
 
 def _make(output: Output, workers: Workers | None) -> bytes:
     function, arguments = output.prepare()
-    if workers is not None and output.heavy:
+    if workers is not None and output.apart:
         return workers.call(function, *arguments)
     return function(*arguments)
 

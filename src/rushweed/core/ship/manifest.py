@@ -5,12 +5,14 @@ from __future__ import annotations
 
 import inspect
 import re
-from typing import Any
+from functools import cache
+from types import NoneType
+from typing import Any, get_type_hints
 
 import msgspec
+from msgspec.structs import force_setattr
 
 from rushweed.core.document.model import FRICTION
-from rushweed.core.store.form import whole_numbers
 
 MANIFEST_FORMAT = 2
 AXES = (
@@ -24,7 +26,38 @@ Box = tuple[int, int, int, int]
 
 
 class Part(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """Base of all parts: what has its usual value is left out."""
+    """Base of all parts: what has its usual value is left out, and whole numbers are told as such."""
+
+    def __post_init__(self) -> None:
+        for name, usual, fractions in _fields_of(type(self)):
+            value = getattr(self, name)
+            if value == usual:
+                if value is not usual:
+                    force_setattr(self, name, usual)  # the very same is left out
+            elif fractions:
+                whole = _whole(value)
+                if whole is not value:
+                    force_setattr(self, name, whole)
+
+
+@cache
+def _fields_of(part: type) -> list[tuple[str, Any, bool]]:
+    """Its fields: their usual values, and whether they hold fractions."""
+    hints = get_type_hints(part)
+    return [(f.name, f.default, "float" in str(hints[f.name])) for f in msgspec.structs.fields(part)]
+
+
+def _whole(value: Any) -> Any:
+    """Numbers such as 16.0 become 16."""
+    if isinstance(value, float):
+        return int(value) if value.is_integer() and abs(value) < 2**53 else value
+    if isinstance(value, tuple):
+        return tuple(map(_whole, value))
+    if isinstance(value, list):
+        return list(map(_whole, value))
+    if isinstance(value, dict):
+        return {key: _whole(one) for key, one in value.items()}
+    return value
 
 
 class GridPart(Part, frozen=True):
@@ -613,37 +646,36 @@ WIDEST = 400  # letters of a line that holds more than one thing
 
 def json_text(value: Any) -> bytes:
     """JSON with each part on a line of its own where it is short: a frame, a row of tiles, a line of an
-    outline. Whole numbers stay whole."""
-    return (_text(plain(value), "") + "\n").encode()
-
-
-def plain(value: Any) -> Any:
-    """Lists and dictionaries of it, without what has its usual value."""
-    if isinstance(value, Part):
-        fields = ((f.encode_name, getattr(value, f.name), f.default) for f in msgspec.structs.fields(value))
-        return {name: plain(told) for name, told, usual in fields if told != usual and told not in ([], {})}
-    if isinstance(value, dict):
-        return {key: plain(one) for key, one in value.items()}
-    if isinstance(value, (list, tuple)):
-        return [plain(one) for one in value]
-    return whole_numbers(msgspec.to_builtins(value))
+    outline."""
+    return _text(value, "").encode() + b"\n"
 
 
 def _text(value: Any, indent: str) -> str:
     flat = msgspec.json.encode(value).decode()
-    if len(flat) <= WIDEST - len(indent) or not isinstance(value, (dict, list)) or _is_row(value):
+    if (
+        len(flat) <= WIDEST - len(indent)
+        or not isinstance(value, (dict, list, msgspec.Struct))
+        or _is_row(value)
+    ):
         return flat
     inner = indent + " "
-    if isinstance(value, dict):
-        items = [f"{msgspec.json.encode(k).decode()}: {_text(v, inner)}" for k, v in value.items()]
-        return "{\n" + ",\n".join(inner + item for item in items) + f"\n{indent}}}"
-    return "[\n" + ",\n".join(inner + _text(item, inner) for item in value) + f"\n{indent}]"
+    if isinstance(value, list):
+        return "[\n" + ",\n".join(inner + _text(item, inner) for item in value) + f"\n{indent}]"
+    fields = value if isinstance(value, dict) else _told(value)
+    items = [f"{msgspec.json.encode(k).decode()}: {_text(v, inner)}" for k, v in fields.items()]
+    return "{\n" + ",\n".join(inner + item for item in items) + f"\n{indent}}}"
+
+
+def _told(part: msgspec.Struct) -> dict[str, Any]:
+    """The fields of a part that are not left out."""
+    fields = ((f.name, getattr(part, f.name), f.default) for f in msgspec.structs.fields(part))
+    return {name: told for name, told, usual in fields if told is not usual and told not in ([], {})}
 
 
 def _is_row(value: Any) -> bool:
     """Whether it is a list of numbers or words, or of short lists of such: these stay on one line."""
     return isinstance(value, list) and all(
-        not isinstance(x, (dict, list))
-        or (isinstance(x, list) and len(x) <= 4 and not any(isinstance(y, (dict, list)) for y in x))
+        isinstance(x, (int, float, str, NoneType))
+        or (isinstance(x, (list, tuple)) and len(x) <= 4 and not any(isinstance(y, (list, tuple)) for y in x))
         for x in value
     )

@@ -9,8 +9,11 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
+import numpy as np
+
 from rushweed.core.document.errors import EditError
 
+ENOUGH = 0.93  # of a page that waits to be filled, before it is
 SPLIT = 0.8  # share of a page that is filled, below which two smaller ones are looked for,
 GRID_WASTE = 1.15  # times the least area that a squarer grid may take
 SAVED = 128 * 128  # if they take so many px less
@@ -22,6 +25,37 @@ class Packed(NamedTuple):
     width: int
     height: int
     places: dict[int, tuple[int, int]]
+
+
+def pack_groups(
+    sizes: list[tuple[int, int]], groups: list[int], limit: int = 4096, power_of_two: bool = False
+) -> list[Packed]:
+    """As `pack`, but where several pages are needed, rectangles of one group (a number for each, in order)
+    come to stand on the same page or the next: what belongs together is loaded together, and a change in one
+    group changes few pages."""
+    if power_of_two:
+        limit = 1 << (limit.bit_length() - 1)
+    room = limit * limit
+    if sum(w * h for w, h in sizes) <= room or any(max(size) > limit for size in sizes):
+        return pack(sizes, limit, power_of_two)
+    pages: list[Packed] = []
+    waiting: list[int] = []
+    area = 0
+    for index, (w, h) in enumerate(sizes):
+        waiting.append(index)
+        area += w * h
+        ends = index + 1 == len(sizes) or groups[index + 1] != groups[index]
+        if not ends or area < ENOUGH * room:
+            continue
+        waiting.sort(key=lambda i: (-sizes[i][1], -sizes[i][0], i))
+        places, height = _skyline(sizes, waiting, limit, limit)
+        pages.append(Packed(limit, limit if power_of_two else height, places))
+        waiting = [i for i in waiting if i not in places]
+        area = sum(sizes[i][0] * sizes[i][1] for i in waiting)
+    for page in pack([sizes[i] for i in waiting], limit, power_of_two):
+        places = {waiting[i]: place for i, place in page.places.items()}
+        pages.append(Packed(page.width, page.height, places))
+    return pages
 
 
 def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = False) -> list[Packed]:
@@ -138,86 +172,13 @@ def _skyline(
 ) -> tuple[dict[int, tuple[int, int]], int]:
     """Fill one page of `width`; returns the places and the height used. Rectangles that do not fit
     under `most` are left out."""
-    xs, ys, ws = [0], [0], [width]  # the skyline: segments from left to right
-    holes: list[tuple[int, int, int, int]] = []  # rooms under the skyline, kept for small ones
-    places: dict[int, tuple[int, int]] = {}
-    used = 0
-    for index in order:
-        w, h = sizes[index]
-        spot = _take_hole(holes, w, h)
-        if spot is not None:
-            places[index] = spot
-            continue
-        best: tuple[int, int, int] | None = None
-        for k in range(len(xs)):
-            found = _rest(xs, ys, ws, k, w, width)
-            if found is None or found[0] + h > most:
-                continue
-            score = (found[0] + h, found[1], k)
-            if best is None or score < best:
-                best = score
-        if best is None:
-            continue
-        top, k = best[0] - h, best[2]
-        x = xs[k]
-        places[index] = (x, top)
-        used = max(used, top + h)
-        _raise(xs, ys, ws, k, x, w, top, top + h, holes)
-    return places, used
+    from rushweed.core.ship.kernels import skyline  # late: who only opens a window does without
 
-
-def _rest(xs: list[int], ys: list[int], ws: list[int], k: int, w: int, width: int) -> tuple[int, int] | None:
-    """The height at which a rectangle rests on segments from k on, and the area it would waste."""
-    if xs[k] + w > width:
-        return None
-    right, top, i = xs[k] + w, 0, k
-    while i < len(xs) and xs[i] < right:
-        top = max(top, ys[i])
-        i += 1
-    waste = sum((top - ys[j]) * (min(xs[j] + ws[j], right) - xs[j]) for j in range(k, i))
-    return top, waste
-
-
-def _raise(
-    xs: list[int],
-    ys: list[int],
-    ws: list[int],
-    k: int,
-    x: int,
-    w: int,
-    top: int,
-    new: int,
-    holes: list[tuple[int, int, int, int]],
-) -> None:
-    """Lift the skyline to `new` over x..x + w; rooms left below are kept as holes."""
-    right, i = x + w, k
-    while i < len(xs) and xs[i] < right:
-        end = xs[i] + ws[i]
-        if top > ys[i]:
-            holes.append((xs[i], ys[i], min(end, right) - xs[i], top - ys[i]))
-        if end > right:
-            xs[i], ws[i] = right, end - right
-            break
-        del xs[i], ys[i], ws[i]
-    xs.insert(k, x)
-    ys.insert(k, new)
-    ws.insert(k, w)
-    for j in (k + 1, k):
-        if 0 < j < len(xs) and ys[j] == ys[j - 1]:
-            ws[j - 1] += ws[j]
-            del xs[j], ys[j], ws[j]
-
-
-def _take_hole(holes: list[tuple[int, int, int, int]], w: int, h: int) -> tuple[int, int] | None:
-    best, room = -1, 0
-    for k, (_x, _y, hw, hh) in enumerate(holes):
-        if hw >= w and hh >= h and (best < 0 or hw * hh < room):
-            best, room = k, hw * hh
-    if best < 0:
-        return None
-    x, y, hw, hh = holes.pop(best)
-    if hw > w:
-        holes.append((x + w, y, hw - w, h))
-    if hh > h:
-        holes.append((x, y + h, hw, hh - h))
-    return x, y
+    count = len(sizes)
+    places = np.full((count, 2), -1, np.int64)
+    line, holes = np.zeros((count + 2, 3), np.int64), np.zeros((4 * count + 4, 4), np.int64)
+    used = int(
+        skyline(np.array(sizes, np.int64), np.array(order, np.int64), width, most, places, line, holes)
+    )
+    found = places.tolist()
+    return {i: (found[i][0], found[i][1]) for i in order if found[i][0] >= 0}, used

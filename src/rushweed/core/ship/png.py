@@ -14,9 +14,8 @@ import numpy as np
 
 MAGIC = b"\x89PNG\r\n\x1a\n"
 RGB, PALETTE, RGBA = 2, 3, 6  # colour types
-SAMPLE = 4096  # px looked at first
 ADAPTIVE = 5  # of filters, after the five of the specification
-BAND, BANDS = 16, 8  # rows, and how many such stretches of rows filters are tried on
+BAND, BANDS = 16, 4  # rows, and how many such stretches of rows filters are tried on
 
 
 def packed_png(rgba: np.ndarray) -> bytes:
@@ -41,18 +40,19 @@ def packed_png(rgba: np.ndarray) -> bytes:
 
 def _palette(rgba: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
     """Up to 256 colours, uint8 (n, 4), those that are not opaque first, and the index of each px."""
+    from rushweed.core.ship.kernels import colours  # late: it is compiled
+
     codes = np.ascontiguousarray(rgba).view("<u4")[..., 0]
-    flat = codes.ravel()
-    if len(flat) > SAMPLE * 4 and len(np.unique(flat[:: len(flat) // SAMPLE])) > 256:
+    found = np.zeros(256, np.uint32)
+    count = int(colours(codes.ravel(), found, np.zeros(1024, np.int64)))
+    if count > 256:
         return None
-    colours = np.unique(codes)
-    if len(colours) > 256:
-        return None
-    order = np.lexsort((colours, colours >> 24 == 255))
-    place = np.empty(len(colours), np.uint8)
-    place[order] = np.arange(len(colours))
-    index = place[np.searchsorted(colours, codes)]
-    return colours[order].astype("<u4").view(np.uint8).reshape(-1, 4), index
+    known = np.sort(found[:count])
+    order = np.lexsort((known, known >> 24 == 255))
+    place = np.empty(count, np.uint8)
+    place[order] = np.arange(count)
+    index = place[np.searchsorted(known, codes)]
+    return known[order].astype("<u4").view(np.uint8).reshape(-1, 4), index
 
 
 def _packed_bits(index: np.ndarray, bits: int) -> np.ndarray:
@@ -74,46 +74,12 @@ def _best(px: np.ndarray) -> int:
 
 def _filtered(px: np.ndarray, number: int) -> bytes:
     """All rows, each with the number of its filter before it."""
+    from rushweed.core.ship.kernels import filtered  # late: it is compiled
+
     height, width, channels = px.shape
     out = np.empty((height, width * channels + 1), np.uint8)
-    if number != ADAPTIVE:
-        out[:, 0], out[:, 1:] = number, (px - _guess(px, number)).reshape(height, -1)
-        return out.tobytes()
-    out[:, 0], out[:, 1:] = 0, px.reshape(height, -1)
-    least = _weight(out[:, 1:])
-    for n in range(1, ADAPTIVE):
-        rest = (px - _guess(px, n)).reshape(height, -1)
-        weight = _weight(rest)
-        better = weight < least
-        out[better, 1:], out[better, 0], least[better] = rest[better], n, weight[better]
+    filtered(px.reshape(height, -1), channels, number, out)
     return out.tobytes()
-
-
-def _guess(px: np.ndarray, number: int) -> np.ndarray:
-    """What a filter takes each byte for: nothing, left, above, their mean, or what fits best (Paeth)."""
-    left, up = np.zeros_like(px), np.zeros_like(px)
-    left[:, 1:], up[1:] = px[:, :-1], px[:-1]
-    if number == 4:
-        corner = np.zeros_like(px)
-        corner[1:, 1:] = px[:-1, :-1]
-        return _paeth(left, up, corner)
-    return (np.zeros_like(px), left, up, _mean(left, up))[number]
-
-
-def _weight(rows: np.ndarray) -> np.ndarray:
-    """The sum of absolute differences of each row, bytes taken as signed."""
-    return np.minimum(rows, 0 - rows).sum(axis=1, dtype=np.int64)
-
-
-def _mean(left: np.ndarray, up: np.ndarray) -> np.ndarray:
-    return ((left.astype(np.uint16) + up) >> 1).astype(np.uint8)
-
-
-def _paeth(left: np.ndarray, up: np.ndarray, corner: np.ndarray) -> np.ndarray:
-    a, b, c = (v.astype(np.int16) for v in (left, up, corner))
-    from_a, from_b = np.abs(b - c), np.abs(a - c)
-    from_c = np.abs(a + b - 2 * c)
-    return np.where((from_a <= from_b) & (from_a <= from_c), left, np.where(from_b <= from_c, up, corner))
 
 
 def _file(

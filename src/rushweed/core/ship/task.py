@@ -11,11 +11,12 @@ from typing import Any, NamedTuple
 import msgspec
 
 from rushweed.core.document.edit import painted_sheets
+from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project, Sheet, Way
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import Packed, Part, Plan, parts_of, plan
+from rushweed.core.ship.atlas import Packed, Part, Plan, kind_of, parts_of, plan
 from rushweed.core.ship.names import Names
-from rushweed.core.ship.pack import pack
+from rushweed.core.ship.pack import pack_groups
 from rushweed.core.ship.ways import shipped_part
 from rushweed.core.store.files import own_folder, read_file, write_file
 from rushweed.core.store.form import level_text
@@ -26,18 +27,23 @@ MOST_PACKED = 64  # packings that are remembered
 
 class Output(NamedTuple):
     """A file to be: its name, a digest of all it depends on, and how it is made: `prepare` gives a function
-    and its arguments, which can be sent to another process. `heavy` is about how many px it has to code."""
+    and its arguments, which can be sent to another process. `heavy` is about how many px it has to code;
+    `apart` says that it takes so long that another process is worth it."""
 
     name: str
     key: str
     prepare: Callable[[], tuple[Make, tuple[Any, ...]]]
     heavy: int = 0
+    apart: bool = False
+
+
+_Shown = tuple[tuple[int, int, int, int], str, int]  # a Part
 
 
 class _Memory(msgspec.Struct):
     """What was worked out for earlier shipments, in the project's own folder."""
 
-    parts: dict[str, list[tuple[tuple[int, int, int, int], str, int]]] = {}
+    parts: dict[str, list[_Shown]] = {}
     packed: dict[str, list[tuple[int, int, list[tuple[int, int, int]]]]] = {}
 
 
@@ -52,6 +58,7 @@ class Task:
         self._known = self._recall()
         self._used = _Memory({}, {})
         self._art: dict[str, str] = {}
+        self._seen: dict[str, list[_Shown]] = {}
 
     # -- digests -----------------------------------------------------------------------------------
 
@@ -77,11 +84,22 @@ class Task:
 
     # -- the atlas ---------------------------------------------------------------------------------
 
+    def look(self, sheet: Sheet) -> None:
+        """Work out what a sheet's cells show; may be called from several threads."""
+        if sheet.cells and kind_of(sheet, self.way).wrap != "repeat":
+            self._shown(sheet)
+
     def planned(self) -> Plan:
         """Where everything goes. Raises RushweedError."""
         return plan(self.project, self.way, self._parts, self._pack)
 
     def _parts(self, sheet: Sheet) -> list[Part]:
+        return [Part(*one) for one in self._shown(sheet)]
+
+    def _shown(self, sheet: Sheet) -> list[_Shown]:
+        """What each cell shows, as it is remembered."""
+        if sheet.id in self._seen:
+            return self._seen[sheet.id]
         pages = self.way.pages
         key = digest(self.art(sheet), [c.rect for c in sheet.cells], pages.trim, pages.turned, pages.grid,
                      sheet.tune.wrap)  # fmt: skip
@@ -89,14 +107,14 @@ class Task:
         if known is None or len(known) != len(sheet.cells):
             found = parts_of(sheet, self.stock.pixels(sheet), self.way)
             known = [(part.box, part.digest, part.turn) for part in found]
-        self._used.parts[key] = known
-        return [Part(*one) for one in known]
+        self._used.parts[key] = self._seen[sheet.id] = known
+        return known
 
-    def _pack(self, sizes: list[tuple[int, int]], limit: int, power: bool) -> list[Packed]:
-        key = digest(sizes, limit, power)
+    def _pack(self, sizes: list[tuple[int, int]], groups: list[int], limit: int, power: bool) -> list[Packed]:
+        key = digest(sizes, groups, limit, power)
         known = self._known.packed.get(key)
         if known is None:
-            made = pack(sizes, limit, power)
+            made = pack_groups(sizes, groups, limit, power)
             known = [(p.width, p.height, [(i, x, y) for i, (x, y) in p.places.items()]) for p in made]
         self._used.packed[key] = known
         return [Packed(w, h, {i: (x, y) for i, x, y in places}) for w, h, places in known]
@@ -113,9 +131,11 @@ class Task:
 
     def remember(self) -> None:
         """Keep what was worked out, where the project's folder can be written."""
+        with contextlib.suppress(OSError, RushweedError):
+            self.stock.seen.write_down()
         if self._used == self._known:
             return
-        with contextlib.suppress(OSError, Exception):
+        with contextlib.suppress(OSError, RushweedError):
             own_folder(self.stock.folder / ".rushweed")
             own_folder(self._home)
             write_file(self._memory(), msgspec.msgpack.encode(self._used))

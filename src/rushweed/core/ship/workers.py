@@ -13,8 +13,9 @@ import subprocess
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, Any, TypeVar
 
+Result = TypeVar("Result")
 HEAD = struct.Struct("<Q")
 
 
@@ -38,7 +39,7 @@ class Workers:
         for one in self._all:
             self._free.put(one)
 
-    def call(self, function: Callable[..., bytes], *arguments: Any) -> bytes:
+    def call(self, function: Callable[..., Result], *arguments: Any) -> Result:
         """What the function gives, or the exception it raises. A worker that has died is done without."""
         worker = self._free.get()
         try:
@@ -51,7 +52,7 @@ class Workers:
             self._free.put(worker)
         if not done:
             raise value
-        made: bytes = value
+        made: Result = value
         return made
 
     def close(self) -> None:

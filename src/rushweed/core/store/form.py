@@ -88,19 +88,17 @@ class LevelFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def _line(value: Any) -> str:
-    return msgspec.json.format(
-        msgspec.json.encode(whole_numbers(msgspec.to_builtins(value))), indent=0
-    ).decode()
+    return msgspec.json.format(msgspec.json.encode(_whole(msgspec.to_builtins(value))), indent=0).decode()
 
 
-def whole_numbers(value: Any) -> Any:
+def _whole(value: Any) -> Any:
     """Numbers such as 16.0 become 16, so that files stay as a person would write them."""
     if isinstance(value, float) and value.is_integer() and abs(value) < 2**53:
         return int(value)
     if isinstance(value, dict):
-        return {k: whole_numbers(v) for k, v in value.items()}
+        return {k: _whole(v) for k, v in value.items()}
     if isinstance(value, (list, tuple)):
-        return [whole_numbers(v) for v in value]
+        return [_whole(v) for v in value]
     return value
 
 

@@ -74,10 +74,11 @@ def _page(task: Task, page: Page, number: int) -> Iterator[Output]:
         partial(_picture, page, stock, form, indexed), area,
     )  # fmt: skip
     if has_texture(kind):
-        heavy = area * (8 if kind.codec in CODERS else 1)
+        blocks = kind.codec in CODERS
         yield Output(
-            names.texture(number), digest("texture", key, kind), partial(_texture, page, stock), heavy
-        )
+            names.texture(number), digest("texture", key, kind), partial(_texture, page, stock),
+            area * 8 if blocks else area, blocks,
+        )  # fmt: skip
     others = digest([task.art(sheet) for sheet in sheets_of(page)], key)
     if has_normals(page):
         yield Output(

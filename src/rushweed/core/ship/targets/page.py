@@ -16,7 +16,6 @@ from rushweed.core.document.errors import EditError, RushweedError
 from rushweed.core.document.model import Level, Run
 from rushweed.core.ship.atlas import Plan, page_pixels
 from rushweed.core.ship.describe import is_one_frame, level_file, manifest_of
-from rushweed.core.ship.manifest import plain
 from rushweed.core.ship.png import packed_png
 from rushweed.core.ship.targets.game import shown_whole
 from rushweed.core.ship.task import Output, Task, digest, text_output
@@ -78,10 +77,8 @@ def _page(task: Task, plan: Plan) -> bytes:
         except RushweedError as error:
             whys[level.id] = f"{error.problem} Arrows or WASD move the picture."
     data = {
-        "manifest": plain(manifest_of(project, plan, task.way, names)),
-        "levels": {
-            names.level(v): plain(level_file(project, v, frames, task.way, names)) for v in project.levels
-        },
+        "manifest": manifest_of(project, plan, task.way, names),
+        "levels": {names.level(v): level_file(project, v, frames, task.way, names) for v in project.levels},
         "pictures": {name: base64.b64encode(png).decode() for name, png in pictures.items()},
         "worlds": worlds,
         "whys": whys,

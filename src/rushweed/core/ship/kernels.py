@@ -1,0 +1,203 @@
+"""The loops of shipping, compiled: rectangles along a skyline, clear borders, colours, rows of PNGs."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import types
+
+from rushweed.core.compiled import A1, A2, I8, NONE, compiled
+
+U1 = types.uint8
+ROWS, ROWS_READ = types.uint8[:, ::1], types.Array(types.uint8, 2, "C", readonly=True)
+PICTURE = types.Array(types.uint8, 3, "A", readonly=True)
+CODES = types.Array(types.uint32, 1, "C", readonly=True)
+ADAPTIVE = 5  # a filter for each row, the one that leaves least
+
+
+# -- packing -----------------------------------------------------------------------------------------------
+
+
+@compiled(I8(A2, I8, I8, I8))
+def _hole_for(holes: np.ndarray, count: int, w: int, h: int) -> int:
+    """The smallest of the first holes that holds w x h, or -1."""
+    best, room = -1, 0
+    for k in range(count):
+        if holes[k, 2] >= w and holes[k, 3] >= h and (best < 0 or holes[k, 2] * holes[k, 3] < room):
+            best, room = k, holes[k, 2] * holes[k, 3]
+    return best
+
+
+@compiled(I8(A2, I8, I8, I8, I8, I8))
+def _add_hole(holes: np.ndarray, count: int, x: int, y: int, w: int, h: int) -> int:
+    if w <= 0 or h <= 0 or count >= holes.shape[0]:
+        return count
+    holes[count, 0], holes[count, 1], holes[count, 2], holes[count, 3] = x, y, w, h
+    return count + 1
+
+
+@compiled(NONE(A2, I8, I8))
+def _take_out(rows: np.ndarray, at: int, count: int) -> None:
+    """Take one of the first rows out; their order stays."""
+    for n in range(at, count - 1):
+        for part in range(rows.shape[1]):
+            rows[n, part] = rows[n + 1, part]
+
+
+@compiled(I8(A2, A1, I8, I8, A2, A2, A2))
+def skyline(
+    sizes: np.ndarray, order: np.ndarray, width: int, most: int, places: np.ndarray, line: np.ndarray,
+    holes: np.ndarray,
+) -> int:  # fmt: skip
+    """Fill one page of `width` with rectangles (w, h) in an order; returns the height used. `places` becomes
+    (x, y) of each, -1 where it does not fit under `most`. `line` (x, y, w) and `holes` (x, y, w, h) are room
+    to work in: the skyline's segments from left to right, and what is free below it."""
+    segments, gaps, used = 1, 0, 0
+    line[0, 0], line[0, 1], line[0, 2] = 0, 0, width
+    for index in order:
+        w, h = sizes[index, 0], sizes[index, 1]
+        places[index, 0], places[index, 1] = -1, -1
+        hole = _hole_for(holes, gaps, w, h)
+        if hole >= 0:
+            x, y, hw, hh = holes[hole, 0], holes[hole, 1], holes[hole, 2], holes[hole, 3]
+            places[index, 0], places[index, 1] = x, y
+            _take_out(holes, hole, gaps)
+            gaps = _add_hole(holes, gaps - 1, x + w, y, hw - w, h)
+            gaps = _add_hole(holes, gaps, x, y + h, hw, hh - h)
+            continue
+        best, best_waste, at, top = -1, 0, -1, 0
+        for k in range(segments):
+            right = line[k, 0] + w
+            if right > width:
+                break
+            rests, i = 0, k
+            while i < segments and line[i, 0] < right:
+                rests = max(rests, line[i, 1])
+                i += 1
+            if rests + h > most or (best >= 0 and rests + h > best):
+                continue
+            waste = 0
+            for j in range(k, i):
+                waste += (rests - line[j, 1]) * (min(line[j, 0] + line[j, 2], right) - line[j, 0])
+            if best < 0 or rests + h < best or waste < best_waste:
+                best, best_waste, at, top = rests + h, waste, k, rests
+        if at < 0:
+            continue
+        x = line[at, 0]
+        places[index, 0], places[index, 1] = x, top
+        used = max(used, top + h)
+        right, i = x + w, at
+        while i < segments and line[i, 0] < right:  # lift the line; what is left below is kept as holes
+            end = line[i, 0] + line[i, 2]
+            if top > line[i, 1]:
+                gaps = _add_hole(
+                    holes, gaps, line[i, 0], line[i, 1], min(end, right) - line[i, 0], top - line[i, 1]
+                )
+            if end > right:
+                line[i, 0], line[i, 2] = right, end - right
+                break
+            _take_out(line, i, segments)
+            segments -= 1
+        for n in range(segments, at, -1):
+            for part in range(3):
+                line[n, part] = line[n - 1, part]
+        line[at, 0], line[at, 1], line[at, 2] = x, top + h, w
+        segments += 1
+        for j in (at + 1, at):
+            if 0 < j < segments and line[j, 1] == line[j - 1, 1]:
+                line[j - 1, 2] += line[j, 2]
+                _take_out(line, j, segments)
+                segments -= 1
+    return used
+
+
+# -- px ----------------------------------------------------------------------------------------------------
+
+
+@compiled(NONE(PICTURE, A2, A2))
+def trim(rgba: np.ndarray, rects: np.ndarray, out: np.ndarray) -> None:
+    """For each cell (x, y, w, h) the box of what is not clear in it; an empty one keeps one px."""
+    for n in range(rects.shape[0]):
+        x, y, w, h = rects[n, 0], rects[n, 1], rects[n, 2], rects[n, 3]
+        left, right, top, bottom = w, -1, h, -1
+        for row in range(h):
+            first = 0
+            while first < w and rgba[y + row, x + first, 3] == 0:
+                first += 1
+            if first == w:
+                continue
+            last = w - 1
+            while rgba[y + row, x + last, 3] == 0:
+                last -= 1
+            left, right = min(left, first), max(right, last)
+            top, bottom = min(top, row), row
+        if right < 0:
+            left, right, top, bottom = 0, 0, 0, 0
+        out[n, 0], out[n, 1], out[n, 2], out[n, 3] = left, top, right + 1 - left, bottom + 1 - top
+
+
+@compiled(I8(CODES, types.uint32[::1], A1))
+def colours(codes: np.ndarray, found: np.ndarray, table: np.ndarray) -> int:
+    """The different codes, in the order they come, into `found`; returns how many, one more than it holds
+    where there are too many. `table` is room to work in, a power of two long."""
+    mask, count = table.shape[0] - 1, 0
+    for n in range(table.shape[0]):
+        table[n] = -1
+    last = codes[0] ^ 1
+    for code in codes:
+        if code == last:
+            continue
+        last = code
+        at = (np.int64(code) * 2654435761 >> 12) & mask
+        while table[at] >= 0 and found[table[at]] != code:
+            at = (at + 1) & mask
+        if table[at] < 0:
+            if count == found.shape[0]:
+                return count + 1
+            found[count] = code
+            table[at] = count
+            count += 1
+    return count
+
+
+@compiled(U1(I8, I8, I8, I8))
+def _rest(number: int, left: int, up: int, corner: int) -> int:
+    """What a filter takes a byte for."""
+    if number == 1:
+        return left
+    if number == 2:
+        return up
+    if number == 3:
+        return (left + up) >> 1
+    if number == 4:
+        a, b, c = abs(up - corner), abs(left - corner), abs(left + up - 2 * corner)
+        return left if a <= b and a <= c else up if b <= c else corner
+    return 0
+
+
+@compiled(NONE(ROWS_READ, I8, I8, ROWS))
+def filtered(px: np.ndarray, step: int, number: int, out: np.ndarray) -> None:
+    """The rows of a picture as PNG keeps them: the number of a filter, then what it leaves of each byte.
+    `step` is the bytes of a px."""
+    height, wide = px.shape
+    for y in range(height):
+        best = number
+        if number == ADAPTIVE:
+            best, least = 0, np.int64(-1)
+            for tried in range(5):
+                weight = np.int64(0)
+                for x in range(wide):
+                    left = px[y, x - step] if x >= step else 0
+                    up = px[y - 1, x] if y else 0
+                    corner = px[y - 1, x - step] if y and x >= step else 0
+                    rest = (np.int64(px[y, x]) - _rest(tried, left, up, corner)) & 255
+                    weight += min(rest, 256 - rest)
+                    if least >= 0 and weight >= least:
+                        break
+                if least < 0 or weight < least:
+                    best, least = tried, weight
+        out[y, 0] = best
+        for x in range(wide):
+            left = px[y, x - step] if x >= step else 0
+            up = px[y - 1, x] if y else 0
+            corner = px[y - 1, x - step] if y and x >= step else 0
+            out[y, x + 1] = (np.int64(px[y, x]) - _rest(best, left, up, corner)) & 255
