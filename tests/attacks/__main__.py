@@ -14,18 +14,21 @@ from pathlib import Path
 
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
+from rushweed.core.ship.placing import last_shipment
+from rushweed.core.ship.read_back import check_shipment
 from rushweed.core.store.folder import Folder
 from rushweed.demo.project import build
 from tests.attacks.bytes import attack_bytes
 from tests.attacks.edits import attack_edits
 from tests.attacks.projects import attack
+from tests.attacks.shipping import shipping_kills
 from tests.attacks.test_disk_faults import disk_fault
 from tests.attacks.test_kills import kills
 
 ORDER = (
     "wild projects", "runs on a failing disk", "wild projects", "runs on a failing disk", "wild projects",
     "runs on a failing disk", "rounds of edits", "rounds of bytes", "kills", "kills", "kills", "kills",
-    "monkeys",
+    "kills while shipping", "monkeys",
 )  # fmt: skip
 
 
@@ -36,6 +39,14 @@ def monkey(seed: int) -> None:
     """Some steps at the window on each project, in a process of its own."""
     steps = {"RUSHWEED_MONKEY_STEPS": "300", "RUSHWEED_MONKEY_SEED": str(seed)}
     subprocess.run([sys.executable, "-c", MONKEY], env=os.environ | steps, check=True)
+
+
+def ship_kill(home: Path, chance: random.Random) -> None:
+    """One more into the same folder."""
+    out = home / "shipped"
+    known = last_shipment(out)
+    start = int(check_shipment(out).manifest.project.split("_")[1]) if known is not None else 0
+    shipping_kills(home / "master", out, chance, 1, start)
 
 
 def main() -> None:
@@ -63,6 +74,7 @@ def main() -> None:
             "rounds of edits": lambda: attack_edits(game, base, stock, seed),
             "rounds of bytes": lambda: attack_bytes(home / "master", home / "small", seed),
             "kills": lambda: kills(home / "killed", random.Random(seed), 1),
+            "kills while shipping": lambda: ship_kill(home, random.Random(seed)),
             "monkeys": lambda: monkey(seed),
         }
         while time.monotonic() < end:

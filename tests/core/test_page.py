@@ -151,6 +151,13 @@ def test_one_walks_in_the_page(demo: Demo, tmp_path: Path) -> None:
             page.wait("document.getElementById('told').textContent.includes('arrived')")
             feet = page.value("rushweed.walk.feet")
             assert run.end is not None and np.allclose(feet, run.end, atol=1), (run.name, feet, run.end)
+        page.value("document.querySelector('#levels button').click()")
+        x = page.value("rushweed.walk.feet[0]")
+        touch = "document.querySelector('[data-key=l]').dispatchEvent(new PointerEvent('pointer{}'))"
+        page.value(touch.format("down"))
+        page.wait(f"rushweed.walk.feet[0] < {x - 8}")
+        page.value(touch.format("up"))
+        page.wait("rushweed.walk.state[2] === 0")
         page.value(
             "[...document.querySelectorAll('#levels button')].find(b => b.textContent === 'saltings').click()"
         )

@@ -1,5 +1,7 @@
 """A shipment takes its place as one: kills, full disks, foreign files, other systems."""
 
+import csv
+import io
 import os
 import random
 import signal
@@ -16,7 +18,7 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship import placing
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.placing import Listed, Shipment, last_shipment, put_in_place
-from rushweed.core.ship.ways import PLAIN
+from rushweed.core.ship.ways import DESKTOP, PLAIN
 from rushweed.core.store.files import digest_of
 
 Demo = tuple[Project, Stock]
@@ -164,6 +166,26 @@ def test_a_kill_at_any_moment_leaves_a_whole_shipment(tmp_path: Path, exchanges:
         assert all(placing.stands(out, name, one) for name, one in shipment.files.items())
     put(out, {"last": b"1"})
     assert set(held(out)) == {"last", placing.LIST} and beside(out) == []
+
+
+def test_no_name_becomes_a_formula_or_leads_out(demo: Demo, tmp_path: Path) -> None:
+    from msgspec.structs import replace
+
+    project, stock = demo
+    sheet = project.sheets[0]
+    names = ("=HYPERLINK(1)", "../../out", "+1", "@x", "-2")
+    cells = tuple(replace(c, name=name) for c, name in zip(sheet.cells, names, strict=False))
+    evil = replace(sheet, name="../evil.png", cells=(*cells, *sheet.cells[len(names) :]))
+    level = replace(project.levels[0], name="/etc/level")
+    project = replace(project, sheets=(evil, *project.sheets[1:]), levels=(level,))
+    for way in (PLAIN, DESKTOP):
+        out = tmp_path / way.id / "out"
+        done = ship(project, stock, out, way)
+        assert all(p.resolve().is_relative_to(out) for p in done.files)
+        assert [p.name for p in out.parent.iterdir()] == ["out"]
+    for table in (tmp_path / "plain" / "out").rglob("*.csv"):
+        for line in csv.reader(io.StringIO(table.read_text(), newline="")):
+            assert not any(f[:1] in "=+@" and f[:1] for f in line), table
 
 
 def test_plain_files_of_one_name_do_not_meet(demo: Demo, tmp_path: Path) -> None:

@@ -11,6 +11,7 @@ import jsonschema
 import msgspec
 import numpy as np
 import pytest
+import texture2ddecoder
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
@@ -30,7 +31,9 @@ from rushweed.core.ship.png import packed_png
 from rushweed.core.ship.read_back import check_shipment
 from rushweed.core.ship.ways import DESKTOP, PHONE, TILES
 from rushweed.core.store.folder import Folder
+from rushweed.core.tune.codec.compress import decoded
 from rushweed.core.tune.edit import tune_sheets
+from rushweed.core.tune.ktx2 import read_ktx2
 from tests.conftest import named
 
 Demo = tuple[Project, Stock]
@@ -281,6 +284,13 @@ console.log(JSON.stringify(told));
 """
 
 
+DECODERS = {
+    "bc1": texture2ddecoder.decode_bc1, "bc3": texture2ddecoder.decode_bc3,
+    "bc7": texture2ddecoder.decode_bc7, "etc2": texture2ddecoder.decode_etc2a8,
+}  # fmt: skip
+ROUNDED = {"bc1": 8, "bc3": 8, "bc7": 0, "etc2": 0}  # decoders may mix the ends of these blocks by fewer bits
+
+
 @pytest.mark.skipif(
     shutil.which("node") is None or not (NODE_HOME / "node_modules" / "ktx-parse").exists(),
     reason="needs Node and ktx-parse: ./run tools",
@@ -313,5 +323,14 @@ def test_textures_open_in_another_reader(demo: Demo, tmp_path: Path) -> None:
         assert texture["flags"] == (1 if page.alpha == "premultiplied" else 0)
         assert (texture["levels"] > 1) == page.mipmaps
         assert all(packed > 0 and whole > 0 for packed, whole in texture["sizes"])
+        mine = read_ktx2((tmp_path / "out" / page.texture).read_bytes(), page.texture)
+        assert [whole for _packed, whole in texture["sizes"]] == [len(level) for level in mine.levels]
+        for n, level in enumerate(mine.levels if page.codec != "none" else ()):
+            size = (max(mine.size[0] >> n, 1), max(mine.size[1] >> n, 1))
+            bgra = DECODERS[page.codec](level, *size)
+            theirs = np.frombuffer(bgra, np.uint8).reshape(size[1], size[0], 4)[..., [2, 1, 0, 3]]
+            ours = decoded(level, mine.codec, size)
+            apart = np.abs(theirs.astype(int) - ours)[ours[..., 3] > 0]
+            assert apart.size == 0 or apart.max() <= ROUNDED[page.codec], page.codec
         seen.add(page.codec)
     assert seen == set(vk)

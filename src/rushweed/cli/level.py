@@ -25,6 +25,7 @@ from rushweed.cli.common import (
     pair,
 )
 from rushweed.core.document.errors import EditError, file_reason
+from rushweed.core.document.text import table_field
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.saves import save_and_remember
 
@@ -356,12 +357,7 @@ def show(project: ProjectPath, level: str, layer: LayerName = "") -> None:
         value = Folder(project).open()
         found = find_level(value, level)
         table = csv.writer(sys.stdout, lineterminator="\n")
-        table.writerows([[_field(name) for name in line] for line in _table(value, found, layer)])
-
-
-def _field(name: str) -> str:
-    """A name as a field of a table: none that a spreadsheet would take for a formula."""
-    return f"'{name}" if name[:1] in ("=", "+", "-", "@", "'") else name
+        table.writerows([[table_field(name) for name in line] for line in _table(value, found, layer)])
 
 
 def _table(project: Project, level: Level, layer: str) -> list[list[str]]:

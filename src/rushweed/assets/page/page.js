@@ -522,14 +522,9 @@ async function begin() {
 
   animations(shipment, byId("animations"), byId("moving"));
   for (const credit of data.manifest.credits || []) {
-    const line = make("li", "", byId("credits")), title = credit.title || credit.sheet;
-    if (/^https?:\/\//.test(credit.link || "")) {
-      const link = make("a", title, line);
-      link.href = credit.link;
-      link.rel = "noreferrer";
-    } else line.append(title);
+    const line = make("li", credit.title || credit.sheet, byId("credits"));
     line.append(`${credit.author ? ` by ${credit.author}` : ""}, ${credit.licence || "licence not stated"}`);
-    for (const more of [credit.attribution, credit.changes && `changes: ${credit.changes}`]) if (more) line.append(`; ${more}`);
+    for (const more of [credit.link, credit.attribution, credit.changes && `changes: ${credit.changes}`]) if (more) line.append(`; ${more}`);
   }
   const first = (data.manifest.levels || [])[0];
   if (first) {

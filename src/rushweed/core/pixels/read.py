@@ -21,7 +21,10 @@ if TYPE_CHECKING:
 STRIP_PX = 1024 * 1024  # px turned to RGBA at a time
 MOST_SIDE = 16_384
 MOST_PIXELS = 256 * 1024 * 1024
-MOST_WEBP = 96 * 1024 * 1024  # px: its decoder holds the picture several times
+MOST_WEBP = (
+    64 * 1024 * 1024
+)  # px: its decoder holds the picture several times, so that it takes as much as the
+# largest picture of another kind
 MOST_BYTES = 1024 * 1024 * 1024
 MOST_FRAMES = 10_000
 MAPPED = ("PNG", "JPEG", "BMP", "TGA")  # that are decoded where their px will stand

@@ -15,6 +15,7 @@ import numpy as np
 from rushweed.core.animate.export import Form, written
 from rushweed.core.document.ids import unique_names
 from rushweed.core.document.model import Animation, Cell, Level, PlainPart, Sheet, TileLayer
+from rushweed.core.document.text import table_field
 from rushweed.core.level.chunks import region
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import Plan
@@ -108,11 +109,13 @@ def _csv(head: tuple[str, ...], rows: list[list[Any]]) -> bytes:
     text = io.StringIO()
     table = csv.writer(text, lineterminator="\r\n")
     table.writerow(head)
-    table.writerows([[_number(value) for value in row] for row in rows])
+    table.writerows([[_field(value) for value in row] for row in rows])
     return text.getvalue().encode()
 
 
-def _number(value: Any) -> Any:
+def _field(value: Any) -> Any:
+    if isinstance(value, str):
+        return table_field(value)
     return int(value) if isinstance(value, float) and value.is_integer() else value
 
 
