@@ -603,7 +603,7 @@ def test_ways_to_ship_are_made_changed_and_shipped(hands: Hands, tmp_path: Path,
     hands.press_widget(stage.settings.picture, x=60)
     assert (stage.way.pages.sides, stage.way.pages.turned, stage.way.picture) == ("any", True, "webp")
     pier = hands.session.project.levels[0]
-    stage.settings.picks["levels"].toggles[2].toggle()
+    stage.settings.picks["levels"].menu().actions()[2].trigger()
     assert stage.way.levels == (pier.id,) and stage.settings.picks["levels"].words == "1 of 2"
     hands.session.document.edit("To", lambda p: change_way(p, stage.way.id, folder=str(tmp_path / "mine")))
     stage.show_way("plain")

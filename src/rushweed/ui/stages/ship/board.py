@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -16,11 +17,20 @@ from rushweed.core.ship.encode import picture_bytes
 from rushweed.core.ship.names import Names, has_picture
 from rushweed.core.ship.ways import shipped_part
 from rushweed.core.tune.codec.compress import memory_bytes
+from rushweed.ui.desk.view import STEPS
 
 Box = tuple[int, int, int, int]
-GAP, LEAST = 24, 240  # px between items, and across for what is told of a page
-LINE = 14  # screen px of a line under an item
+GAP, LEAST, LINE = 12, 156, 14  # screen px between items, across for what is told, of a line of that
+MARGIN = 32  # screen px around it all
 MOST_ITEMS = 4000
+
+
+class Laid(NamedTuple):
+    """Upper lefts of pictures, the size of it all and the room under each row, px."""
+
+    spots: list[tuple[int, int]]
+    size: tuple[int, int]
+    under: int
 
 
 class Item(NamedTuple):
@@ -45,41 +55,38 @@ class Item(NamedTuple):
         return [f"{self.name}  {size}", self.facts, sizes]
 
 
-class Board(NamedTuple):
+class Board:
     """All of them, where each has its upper left, px, the room `under` each row, and the plan they come
     from."""
 
-    items: list[Item]
-    spots: list[tuple[int, int]]
-    size: tuple[int, int]
-    under: int
-    plan: Plan
+    def __init__(self, items: list[Item], laid: Laid, plan: Plan) -> None:
+        self.items, self.plan = items, plan
+        self.spots, self.size, self.under = laid
+        sizes = [item.rgba.shape[1::-1] for item in items]
+        self._boxes = _ends(np.array([(*s, *z) for s, z in zip(self.spots, sizes, strict=True)]))
+        self._frames = [_ends(np.array([box for _frame, box in item.frames])) for item in items]
+        self._places: dict[str, list[Box]] = {}
+        for item, (left, top) in zip(items, self.spots, strict=True):
+            for frame, (x, y, w, h) in item.frames:
+                self._places.setdefault(frame.cell.id, []).append((left + x, top + y, w, h))
 
     def frame_at(self, x: float, y: float) -> tuple[int, Frame | None]:
         """The item at a place (-1 for none), and the frame there."""
-        for n, (item, (left, top)) in enumerate(zip(self.items, self.spots, strict=True)):
-            inside = 0 <= x - left < item.rgba.shape[1] and 0 <= y - top < item.rgba.shape[0]
-            if not inside:
-                continue
-            for frame, (fx, fy, w, h) in item.frames:
-                if fx <= x - left < fx + w and fy <= y - top < fy + h:
-                    return n, frame
-            return n, None
-        return -1, None
+        number = _holding(self._boxes, x, y)
+        if number < 0:
+            return -1, None
+        left, top = self.spots[number]
+        found = _holding(self._frames[number], x - left, y - top)
+        return number, self.items[number].frames[found][0] if found >= 0 else None
 
-    def places_of(self, cell_ids: set[str]) -> list[Box]:
+    def places_of(self, cell_ids: Iterable[str]) -> list[Box]:
         """Where some cells lie, px of the board."""
-        return [
-            (left + x, top + y, w, h)
-            for item, (left, top) in zip(self.items, self.spots, strict=True)
-            for frame, (x, y, w, h) in item.frames
-            if frame.cell.id in cell_ids
-        ]
+        return [box for cell_id in cell_ids for box in self._places.get(cell_id, ())]
 
     def room_of(self, number: int) -> float:
         """Px from an item's left to the next one of its row."""
         (x, y), after = self.spots[number], self.spots[number + 1 : number + 2]
-        return float(after[0][0] - x - GAP / 2) if after and after[0][1] == y else float("inf")
+        return float(after[0][0] - x) if after and after[0][1] == y else float("inf")
 
     @property
     def worst(self) -> int:
@@ -88,22 +95,31 @@ class Board(NamedTuple):
         return max(range(len(waste)), key=waste.__getitem__) if waste else -1
 
 
-def board_of(project: Project, stock: Stock, way: Way, aspect: float) -> Board:
-    """Work out what a way makes; `aspect` is the width of the Desk over its height. Raises RushweedError."""
+def _ends(boxes: np.ndarray) -> np.ndarray:
+    """Boxes (x, y, w, h) as left, top, right, bottom."""
+    boxes = boxes.reshape(-1, 4).copy()
+    boxes[:, 2:] += boxes[:, :2]
+    return boxes
+
+
+def _holding(ends: np.ndarray, x: float, y: float) -> int:
+    """The first box that holds a place, or -1."""
+    inside = (ends[:, 0] <= x) & (x < ends[:, 2]) & (ends[:, 1] <= y) & (y < ends[:, 3])
+    return int(inside.argmax()) if inside.any() else -1
+
+
+def board_of(project: Project, stock: Stock, way: Way, room: tuple[int, int]) -> Board:
+    """Work out what a way makes; `room` is the size of the Desk. Raises RushweedError."""
     part = shipped_part(project, way)
     planned = plan(part, way, lambda sheet: parts_of(sheet, stock.pixels(sheet), way))
     if way.makes == "page":
-        items = _levels(part, stock)
+        items, lines = _levels(part, stock), 2
     elif way.makes == "plain":
-        items = _singles(planned, stock, way)
+        items, lines = _singles(planned, stock, way), 1
     else:
-        items = _pages(part, planned, stock, way)
+        items, lines = _pages(part, planned, stock, way), 3
     sizes = [(item.rgba.shape[1], item.rgba.shape[0]) for item in items]
-    under = (
-        max(2 * GAP, max((high for _wide, high in sizes), default=0) // 4) if way.makes == "game" else 2 * GAP
-    )
-    spots, size = arranged(sizes, aspect, GAP, under, LEAST if way.makes == "game" else 0)
-    return Board(items, spots, size, under, planned)
+    return Board(items, laid_out(sizes, room, lines, LEAST if way.makes == "game" else 0), planned)
 
 
 def _pages(project: Project, planned: Plan, stock: Stock, way: Way) -> list[Item]:
@@ -154,20 +170,26 @@ def size_words(size: int) -> str:
     return f"{size / 2**20:.2f} MiB" if size >= 2**20 else f"{size / 1024:.1f} KiB"
 
 
-def arranged(
-    sizes: list[tuple[int, int]], aspect: float, gap: int, under: int, least: int = 0
-) -> tuple[list[tuple[int, int]], tuple[int, int]]:
-    """Places for pictures in rows, about as wide as `aspect` times their height, in their order; each has
-    room of at least `least` px across."""
-    if not sizes:
-        return [], (1, 1)
-    area = sum((w + gap) * (h + under) for w, h in sizes)
-    width = max(math.isqrt(int(area * max(aspect, 0.2) * 1.1)), max(w for w, _h in sizes))
-    spots, x, y, row, widest = [], 0, 0, 0, 0
+def laid_out(sizes: list[tuple[int, int]], room: tuple[int, int], lines: int, least: int) -> Laid:
+    """Places for pictures in rows, in their order, as large as they can be seen in a room of so many screen
+    px, with so many lines under each and at least `least` screen px across."""
+    laid = Laid([], (1, 1), 0)
+    for zoom in reversed([z for z in STEPS if z <= 1]):
+        under = math.ceil((lines * LINE + 10) / zoom)
+        width = int((room[0] - 2 * MARGIN) / zoom)
+        laid = _in_rows(sizes, width, under, math.ceil(least / zoom), math.ceil(GAP / zoom))
+        wide, high = laid.size
+        if wide <= width and high <= (room[1] - 2 * MARGIN) / zoom:
+            break
+    return laid
+
+
+def _in_rows(sizes: list[tuple[int, int]], width: int, under: int, least: int, gap: int) -> Laid:
+    spots, x, y, row, widest = [], 0, 0, 0, 1
     for w, h in sizes:
-        if x and x + w > width:
+        if x and x + max(w, least) > width:
             x, y, row = 0, y + row + under, 0
         spots.append((x, y))
         widest = max(widest, x + w)
         x, row = x + max(w, least) + gap, max(row, h)
-    return spots, (widest, y + row + under)
+    return Laid(spots, (widest, max(y + row + under, 1)), under)

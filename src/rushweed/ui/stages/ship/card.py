@@ -164,18 +164,21 @@ class ShipCard(Card):
 
     def _show_picks(self, project: Project, way: Way) -> None:
         for kind, pick in self.picks.items():
-            known = {part.id: part.name for part in getattr(project, kind)}
-            chosen = getattr(way, kind)
-            held = [part_id for part_id in known if chosen is None or part_id in chosen]
-            pick.words = "all" if chosen is None else f"{len(held)} of {len(known)}"
-            toggles = [self._toggle("All", chosen is None, partial(self._pick_all, kind))]
-            toggles += [
-                self._toggle(name, part_id in held, partial(self._pick, kind, part_id))
-                for part_id, name in known.items()
-            ]
-            pick.toggles = toggles
+            known, chosen = getattr(project, kind), getattr(way, kind)
+            held = len(known) if chosen is None else sum(part.id in chosen for part in known)
+            pick.words = "all" if chosen is None else f"{held} of {len(known)}"
+            pick.find = partial(self._toggles, kind)
             pick.updateGeometry()
             pick.update()
+
+    def _toggles(self, kind: str) -> list[Toggle]:
+        """All, and each part of a kind."""
+        chosen = getattr(self.stage.way, kind)
+        made = [self._toggle("All", chosen is None, partial(self._pick_all, kind))]
+        for part in getattr(self.session.project, kind):
+            on = chosen is None or part.id in chosen
+            made.append(self._toggle(part.name, on, partial(self._pick, kind, part.id)))
+        return made
 
     def _toggle(self, words: str, on: bool, act: Any) -> Toggle:
         made = Toggle(words, on)

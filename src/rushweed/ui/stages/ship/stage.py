@@ -160,17 +160,19 @@ class ShipStage(Stage):
         self._made_for = key
         if self._job is not None:
             self._job.cancel()
-        stock, size = self.session.stock, self.desk.size()
-        aspect = size.width() / max(size.height(), 1)
-        self._job = self.session.jobs.start(
-            "Packing", lambda job: board_of(project, stock, way, aspect), self._packed, self._failed
-        )
+        stock, room = self.session.stock, self.desk.room.toRect()
 
-    def _packed(self, board: Board) -> None:
+        def work(job: Job) -> tuple[Board, list[QImage]]:
+            board = board_of(project, stock, way, (room.width(), room.height()))
+            return board, [image_of(item.rgba) for item in board.items]
+
+        self._job = self.session.jobs.start("Packing", work, self._packed, self._failed)
+
+    def _packed(self, made: tuple[Board, list[QImage]]) -> None:
         self._job, self._fault = None, None
         old = self.board.size if self.board is not None else None
+        board, self._images = made
         self.board = board
-        self._images = [image_of(item.rgba) for item in board.items]
         self.settings.show_board(self.session.project, board)
         if old != board.size and self.session.stage == "ship":
             self.desk.zoom_fit()
@@ -260,10 +262,10 @@ class ShipStage(Stage):
             painter.fillRect(box, ground)
             painter.drawImage(box, image)
             self._write(painter, n, box)
-        for place in self.board.places_of(set(self.session.selection.cell_ids)):
+        for place in self.board.places_of(self.session.selection.cell_ids):
             paint_selected(painter, view, place, look)
         if self._hovered[1]:
-            for place in self.board.places_of({self._hovered[1]}):
+            for place in self.board.places_of([self._hovered[1]]):
                 paint_hover(painter, view, place, look)
 
     def _write(self, painter: QPainter, number: int, box: QRectF) -> None:
@@ -271,8 +273,8 @@ class ShipStage(Stage):
         assert self.board is not None
         zoom = self.desk.view.zoom
         longest = max(box.width(), LONG) if self.way.makes == "game" else box.width()
-        wide = min(self.board.room_of(number) * zoom, longest)
-        room = int((self.board.under - 4) * zoom / LINE)
+        wide = min(self.board.room_of(number) * zoom - 6, longest)
+        room = int((self.board.under * zoom - 4) / LINE)
         if wide < NARROW:
             return
         painter.setFont(self.look.mono(11))
