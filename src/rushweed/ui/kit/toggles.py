@@ -35,7 +35,7 @@ class ToggleButton(Pressable):
     def __init__(self, look: Look, words: str, toggles: Sequence[Toggle]) -> None:
         super().__init__()
         self.look, self.words, self.toggles = look, words, toggles
-        self.find: Callable[[], Sequence[Toggle]] | None = None  # the toggles as they are when it is opened
+        self.fill: Callable[[], Sequence[Toggle]] | None = None  # the toggles as they are when it is opened
         self.setFixedHeight(HIGH)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.setAccessibleName(words)
@@ -46,8 +46,8 @@ class ToggleButton(Pressable):
         return QSize(int(QFontMetricsF(self.look.font(12)).horizontalAdvance(self.words)) + 34, HIGH)
 
     def menu(self) -> QMenu:
-        if self.find is not None:
-            self.toggles = self.find()
+        if self.fill is not None:
+            self.toggles = self.fill()
         made = QMenu(self)
         made.setStyleSheet(self.look.rules())
         made.setToolTipsVisible(True)

@@ -167,7 +167,7 @@ class ShipCard(Card):
             known, chosen = getattr(project, kind), getattr(way, kind)
             held = len(known) if chosen is None else sum(part.id in chosen for part in known)
             pick.words = "all" if chosen is None else f"{held} of {len(known)}"
-            pick.find = partial(self._toggles, kind)
+            pick.fill = partial(self._toggles, kind)
             pick.updateGeometry()
             pick.update()
 
