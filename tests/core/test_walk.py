@@ -13,8 +13,10 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.limits import check_run
 from rushweed.core.document.model import (
+    Animation,
     Box,
     Cell,
+    Frame,
     Group,
     Level,
     Path,
@@ -661,3 +663,77 @@ def test_a_part_of_a_level_gives_the_same_walk_as_all_of_it() -> None:
         whole.advance(R | J)
     assert np.array_equal(part.path(), whole.path())
     assert np.array_equal(np.unique(world.grid.edges, axis=0), np.unique(whole.world.grid.edges, axis=0))
+
+
+# -- tiles that play ---------------------------------------------------------------------------------------
+
+
+def gates(project: Project, shut_ms: int = 500, open_ms: int = 500) -> Project:
+    """A floor with a gate in the way: a tile that plays, solid for a while and then not there."""
+    sheet = next(s for s in project.sheets if s.name == "boardwalk.png")
+    solid, clear = [c for c in sheet.cells if c.name.startswith("post")][:2]
+    box = (Box(0, 0, 16, 16),)
+    cells = tuple(
+        replace(c, shapes=box) if c.id == solid.id else replace(c, shapes=()) if c.id == clear.id else c
+        for c in sheet.cells
+    )
+    sheets = tuple(replace(s, cells=cells) if s.id == sheet.id else s for s in project.sheets)
+    gate = Animation("gate", "gate", (Frame(solid.id, shut_ms), Frame(clear.id, open_ms)), tile=True)
+    floor = next(c for c in sheet.cells if c.shapes and c.shapes[0].role == "solid" and c.id != solid.id)
+    floor_cells = tuple(replace(c, shapes=box) if c.id == floor.id else c for c in cells)
+    sheets = tuple(replace(s, cells=floor_cells) if s.id == sheet.id else s for s in sheets)
+    tiles = put_region(Tiles(), 0, 10, np.full((1, 40), 8, np.uint32))
+    tiles = put_region(tiles, 20, 8, np.full((2, 1), 16, np.uint32))
+    layer = TileLayer("l", "l", tiles)
+    level = Level(
+        "v", "gates", "side", (16, 16), (0, 0, 40, 12), (floor.id, solid.id), (layer,), (160.0, 160.0)
+    )
+    return replace(project, sheets=sheets, levels=(level,), animations=(gate,))
+
+
+def test_a_tile_that_plays_stops_him_only_while_it_is_solid(demo: Demo) -> None:
+    project = gates(demo[0])
+    world = World.of(project, project.levels[0])
+    assert len(world.playing) == 1 and all(x < 19 * 16 * k.SUB or x > 21 * 16 * k.SUB for x in edges_x(world))
+    walk = begin(world, (296.0, 160.0))
+    for _ in range(40):
+        walk.advance(k.RIGHT)
+    assert walk.feet[0] < 320, "the gate is shut"
+    for _ in range(60):
+        walk.advance(k.RIGHT)
+    assert walk.feet[0] > 330, "it has opened"
+    walk.back_to(30)
+    for _ in range(10):
+        walk.advance(k.RIGHT)
+    assert walk.feet[0] < 320, "back in time it is shut again"
+
+
+def edges_x(world: World) -> list[int]:
+    """Where the upright edges stand that do not move."""
+    rows = world.grid.edges
+    return rows[rows[:, k.EDGE_X0] == rows[:, k.EDGE_X1], k.EDGE_X0].tolist()  # type: ignore[no-any-return]
+
+
+def test_a_gate_that_closes_on_him_crushes_and_is_told(demo: Demo) -> None:
+    project = gates(demo[0], 2000, 500)
+    world = World.of(project, project.levels[0])
+    walk = begin(world, (300.0, 160.0))
+    kinds = set()
+    for n in range(330):
+        keys = k.RIGHT if n < 270 else 0  # he stands in the gate as it shuts
+        kinds |= {event.kind for event in walk.advance(keys if walk.feet[0] < 328 else 0)}
+    assert "crushed" in kinds
+    with pytest.raises(EditError, match="does not fit"):
+        begin(world, (328.0, 160.0))
+
+
+def test_reach_counts_tiles_that_play_as_they_begin(demo: Demo) -> None:
+    from rushweed.core.walk.reach import reach
+
+    shut = gates(demo[0])
+    far = [p for p in reach(World.of(shut, shut.levels[0])).places if p.x > 400]
+    assert far, "he jumps over two tiles"
+    wall = put_region(shut.levels[0].layers[0].tiles, 20, 0, np.full((10, 1), 16, np.uint32))  # type: ignore[union-attr]
+    level = replace(shut.levels[0], layers=(replace(shut.levels[0].layers[0], tiles=wall),))
+    tall = replace(shut, levels=(level,))
+    assert not [p for p in reach(World.of(tall, level)).places if p.x > 400]

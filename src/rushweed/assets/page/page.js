@@ -85,6 +85,35 @@ function shifted(rows, dx, dy) {
   });
 }
 
+/** The place of the frame that a tile shows after so many ms. */
+function frameOf({ play, ms }, after) {
+  const order = ms.map((_one, n) => n);
+  if (play === "there-and-back") for (let n = ms.length - 2; n > 0; n--) order.push(n);
+  const whole = order.reduce((sum, n) => sum + ms[n], 0);
+  if (play === "once" && after >= whole) return order[order.length - 1];
+  let left = after % whole;
+  for (const n of order) {
+    left -= ms[n];
+    if (left < 0) return n;
+  }
+  return order[order.length - 1];
+}
+
+/** Whether a stretch has points within an open box. */
+function crosses(row, box) {
+  let start = 0, end = 1;
+  for (const [from, along, low, high] of [[row[0], row[2] - row[0], box[0], box[2]], [row[1], row[3] - row[1], box[1], box[3]]]) {
+    if (along === 0) {
+      if (from <= low || from >= high) return false;
+      continue;
+    }
+    const one = (low - from) / along, two = (high - from) / along;
+    start = Math.max(start, Math.min(one, two));
+    end = Math.min(end, Math.max(one, two));
+  }
+  return start < end;
+}
+
 /** Something that is pushed. Alone it slides upright; in a walk that was kept it goes as it went then. */
 class Pushed {
   constructor(told, owner) {
@@ -180,6 +209,9 @@ class Walk {
     this.climbs = told.climbs;
     this.movers = told.movers.map((one, owner) => ({ path: one.path, edges: rowsOf(one.edges, owner) }));
     this.pushed = told.pushed.map((one, n) => new Pushed(one, this.movers.length + n));
+    this.playing = (told.playing || []).map((one) => ({ ...one, rows: one.edges.map((edges) => rowsOf(edges, -1)) }));
+    this.playingEdges = [];
+    this.shown = null;
     this.track = track || null;
     this.trackAt = 0;
     this.room = Array.from({ length: ROOM }, () => new Float64Array(EDGE_COLUMNS));
@@ -190,6 +222,7 @@ class Walk {
     this.falls = 0;
     this.movedMovers = this.movers.flatMap((m) => shifted(m.edges, ...displaced(m.path, 0)));
     this.bodyEdges = this.pushed.flatMap((one) => one.edges());
+    this.play(0);
   }
 
   get feet() {
@@ -197,7 +230,7 @@ class Walk {
   }
 
   get moving() {
-    return [...this.movedMovers, ...this.bodyEdges];
+    return [...this.movedMovers, ...this.bodyEdges, ...this.playingEdges];
   }
 
   near(box) {
@@ -229,6 +262,7 @@ class Walk {
       this.movedMovers = this.movedMovers.map((row) => (row[EDGE_OWNER] === owner ? shifted([row], dx, dy)[0] : row));
     });
     this.pushAll(push);
+    crushed = this.play(this.step + 1) || crushed;
     step(this.state, keys, this.numbers, edges, offsets, items, grid, this.moving, this.climbs, this.room, this.box);
     this.step += 1;
     if (crushed || this.isOut()) this.putBack();
@@ -256,6 +290,22 @@ class Walk {
     });
     const { edges, offsets, items, grid } = this.world;
     if (changed) settle(this.state, this.numbers, edges, offsets, items, grid, this.moving, this.room, this.box);
+  }
+
+  /** Meet the tiles that play as they are after a step; whether one has closed on him. */
+  play(after) {
+    if (!this.playing.length) return false;
+    const half = this.numbers[P_WIDE] / 2, { state } = this, wide = Math.max(...this.level.cell_px) * SUB;
+    const box = [state[X] - half, state[Y] - this.numbers[P_HIGH], state[X] + half, state[Y]];
+    const frames = this.playing.map((one) => frameOf(one, (after * 1000) / STEPS)).join();
+    const now = `${frames} ${Math.floor(box[0] / wide)} ${Math.floor(box[1] / wide)}`;
+    if (this.shown && now === this.shown[1]) return false;
+    const closes = this.shown && frames !== this.shown[0], far = 8 * wide;
+    this.shown = [frames, now];
+    this.playingEdges = this.playing.flatMap((one) => one.rows[frameOf(one, (after * 1000) / STEPS)].filter((row) =>
+      row[EDGE_X1] >= box[0] - far && row[EDGE_X0] <= box[2] + far && Math.max(row[EDGE_Y0], row[EDGE_Y1]) >= box[1] - far &&
+      Math.min(row[EDGE_Y0], row[EDGE_Y1]) <= box[3] + far));
+    return Boolean(closes) && this.playingEdges.some((row) => row[EDGE_SIDE] === SOLID && crosses(row, box));
   }
 
   /** The pushed thing that he leans on, and which way. */
@@ -337,6 +387,7 @@ class Game {
     this.look = level.start_px.slice();
     this.drawn = 0;
     this.due = 0;
+    this.ended = false; // a walk that was kept has come to its end: he stands there until a key is pressed
     this.draw(0);
   }
 
@@ -417,7 +468,7 @@ class Game {
   frame(now) {
     const passed = Math.min(now - (this.last === undefined ? now : this.last), 200);
     this.last = now;
-    if (!this.paused) {
+    if (!this.paused && !this.ended) {
       this.due += (passed * STEPS) / 1000;
       const steps = Math.floor(this.due);
       this.due -= steps;
@@ -495,6 +546,7 @@ async function begin() {
     if (game.replay) game.replay = null;
     if (game.ended) told("");
     game.ended = false;
+    game.last = undefined;
   };
   addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || (event.target.tagName === "BUTTON" && event.code === "Space")) return;

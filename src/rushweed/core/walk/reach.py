@@ -2,8 +2,9 @@
 
 From every place where he can stand the mover walks a set of programs: runs, jumps of several lengths, with
 and without a run-up and from the very edge, drops, ladders. Each new place where one ends is walked on from
-in turn. A place is a square of half a cell; of each the first state that stood there is kept, with what led
-to it, so that the keys from the start can be told and walked again. Pushed things stand where they were put.
+in turn. Tiles that play count with their first frame. A place is a square of half a cell; of each the first
+state that stood there is kept, with what led to it, so that the keys from the start can be told and walked
+again. Pushed things stand where they were put.
 """
 
 from __future__ import annotations
@@ -18,7 +19,7 @@ from rushweed.core.document.ids import new_id
 from rushweed.core.document.model import Run
 from rushweed.core.level.things import shown_at
 from rushweed.core.walk import terms as k
-from rushweed.core.walk.edges import NO_EDGES, ROOM, shifted
+from rushweed.core.walk.edges import NO_EDGES, ROOM, grid_of
 from rushweed.core.walk.record import begin, told
 from rushweed.core.walk.world import World, displaced
 
@@ -144,6 +145,10 @@ class _Search:
         self.kernels = reach_kernels
         self.world = world
         walk = begin(world, still=True)
+        self.grid = world.grid
+        if len(world.playing):  # tiles that play count as they begin
+            begun = world.playing.edges(world.playing.frames_at(0))
+            self.grid = grid_of(np.concatenate((world.grid.edges, begun)), max(world.level.cell))
         self.numbers, self.top = walk.numbers, world.level.view != "side"
         self.start = walk.start
         self.side = max(min(world.level.cell) // 2, 4)
@@ -168,7 +173,7 @@ class _Search:
         for n, program in enumerate(self.programs):
             self.padded[n, : len(program)] = program
         self.near, self.box = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64), np.zeros(4, np.int64)
-        self.work, self.held = np.zeros_like(self.moving), np.zeros(4, np.int64)
+        self.work, self.held = np.zeros_like(self.moving), np.zeros(5, np.int64)
         self.states: dict[Key, tuple[np.ndarray, int]] = {}
         self.parents: dict[Key, tuple[Key | None, tuple[int, ...], int]] = {}
         self.ways: dict[Key, set[Key]] = {}  # by where they lead, where they come from
@@ -224,7 +229,7 @@ class _Search:
         """Let him come to stand at the start, and where he steers to before that if he starts in the air."""
         programs = [(), *(tuple(max(v, 0) for v in p) for p in self.programs[: self.most])]
         padded = np.concatenate((np.zeros((1, PARTS), np.int64), np.maximum(self.padded[: self.most], 0)))
-        ends, took = self._walk(state, 0, padded)
+        ends, took, _air = self._walk(state, 0, padded)
         for n in np.flatnonzero(took >= 0).tolist():
             key = self._key(ends[n], int(took[n]))
             if key not in self.states:
@@ -232,15 +237,19 @@ class _Search:
                 self.parents[key] = (None, programs[n], int(took[n]))
                 self.queue.append(key)
 
-    def _walk(self, state: np.ndarray, began: int, programs: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    def _walk(
+        self, state: np.ndarray, began: int, programs: np.ndarray
+    ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Walk programs from a state: where they end, their steps (-1 where he is lost), and for how many of
+        these the keys were held that are held until he is in the air."""
         ends = np.zeros((len(programs), k.STATE_SIZE), np.int64)
-        took = np.zeros(len(programs), np.int64)
+        took, air = np.zeros(len(programs), np.int64), np.zeros(len(programs), np.int64)
         self.kernels.run_programs(
-            state, began, programs, ends, took, self.lowest, self.numbers, *self.world.grid, self.moving,
-            self.tables, self.rounds, self.world.climbs, self.near, self.box, self.held,
-            self.work, self.seen, self.frame,
+            state, began, programs, ends, took, air, self.lowest, self.numbers, *self.grid, self.moving,
+            self.tables, self.rounds, self.world.climbs, self.near, self.box, self.held, self.work, self.seen,
+            self.frame,
         )  # fmt: skip
-        return ends, took
+        return ends, took, air
 
     def go(self) -> bool:
         """Walk on from one place; whether there are more."""
@@ -252,7 +261,7 @@ class _Search:
             begun, at = state, now
             lead: tuple[tuple[int, int], ...] = ()
             if wait:
-                waited, took = self._walk(state, now, np.array([[0, wait, 0, 0, 0, 0]], np.int64))
+                waited, took, _air = self._walk(state, now, np.array([[0, wait, 0, 0, 0, 0]], np.int64))
                 if took[0] < 0:
                     continue
                 self._note(key, waited[0], now, (0, wait), int(took[0]))
@@ -260,13 +269,16 @@ class _Search:
                 lead = ((0, int(took[0])),)
             if key[2]:  # ride on
                 ridden = int(self.rounds[(key[2] // PHASES - 1) * 7 + 1]) // PHASES
-                ends, took = self._walk(begun, at, np.array([[0, ridden, 0, 0, 0, 0]], np.int64))
+                ends, took, _air = self._walk(begun, at, np.array([[0, ridden, 0, 0, 0, 0]], np.int64))
                 if took[0] >= 0:
                     self._note(key, ends[0], at, (0, ridden), int(took[0]))
             tried = self.leaping if wait else self.all if begun[k.ONE_WAY] else self.all[: self.most]
-            ends, took = self._walk(begun, at, self.padded[tried])
+            ends, took, air = self._walk(begun, at, self.padded[tried])
             for n in np.flatnonzero(took >= 0).tolist():
-                self._note(key, ends[n], at, self.programs[tried[n]], int(took[n]), lead)
+                program = self.programs[tried[n]]
+                if program[1] == -1:  # as it was held
+                    program = (program[0], int(air[n]), *program[2:])
+                self._note(key, ends[n], at, program, int(took[n]), lead)
         return True
 
     def _note(
@@ -281,48 +293,8 @@ class _Search:
         keys = tuple(v for part in lead for v in part)
         self.states[there] = (end.copy(), now)
         total = took + sum(steps for _keys, steps in lead)
-        self.parents[there] = (key, (*keys, *self._walked(key, lead, program, began)), total)
+        self.parents[there] = (key, (*keys, *program), total)
         self.queue.append(there)
-
-    def _walked(
-        self, key: Key, lead: tuple[tuple[int, int], ...], program: tuple[int, ...], began: int
-    ) -> tuple[int, ...]:
-        """A program with the steps it really held where it says until in the air."""
-        if -1 not in program:
-            return program
-        state, now = self.states[key]
-        state = state.copy()
-        for keys, steps in lead:
-            self._hold(state, now, keys, steps)
-            now += steps
-        assert now == began
-        held = self._until_air(state, now, program[0])
-        return (program[0], held, *program[2:])
-
-    def _until_air(self, state: np.ndarray, now: int, keys: int) -> int:
-        """How many steps a key is held until he is in the air."""
-        held = 0
-        while state[k.MODE] != k.AIR and held <= self.kernels.MOST_WAIT:
-            self._hold(state, now + held, keys, 1)
-            held += 1
-        return held
-
-    def _hold(self, state: np.ndarray, now: int, keys: int, steps: int) -> None:
-        """So many steps with keys held, as the search walks them."""
-        from rushweed.core.walk import kernels
-
-        for n in range(now, now + steps):
-            moving = self.world.moving_edges(n, self.bodies)
-            for owner, mover in enumerate(self.world.movers):
-                (x0, y0), (x1, y1) = mover.at(n), mover.at(n + 1)
-                if (x0, y0) != (x1, y1) and len(mover.edges):
-                    kernels.carry(state, self.numbers, *self.world.grid, moving, owner, x1 - x0, y1 - y0,
-                                  self.near, self.box)  # fmt: skip
-                    mine = moving[:, k.EDGE_OWNER] == owner
-                    moving[mine] = shifted(moving[mine], x1 - x0, y1 - y0)
-            kernels.step(
-                state, keys, self.numbers, *self.world.grid, moving, self.world.climbs, self.near, self.box
-            )
 
     # -- what came of it -------------------------------------------------------------------------------
 
@@ -364,18 +336,11 @@ class _Search:
             if self.top:
                 area = np.array([left, top, right, bottom, self.side * k.SUB], np.int64)
                 count = self.kernels.free_places(
-                    *self.world.grid, self.bodies, self.numbers, area, out, self.near, self.box, state
+                    *self.grid, self.bodies, self.numbers, area, out, self.near, self.box, state
                 )
             else:
                 count = self.kernels.standing_places(
-                    *self.world.grid,
-                    self.bodies,
-                    self.numbers,
-                    self.side * k.SUB,
-                    out,
-                    self.near,
-                    self.box,
-                    state,
+                    *self.grid, self.bodies, self.numbers, self.side * k.SUB, out, self.near, self.box, state
                 )
             if count <= room:
                 break

@@ -83,7 +83,9 @@ def run_program(
     work: np.ndarray, seen: np.ndarray, frame: np.ndarray,
 ) -> int:  # fmt: skip
     """Walk a program (keys, steps, keys, steps ...) and then wait until he stands. Returns the steps it took,
-    or -1 if he fell out, was crushed, or never stood. `moving` is as it was drawn, `work` room for it."""
+    or -1 if he fell out, was crushed, or never stood. `moving` is as it was drawn, `work` room for it; the
+    fifth of `held` becomes how many steps the keys were held that are held until he is in the air."""
+    held[4] = 0
     movers = rounds.shape[0] // 7
     for n in range(moving.shape[0]):
         for part in range(moving.shape[1]):
@@ -113,8 +115,10 @@ def run_program(
                 return -1
         elif left > 0:
             left -= 1
-        elif now - began > MOST_WAIT:
-            return -1
+        else:
+            held[4] += 1
+            if now - began > MOST_WAIT:
+                return -1
         for owner in range(movers):
             a, b = _time_of(tables, rounds, owner, now), _time_of(tables, rounds, owner, now + 1)
             dx, dy = tables[b, 0] - tables[a, 0], tables[b, 1] - tables[a, 1]
@@ -151,14 +155,16 @@ def run_program(
             return -1
 
 
-@compiled(NONE(A1, I8, A2, A2, A1, I8, A1, A2, A1, A1, A1, A2, A2, A1, A2, A2, A1, A1, A2, A2, A1))
+@compiled(NONE(A1, I8, A2, A2, A1, A1, I8, A1, A2, A1, A1, A1, A2, A2, A1, A2, A2, A1, A1, A2, A2, A1))
 def run_programs(
-    start: np.ndarray, began: int, programs: np.ndarray, ends: np.ndarray, took: np.ndarray, lowest: int,
-    numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray, items: np.ndarray, grid: np.ndarray,
+    start: np.ndarray, began: int, programs: np.ndarray, ends: np.ndarray, took: np.ndarray,
+    air: np.ndarray, lowest: int, numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray,
+    items: np.ndarray, grid: np.ndarray,
     moving: np.ndarray, tables: np.ndarray, rounds: np.ndarray, climbs: np.ndarray, near: np.ndarray,
     box: np.ndarray, held: np.ndarray, work: np.ndarray, seen: np.ndarray, frame: np.ndarray,
 ) -> None:  # fmt: skip
-    """Walk every program from one state: `ends` are the states they end in, `took` their steps, or -1."""
+    """Walk every program from one state: `ends` are the states they end in, `took` their steps, or -1, `air`
+    the steps until he was in the air."""
     for n in range(programs.shape[0]):
         state = ends[n]
         for part in range(start.shape[0]):
@@ -167,6 +173,7 @@ def run_programs(
             state, began, programs[n], lowest, numbers, edges, offsets, items, grid, moving, tables, rounds,
             climbs, near, box, held, work, seen, frame,
         )  # fmt: skip
+        air[n] = held[4]
 
 
 @compiled(B1(A1, A1, A2, I8))

@@ -18,7 +18,7 @@ from rushweed.core.walk import terms as k
 from rushweed.core.walk.bodies import Bodies, Push, no_bodies
 from rushweed.core.walk.edges import ROOM, shifted
 from rushweed.core.walk.walkers import body_of, numbers_of, units_of, walker_of
-from rushweed.core.walk.world import World, free_place
+from rushweed.core.walk.world import World, enters, free_place
 
 LETTERS = {"l": k.LEFT, "r": k.RIGHT, "u": k.UP, "d": k.DOWN, "j": k.JUMP}
 DEEP = 8  # cells below the level from which he is put back
@@ -72,6 +72,8 @@ class Walk:
         self._box = np.zeros(4, np.int64)
         self._body_edges = self.bodies.edges()
         self._moving = world.moving_edges(0, self._body_edges)
+        self._shown: tuple[object, ...] = ()  # what of the tiles that play is met
+        self._play(0)
 
     # -- where he is -----------------------------------------------------------------------------------
 
@@ -110,6 +112,7 @@ class Walk:
                 crushed |= self._carried(owner, x1 - x0, y1 - y0)
         if self.bodies.count and not self._still:
             self._push(box, push)
+        crushed |= self._play(self.step + 1)
         kernels.step(state, keys, self.numbers, *grid, self._moving, self.world.climbs, self._near, self._box)
         self.step += 1
         self.keys.append(keys)
@@ -144,6 +147,21 @@ class Walk:
         fixed = self._moving[self._moving[:, k.EDGE_OWNER] < first]
         self._moving = np.concatenate((fixed, edges))
         kernels.settle(self.state, self.numbers, *self.world.grid, self._moving, self._near, self._box)
+
+    def _play(self, step: int) -> bool:
+        """Meet the tiles that play as they are after a step; whether one has closed on him."""
+        playing = self.world.playing
+        if not len(playing):
+            return False
+        frames, box = playing.frames_at(step), self.box
+        wide = max(self.world.level.cell) * k.SUB
+        now = (frames, box[0] // wide, box[1] // wide)
+        if now == self._shown:
+            return False
+        closes, self._shown = bool(self._shown) and frames != self._shown[0], now
+        met = playing.edges(frames, box)
+        self._moving = np.concatenate((self._moving[self._moving[:, k.EDGE_OWNER] >= 0], met))
+        return closes and enters(met, box)
 
     def pushes(self) -> Push | None:
         """The pushed body that he leans on, and which way."""
@@ -241,6 +259,8 @@ class Walk:
             )
         self._body_edges = self.bodies.edges()
         self._moving = self.world.moving_edges(step, self._body_edges)
+        self._shown = ()
+        self._play(step)
         self._inside = self._sensors()
 
     def path(self) -> np.ndarray:

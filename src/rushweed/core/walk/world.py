@@ -29,6 +29,7 @@ from rushweed.core.walk.edges import (
     rows_of_edges,
     shifted,
 )
+from rushweed.core.walk.playing import PlayingTiles, without_changing
 from rushweed.core.walk.tiles import Cells, Sensor, TileShapes, entries, ladders, placed_tiles
 
 KNOWN = 16  # cells from the edge of a known area within which it ends
@@ -96,9 +97,11 @@ class World:
         """Follow a level. `tell` is told how much is done, and may leave it by an exception. With an `area`
         (left, top, columns, rows in cells) it knows only that, until `complete`."""
         cells = cells_by_id(project) if cells is None else cells
-        self._outline.update(project, level, cells, lambda share: tell(share * 0.8), area)
+        self._still_cells = without_changing(project, cells)
+        self._outline.update(project, level, self._still_cells, lambda share: tell(share * 0.8), area)
         self.project, self.level, self.cells, self.area, self._group = project, level, cells, area, group
         self.tiles = TileShapes(level, cells)
+        self.playing = PlayingTiles(project, level, cells, group)
         self._thing_sensors: list[Sensor] = []
         self._still, self.movers, self.pushed = self._things(group)
         self.climbs = ladders(level, cells)
@@ -108,7 +111,7 @@ class World:
     def complete(self, tell: Callable[[float], None] = lambda _share: None) -> None:
         """Work out the rest of a level of which only an area is known; who walks there meanwhile meets the
         same."""
-        self._outline.update(self.project, self.level, self.cells, tell)
+        self._outline.update(self.project, self.level, self._still_cells, tell)
         self.grid, self.area = self._made_grid(), None
 
     def knows(self, x: float, y: float) -> bool:
@@ -230,11 +233,17 @@ def free_place(world: World, feet: tuple[float, float], body: tuple[int, int]) -
     half, x, y = body[0] * k.SUB // 2, round(feet[0] * k.SUB), round(feet[1] * k.SUB)
     box = (x - half, y - body[1] * k.SUB, x + half, y)
     near = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64)
-    count = kernels.near_edges(*world.grid, NO_EDGES, np.array(box, np.int64), near)
-    for row in near[:count].tolist():
-        if row[k.EDGE_SIDE] == k.SOLID and crosses(row[0], row[1], row[2], row[3], box):
-            return False
+    playing = world.playing.edges(world.playing.frames_at(0), box)
+    count = kernels.near_edges(*world.grid, playing, np.array(box, np.int64), near)
+    if enters(near[:count], box):
+        return False
     return not _solid_at(world, x, (box[1] + y) // 2)
+
+
+def enters(edges: np.ndarray, box: tuple[int, int, int, int]) -> bool:
+    """Whether a solid edge lies within a box."""
+    rows = edges[edges[:, k.EDGE_SIDE] == k.SOLID, :4].tolist()
+    return any(crosses(x0, y0, x1, y1, box) for x0, y0, x1, y1 in rows)
 
 
 def _solid_at(world: World, x: int, y: int) -> bool:

@@ -108,6 +108,13 @@ def _world(task: Task, level: Level) -> dict[str, Any]:
         "movers": [
             {"edges": _told(one.edges), "path": _path(one.path) if one.path else None} for one in world.movers
         ],
+        "playing": [
+            {
+                "play": one.play, "ms": [f.ms for f in one.frames],
+                "edges": [_told(rows) for rows in world.playing.by_frame(n)],
+            }
+            for n, one in enumerate(world.playing.animations)
+        ],
         "pushed": _pushed(walk) if walk.bodies.count else [],
         "tracks": {run.id: _track(world, run) for run in level.runs} if walk.bodies.count else {},
     }  # fmt: skip
