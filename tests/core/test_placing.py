@@ -2,6 +2,7 @@
 
 import csv
 import io
+import json
 import os
 import random
 import signal
@@ -53,7 +54,6 @@ def test_what_is_not_ours_stays_and_what_is_gone_goes(tmp_path: Path, monkeypatc
     (out / "a.png.notes").write_text("mine")
     (out / "levels" / "mine.txt").write_text("mine")
     os.symlink("a.png", out / "link")
-    (out / "empty").mkdir()
     inode = (out / "levels" / "mine.txt").stat().st_ino
     put(out, {"a.png": b"1", "b.png": b"4"})
     files = held(out)
@@ -65,7 +65,7 @@ def test_what_is_not_ours_stays_and_what_is_gone_goes(tmp_path: Path, monkeypatc
         "levels/mine.txt": b"mine",
         "link": b"1",
     }
-    assert (out / "link").is_symlink() and (out / "empty").is_dir() and not (out / "levels" / "deep").exists()
+    assert (out / "link").is_symlink() and not (out / "levels" / "deep").exists()
     assert (out / "levels" / "mine.txt").stat().st_ino == inode
     assert beside(out) == []
 
@@ -80,6 +80,33 @@ def test_a_file_that_stands_in_the_way_is_never_overwritten(demo: Demo, tmp_path
     with pytest.raises(StoreError, match="manifest.json already, which was not shipped"):
         ship(project, stock, tmp_path)
     assert held(tmp_path / "tidelamp") and (tmp_path / "manifest.json").read_text() == "somebody's"
+
+
+def test_somebody_elses_folder_stays_itself(tmp_path: Path) -> None:
+    """Such as a project that lies in the folder it is shipped to."""
+    out = tmp_path / "out"
+    put(out, {"a.png": b"1"})
+    (out / "theirs" / "deep").mkdir(parents=True)
+    (out / "theirs" / "deep" / "x").write_text("mine")
+    inodes = [p.stat().st_ino for p in (out, out / "theirs", out / "theirs" / "deep")]
+    put(out, {"a.png": b"2", "levels/b": b"3"})
+    assert inodes == [p.stat().st_ino for p in (out, out / "theirs", out / "theirs" / "deep")]
+    assert held(out)["a.png"] == b"2" and held(out)["theirs/deep/x"] == b"mine" and beside(out) == []
+
+
+def test_what_an_earlier_version_shipped_is_replaced(tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    out.mkdir()
+    for name in ("a.png", "old.png", "touched.png"):
+        (out / name).write_bytes(b"1")
+    states = {
+        n: (s.st_size, s.st_mtime_ns) for n in ("a.png", "old.png", "touched.png") for s in [(out / n).stat()]
+    }
+    (out / placing.FORMER_LIST).write_text(json.dumps({"key": "x", "files": states}))
+    (out / "touched.png").write_bytes(b"mine")
+    put(out, {"a.png": b"2"})
+    files = held(out)
+    assert files.pop(placing.LIST) and files == {"a.png": b"2", "touched.png": b"mine"}
 
 
 def test_a_full_disk_leaves_the_last_shipment(tmp_path: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]

@@ -519,12 +519,14 @@ async function begin() {
   addEventListener("resize", fit);
   fit();
 
+  const help = matchMedia("(pointer: coarse)").matches
+    ? "The arrows below walk and jump." : "Arrows or WASD walk, Space jumps, R begins anew.";
   const tabs = new Map();
   const open = (level, run) => {
     game.open(level, run);
     for (const [id, tab] of tabs) tab.setAttribute("aria-pressed", String(id === level.id));
     const why = data.whys[level.id];
-    told(run ? `Replaying ${run.name} ...` : why || "Arrows or WASD walk, Space jumps, R begins anew.");
+    told(run ? `Replaying ${run.name} ...` : why || help);
     byId("runs").replaceChildren();
     byId("walks").hidden = !(level.runs || []).length || !game.world;
     for (const one of level.runs || []) {

@@ -4,7 +4,7 @@ new.
 The new folder is made beside the old one: what stays, and all that is not ours, goes along as a second name
 of the same file. Then the two change places in one step of the system (renameat2, RENAME_EXCHANGE), and of
 the old one only names are removed that stand in the new one or were shipped before. Where a system cannot do
-that, the files are changed by a promise, as those of a project are.
+that, or somebody else's folders stand in it, the files are changed by a promise, as those of a project are.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
 from rushweed.core.store.files import digest_of, keep_promise, read_file, sync_folder, write_together
 
-LIST = "files.json"
+LIST, FORMER_LIST = "files.json", ".rushweed-ship.json"
 WORK = ".rushweed-ship"  # for promises
 AT_FDCWD, EXCHANGE = -100, 2
 MOST_FOREIGN = 20_000  # files that are not ours, for which a second name is made
@@ -56,7 +56,28 @@ def last_shipment(out: Path) -> Shipment | None:
         found = msgspec.json.decode(read_file(out / LIST), type=Shipment)
         if all(is_name(name) for name in found.files):
             return found
-    return None
+    return _former_shipment(out) if not (out / LIST).exists() else None
+
+
+class _FormerList(msgspec.Struct):
+    """What earlier versions noted: size and time in ns of each file."""
+
+    files: dict[str, tuple[int, int]]
+
+
+def _former_shipment(out: Path) -> Shipment | None:
+    """What an earlier version shipped, as far as it stands as it was written."""
+    try:
+        files = msgspec.json.decode(read_file(out / FORMER_LIST), type=_FormerList).files
+    except (OSError, msgspec.DecodeError, ValueError):
+        return None
+    listed = {}
+    for name, (size, written_ns) in {**files, FORMER_LIST: (-1, -1)}.items():
+        with contextlib.suppress(OSError):
+            state = (out / name).lstat()
+            if is_name(name) and (size, written_ns) in ((state.st_size, state.st_mtime_ns), (-1, -1)):
+                listed[name] = Listed(state.st_size, digest_of(read_file(out / name)), "")
+    return Shipment(1, "", "", listed)
 
 
 def is_name(name: str) -> bool:
@@ -79,7 +100,7 @@ def check_room(out: Path, names: Collection[str]) -> None:
     """Raises StoreError where something else than a shipment stands in the way."""
     if out.exists() and not out.is_dir():
         raise StoreError(f"{out} is a file.", "Choose a folder to ship to.")
-    if (out / LIST).exists():
+    if (out / LIST).exists() or (out / FORMER_LIST).exists():
         return
     for name in sorted(names):
         if os.path.lexists(out / name):
@@ -104,7 +125,7 @@ def put_in_place(
             _tidy(out)
             keep_promise(out, out / WORK)
             try:
-                _exchange(out, made, kept, gone)
+                _exchange(out, made, kept, gone, before)
             except _CannotExchange:
                 write_together(out, out / WORK, {**made, **dict.fromkeys(gone)})
                 with contextlib.suppress(OSError):
@@ -131,7 +152,13 @@ def _alone(out: Path) -> Iterator[None]:
         os.close(handle)
 
 
-def _exchange(out: Path, made: Mapping[str, bytes], kept: Collection[str], gone: Collection[str]) -> None:
+def _exchange(
+    out: Path,
+    made: Mapping[str, bytes],
+    kept: Collection[str],
+    gone: Collection[str],
+    before: Shipment | None,
+) -> None:
     """Make the new folder beside `out` and let the two change places. Raises _CannotExchange with nothing
     changed, or OSError likewise."""
     out = out.resolve()
@@ -147,7 +174,8 @@ def _exchange(out: Path, made: Mapping[str, bytes], kept: Collection[str], gone:
             made, key=lambda n: n != LIST
         ):  # its list first: what a kill leaves is known by it
             _write(new / name, made[name])
-        _link_all(out, new, {*made, *gone})
+        ours = {str(p) for name in (*made, *(before.files if before else ())) for p in Path(name).parents}
+        _link_all(out, new, {*made, *gone}, ours)
         missing = [name for name in kept if not (new / name).exists()]
         if missing:
             raise _CannotExchange
@@ -170,14 +198,17 @@ def _write(path: Path, data: bytes) -> None:
     path.write_bytes(data)
 
 
-def _link_all(old: Path, new: Path, but: Collection[str]) -> None:
-    """A second name in `new` for every file of `old` whose name is not in `but`. Raises _CannotExchange."""
+def _link_all(old: Path, new: Path, but: Collection[str], ours: Collection[str]) -> None:
+    """A second name in `new` for every file of `old` whose name is not in `but`. Raises _CannotExchange, also
+    where there is a folder that is not one of `ours`: it must stay itself."""
     count = 0
     for folder, folders, files in os.walk(old):
         here = Path(folder).relative_to(old)
         links = [n for n in folders if os.path.islink(os.path.join(folder, n))]
         for name in folders:
             if name not in links and (here.parts or name != WORK):
+                if str(here / name) not in ours:
+                    raise _CannotExchange
                 _make_folder(Path(folder, name), new / here / name)
         for name in (*files, *links):
             count += 1
