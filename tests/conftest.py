@@ -29,6 +29,14 @@ def demo_master(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
+@pytest.fixture(scope="session")
+def master(demo_master: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[Project, Stock]:
+    """The demo for tests that change none of its files."""
+    path = tmp_path_factory.mktemp("unchanged") / "tidelamp"
+    shutil.copytree(demo_master, path)
+    return Folder(path).open(), Stock(path)
+
+
 @pytest.fixture
 def demo_folder(demo_master: Path, tmp_path: Path) -> Path:
     """A fresh copy of the built demo project."""

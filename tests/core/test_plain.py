@@ -26,11 +26,11 @@ Demo = tuple[Project, Stock]
 SVG = "{http://www.w3.org/2000/svg}"
 
 
-@pytest.fixture
-def out(demo: Demo, tmp_path: Path) -> Path:
-    way = replace(PLAIN, scales=(1, 2), shapes=True)
-    ship(*demo, tmp_path / "out", way)
-    return tmp_path / "out"
+@pytest.fixture(scope="module")
+def out(master: Demo, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    made = tmp_path_factory.mktemp("plain") / "out"
+    ship(*master, made, replace(PLAIN, scales=(1, 2), shapes=True))
+    return made
 
 
 def rows(path: Path) -> list[list[str]]:
@@ -42,8 +42,8 @@ def px(path: Path) -> np.ndarray:
         return np.array(image.convert("RGBA"))
 
 
-def test_single_frames_stand_in_their_cells_as_the_table_says(demo: Demo, out: Path) -> None:
-    project, stock = demo
+def test_single_frames_stand_in_their_cells_as_the_table_says(master: Demo, out: Path) -> None:
+    project, stock = master
     for sheet in project.sheets:
         if not sheet.cells:
             continue
@@ -64,16 +64,16 @@ def test_single_frames_stand_in_their_cells_as_the_table_says(demo: Demo, out: P
             assert (np.where(clear[..., None], 0, wanted) == np.where(clear[..., None], 0, whole)).all()
 
 
-def test_moving_pictures_and_rows_are_made_of_each_animation(demo: Demo, out: Path) -> None:
-    for animation in demo[0].animations:
+def test_moving_pictures_and_rows_are_made_of_each_animation(master: Demo, out: Path) -> None:
+    for animation in master[0].animations:
         for ending, form in ((".gif", "GIF"), (".apng", "PNG"), (".webp", "WEBP"), ("-row.png", "PNG")):
             with Image.open(out / "animations" / f"{animation.name}{ending}") as image:
                 assert image.format == form
                 assert getattr(image, "n_frames", 1) == 1 if ending == "-row.png" else image.n_frames > 1
 
 
-def test_tables_of_tiles_name_every_tile(demo: Demo, out: Path) -> None:
-    project, stock = demo
+def test_tables_of_tiles_name_every_tile(master: Demo, out: Path) -> None:
+    project, stock = master
     cells = {c.id: (s, c) for s in project.sheets for c in s.cells}
     for level in project.levels:
         home = out / "levels" / level.name
@@ -96,8 +96,8 @@ def test_tables_of_tiles_name_every_tile(demo: Demo, out: Path) -> None:
                 assert (sheet_name, name) == (sheet.name, cell.name) and (out / file).is_file()
 
 
-def test_pictures_of_levels_at_several_sizes_and_with_shapes(demo: Demo, out: Path) -> None:
-    project, stock = demo
+def test_pictures_of_levels_at_several_sizes_and_with_shapes(master: Demo, out: Path) -> None:
+    project, stock = master
     for level in project.levels:
         x, y, columns, rows_ = level.bounds
         cw, ch = level.cell
@@ -115,8 +115,8 @@ def test_pictures_of_levels_at_several_sizes_and_with_shapes(demo: Demo, out: Pa
             )
 
 
-def test_outlines_are_svg_with_a_layer_a_role(demo: Demo, out: Path) -> None:
-    project, _ = demo
+def test_outlines_are_svg_with_a_layer_a_role(master: Demo, out: Path) -> None:
+    project, _ = master
     sheet = named(project, "boardwalk.png")
     for cell in sheet.cells:
         path = out / "outlines" / "boardwalk" / f"{cell.name}.svg"
