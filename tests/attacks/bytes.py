@@ -237,6 +237,6 @@ def attack_bytes(master: Path, small: Path, seed: int) -> None:
         game = Folder(master)
         project, stock = game.open(), Stock(master)
         ship(project, stock, home / "out")
-        for _ in range(6):
+        for _ in range(3):
             attack_read(home / "out", home, rng)
         attack_shipped(project, stock, home / "out", rng)

@@ -9,7 +9,10 @@ import sys
 import time
 from pathlib import Path
 
+from rushweed.core.ship.manifest import json_text
+from rushweed.core.ship.placing import LIST, Listed, Shipment, last_shipment, put_in_place
 from rushweed.core.ship.read_back import check_shipment
+from rushweed.core.store.files import digest_of
 
 SHIPPER = """
 import itertools, sys
@@ -25,6 +28,16 @@ for n in itertools.count(start):
     ship(replace(project, name=f"game_{n}", levels=levels), stock, out)
     print(n, flush=True)
 """
+
+
+def put(out: Path, files: dict[str, bytes], way: str = "w") -> None:
+    """Ship some files as they are."""
+    before = last_shipment(out)
+    listed = {name: Listed(len(data), digest_of(data), "") for name, data in files.items()}
+    text = json_text(Shipment(2, "1", way, listed))
+    kept = [n for n in files if before and before.files.get(n) == listed[n]]
+    made = {n: data for n, data in files.items() if n not in kept}
+    put_in_place(out, {**made, LIST: text}, kept, before)
 
 
 def shipping_kills(game: Path, out: Path, chance: random.Random, count: int, start: int = 0) -> int:
