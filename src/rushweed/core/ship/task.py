@@ -58,6 +58,7 @@ class Task:
         self._known = self._recall()
         self._used = _Memory({}, {})
         self._art: dict[str, str] = {}
+        self._level_art: dict[str, str] = {}
         self._seen: dict[str, list[_Shown]] = {}
 
     # -- digests -----------------------------------------------------------------------------------
@@ -73,14 +74,14 @@ class Task:
 
     def level_art(self, level: Level) -> str:
         """A digest of all that a level's picture depends on."""
-        shown = painted_sheets(self.project, [level])
-        sheets = [s for s in self.project.sheets if s.id in shown]
-        return digest(
-            level_text(level),
-            self.project.animations,
-            [(self.art(s), s.cells, s.tune.ppu) for s in sheets],
-            self.project.traits,
-        )
+        if level.id not in self._level_art:
+            shown = painted_sheets(self.project, [level])
+            sheets = [s for s in self.project.sheets if s.id in shown]
+            self._level_art[level.id] = digest(
+                level_text(level), self.project.animations,
+                [(self.art(s), s.cells, s.tune.ppu) for s in sheets], self.project.traits,
+            )  # fmt: skip
+        return self._level_art[level.id]
 
     # -- the atlas ---------------------------------------------------------------------------------
 
