@@ -190,6 +190,6 @@ def _in_rows(sizes: list[tuple[int, int]], width: int, under: int, least: int, g
         if x and x + max(w, least) > width:
             x, y, row = 0, y + row + under, 0
         spots.append((x, y))
-        widest = max(widest, x + w)
+        widest = max(widest, x + max(w, least))
         x, row = x + max(w, least) + gap, max(row, h)
     return Laid(spots, (widest, max(y + row + under, 1)), under)

@@ -24,7 +24,7 @@ from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import IconButton, button, elided, label, row
 from rushweed.ui.kit.fields import PickBox
-from rushweed.ui.kit.text import many
+from rushweed.ui.kit.text import many, short
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.sheet_stage import POINT
 from rushweed.ui.stages.ship.board import LINE, Board, board_of, size_words
@@ -140,7 +140,7 @@ class ShipStage(Stage):
         ready = way.id in {w.id for w in READY}
         self._remove.setEnabled(not ready or way not in READY)
         self._remove.setToolTip("Back to how it came" if ready else "Take this way off the list")
-        self._folder.setText(short_path(way.folder) or "Choose a folder ...")
+        self._folder.setText(short(Path(way.folder).name, 14) if way.folder else "Choose a folder ...")
         self._folder.setToolTip(way.folder or "The folder this way ships to")
         with_folder = sum(bool(w.folder) for w in ways)
         self._all.setVisible(with_folder > 1)
@@ -338,8 +338,3 @@ class ShipStage(Stage):
 def _share(job: Job, number: int, count: int, name: str):  # type: ignore[no-untyped-def]
     """How much is done of several ways."""
     return lambda share, words: job.tell((number + share) / count, f"{name}: {words}")
-
-
-def short_path(path: str, most: int = 28) -> str:
-    """The end of a path, so that it fits on a button."""
-    return path if len(path) <= most else f"... {path[-most + 4 :]}"
