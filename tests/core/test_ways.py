@@ -97,6 +97,16 @@ def test_several_ways_go_to_their_own_folders(demo: Demo, tmp_path: Path) -> Non
     assert (tmp_path / "page" / "page.html").exists() and not (tmp_path / "page" / "manifest.json").exists()
 
 
+def test_two_ways_never_share_a_folder(demo: Demo, tmp_path: Path) -> None:
+    project, stock = demo
+    project = change_way(project, "desktop", folder=str(tmp_path / "out"))
+    ship(project, stock, tmp_path / "out", way_of(project, "desktop"))
+    with pytest.raises(StoreError, match="holds what Desktop game ships there"):
+        ship(project, stock, tmp_path / "out", way_of(project, "plain"))
+    assert (tmp_path / "out" / "manifest.json").exists()
+    ship(change_way(project, "desktop", name="PC"), stock, tmp_path / "out", way_of(project, "desktop"))
+
+
 # -- pages -------------------------------------------------------------------------------------------------
 
 

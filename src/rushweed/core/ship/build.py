@@ -9,14 +9,14 @@ from pathlib import Path
 from typing import NamedTuple
 
 from rushweed import __version__
-from rushweed.core.document.errors import EditError
+from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model import Project, Way
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.manifest import MANIFEST_FORMAT, json_text
 from rushweed.core.ship.placing import LIST, Listed, Shipment, check_room, last_shipment, put_in_place, stands
 from rushweed.core.ship.targets import game, page, plain
 from rushweed.core.ship.task import Output, Task
-from rushweed.core.ship.ways import DESKTOP
+from rushweed.core.ship.ways import DESKTOP, ways_of
 from rushweed.core.ship.workers import Workers
 from rushweed.core.store.files import digest_of
 
@@ -61,6 +61,8 @@ def ship(
     names = {output.name for output in wanted}
     check_room(out, names)
     before = last_shipment(out)
+    if before is not None:
+        _check_own(project, stock.folder, way, out, before)
     kept = _unchanged(out, before, wanted, jobs)
     todo = [output for output in wanted if output.name not in kept]
     gone = tuple(
@@ -85,6 +87,16 @@ def ship(
     progress(1.0, "Shipped" if made or gone else "Nothing has changed since it was shipped")
     files = [out / output.name for output in wanted] + [out / LIST]
     return Shipped(out, files, frames, pages, plan.filled, tuple(made), gone, listed)
+
+
+def _check_own(project: Project, home: Path, way: Way, out: Path, before: Shipment) -> None:
+    """Raises StoreError for a folder that holds what another way of the project ships there."""
+    for other in ways_of(project):
+        mine = other.id == way.id or other.name != before.way or not other.folder
+        if not mine and (home / other.folder).resolve() == out.resolve():
+            raise StoreError(
+                f"{out} holds what {other.name} ships there.", f"Give {way.name} a folder of its own."
+            )
 
 
 def _read_ahead(task: Task, jobs: int) -> None:
