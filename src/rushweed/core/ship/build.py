@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -52,6 +53,26 @@ def ship(
 
     The folder holds the last shipment whole until the new one is. Raises RushweedError.
     """
+    with _uncollected():
+        return _shipped(project, stock, out, way, progress, jobs, dry)
+
+
+@contextmanager
+def _uncollected() -> Iterator[None]:
+    """Without looking for garbage meanwhile: hundreds of thousands of small parts are made, and none goes
+    round in a circle."""
+    on = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if on:
+            gc.enable()
+
+
+def _shipped(
+    project: Project, stock: Stock, out: Path, way: Way, progress: Progress, jobs: int, dry: bool
+) -> Shipped:
     progress(0.0, "Reading the art")
     task = Task(project, stock, way)
     _read_ahead(task, jobs)
