@@ -25,6 +25,7 @@ from rushweed.core.walk.record import begin, keep_run
 from rushweed.core.walk.walkers import HEAVY, walker_of
 from rushweed.core.walk.world import World
 from tests import browser
+from tests.core.test_walk import gates
 
 Demo = tuple[Project, Stock]
 STEPS = 1500
@@ -62,9 +63,19 @@ def test_the_mover_in_javascript_walks_bit_for_bit(demo: Demo, tmp_path: Path, s
     level = project.levels[seed % 2]
     if seed % 3 == 2:
         project = put_level(project, replace(level, walker=replace(HEAVY, states=walker_of(level).states)))
-        level = project.levels[seed % 2]
+    walk_both(project, stock, wild_keys(rng), tmp_path, seed % 2)
+
+
+@pytest.mark.skipif(shutil.which("node") is None, reason="needs Node: apt-get install nodejs")
+def test_tiles_that_play_are_met_alike(demo: Demo, tmp_path: Path) -> None:
+    project = gates(demo[0], 700, 400)
+    walk_both(project, demo[1], wild_keys(random.Random(5)), tmp_path)
+
+
+def walk_both(project: Project, stock: Stock, keys: list[int], tmp_path: Path, number: int = 0) -> None:
+    """Walk by the same keys here and in Node; each state is the same."""
+    level = project.levels[number]
     told = _world(Task(project, stock, PAGE), level)
-    keys = wild_keys(rng)
     walk = begin(World.of(project, level, walker_of(level).group), still=True)
     states = []
     for held in keys:
