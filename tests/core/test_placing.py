@@ -13,12 +13,15 @@ from pathlib import Path
 
 import pytest
 
+from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import Project
+from rushweed.core.level.levels import duplicate_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship import placing
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.placing import last_shipment
+from rushweed.core.ship.read_back import check_shipment
 from rushweed.core.ship.ways import DESKTOP, PLAIN
 from tests.attacks.shipping import put
 
@@ -95,6 +98,46 @@ def test_what_an_earlier_version_shipped_is_replaced(tmp_path: Path) -> None:
     put(out, {"a.png": b"2"})
     files = held(out)
     assert files.pop(placing.LIST) and files == {"a.png": b"2", "touched.png": b"mine"}
+
+
+def test_a_file_put_among_what_was_shipped_is_not_overwritten_either(demo: Demo, tmp_path: Path) -> None:
+    """By a file that is new in a later shipment; nor where the list can no longer be read."""
+    project, stock = demo
+    out = tmp_path / "out"
+    ship(project, stock, out)
+    (out / "levels" / "third.json").write_text("mine")
+    more, _id = duplicate_level(project, project.levels[1].id)
+    more = rename(more, more.levels[-1].id, "third")
+    before = held(out)
+    with pytest.raises(StoreError, match="levels/third.json already, which was not shipped"):
+        ship(more, stock, out)
+    assert held(out) == before and beside(out) == [stock.folder.name]
+    (out / placing.LIST).write_text("{")
+    with pytest.raises(StoreError, match="already, which was not shipped"):
+        ship(project, stock, out)
+
+
+def test_a_change_left_half_done_is_finished_before_anything_is_compared(
+    demo: Demo, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Where folders cannot be exchanged: killed once its promise is written, and shipped otherwise then."""
+    project, stock = demo
+    out = tmp_path / "out"
+    monkeypatch.setattr(placing, "_swap", cannot)
+    ship(project, stock, out)
+    second = rename(project, project.levels[0].id, "second")
+    with monkeypatch.context() as patch:
+        patch.setattr("rushweed.core.store.files.keep_promise", killed)
+        with pytest.raises(KeyboardInterrupt):
+            ship(second, stock, out)
+    ship(rename(project, project.levels[1].id, "third"), stock, out)
+    assert check_shipment(out).problems == []
+
+
+def killed(root: Path, work: Path) -> bool:
+    if (work / "promise.json").exists():
+        raise KeyboardInterrupt
+    return False
 
 
 def test_a_full_disk_leaves_the_last_shipment(tmp_path: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]

@@ -14,7 +14,16 @@ from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model import Project, Way
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.manifest import MANIFEST_FORMAT, json_text
-from rushweed.core.ship.placing import LIST, Listed, Shipment, check_room, last_shipment, put_in_place, stands
+from rushweed.core.ship.placing import (
+    LIST,
+    Listed,
+    Shipment,
+    check_room,
+    finish,
+    last_shipment,
+    put_in_place,
+    stands,
+)
 from rushweed.core.ship.targets import game, page, plain
 from rushweed.core.ship.task import Output, Task
 from rushweed.core.ship.ways import DESKTOP, ways_of
@@ -80,8 +89,10 @@ def _shipped(
     progress(0.15, "Packing the atlas")
     wanted = {"game": game, "plain": plain, "page": page}[way.makes].outputs(task, plan)
     names = {output.name for output in wanted}
-    check_room(out, names)
+    if not dry:
+        finish(out)
     before = last_shipment(out)
+    check_room(out, names, before)
     if before is not None:
         _check_own(project, stock.folder, way, out, before)
     kept = _unchanged(out, before, wanted, jobs)

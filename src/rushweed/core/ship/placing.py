@@ -96,14 +96,20 @@ def stands(out: Path, name: str, listed: Listed) -> bool:
         return False
 
 
-def check_room(out: Path, names: Collection[str]) -> None:
-    """Raises StoreError where something else than a shipment stands in the way."""
+def finish(out: Path) -> None:
+    """Finish a change that a kill has left half done, before anything is compared with what stands there.
+    Raises StoreError."""
+    if (out / WORK).is_dir() and not (out / WORK).is_symlink():
+        with _alone(out):
+            keep_promise(out, out / WORK)
+
+
+def check_room(out: Path, names: Collection[str], before: Shipment | None) -> None:
+    """Raises StoreError where something stands in the way that was not shipped."""
     if out.exists() and not out.is_dir():
         raise StoreError(f"{out} is a file.", "Choose a folder to ship to.")
-    if (out / LIST).exists() or (out / FORMER_LIST).exists():
-        return
     for name in sorted(names):
-        if os.path.lexists(out / name):
+        if os.path.lexists(out / name) and (before is None or name not in before.files):
             raise StoreError(
                 f"{out} holds {name} already, which was not shipped by Rushweed.",
                 "Choose another folder, or move that file away.",
@@ -123,7 +129,6 @@ def put_in_place(
         out.mkdir(parents=True, exist_ok=True)
         with _alone(out):
             _tidy(out)
-            keep_promise(out, out / WORK)
             try:
                 _exchange(out, made, kept, gone, before)
             except _CannotExchange:
@@ -170,9 +175,8 @@ def _exchange(
     except OSError:
         raise _CannotExchange from None
     try:
-        for name in sorted(
-            made, key=lambda n: n != LIST
-        ):  # its list first: what a kill leaves is known by it
+        # its list comes first: what a kill leaves is known by it
+        for name in sorted(made, key=lambda n: n != LIST):
             _write(new / name, made[name])
         ours = {str(p) for name in (*made, *(before.files if before else ())) for p in Path(name).parents}
         _link_all(out, new, {*made, *gone}, ours)

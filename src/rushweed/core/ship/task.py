@@ -22,7 +22,6 @@ from rushweed.core.store.files import own_folder, read_file, write_file
 from rushweed.core.store.form import level_text
 
 Make = Callable[..., bytes]
-MOST_PACKED = 64  # packings that are remembered
 
 
 class Output(NamedTuple):
