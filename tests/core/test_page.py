@@ -68,8 +68,18 @@ def test_the_mover_in_javascript_walks_bit_for_bit(demo: Demo, tmp_path: Path, s
 
 @pytest.mark.skipif(shutil.which("node") is None, reason="needs Node: apt-get install nodejs")
 def test_tiles_that_play_are_met_alike(demo: Demo, tmp_path: Path) -> None:
+    """By wild keys, and by standing still now and then, also where the gate closes on him."""
     project = gates(demo[0], 700, 400)
     walk_both(project, demo[1], wild_keys(random.Random(5)), tmp_path)
+    rng = random.Random(2)
+    keys = [
+        key
+        for _ in range(60)
+        for key in [rng.choice((1, 2, 2))] * rng.randint(4, 40) + [0] * rng.randint(0, 90)
+    ]
+    walk = begin(World.of(project, project.levels[0]))
+    assert any(event.kind == "crushed" for key in keys for event in walk.advance(key))
+    walk_both(project, demo[1], keys, tmp_path)
 
 
 def walk_both(project: Project, stock: Stock, keys: list[int], tmp_path: Path, number: int = 0) -> None:

@@ -59,7 +59,7 @@ from rushweed.core.walk.walkers import (
     shown_when,
     take_ready,
 )
-from rushweed.core.walk.world import World, free_place
+from rushweed.core.walk.world import World, enters, free_place
 from tests.conftest import project_with, sheet_of_size
 
 Demo = tuple[Project, Stock]
@@ -722,7 +722,9 @@ def test_a_gate_that_closes_on_him_crushes_and_is_told(demo: Demo) -> None:
     for n in range(330):
         keys = k.RIGHT if n < 270 else 0  # he stands in the gate as it shuts
         kinds |= {event.kind for event in walk.advance(keys if walk.feet[0] < 328 else 0)}
-    assert "crushed" in kinds
+    assert "crushed" in kinds and walk.falls == 1
+    met = world.playing.edges(world.playing.frames_at(walk.step))
+    assert not enters(met, walk.box) and walk.feet[0] < 320, "he is put back outside of it"
     with pytest.raises(EditError, match="does not fit"):
         begin(world, (328.0, 160.0))
 

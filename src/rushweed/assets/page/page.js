@@ -220,6 +220,7 @@ class Walk {
     this.state = standing(start);
     this.step = 0;
     this.falls = 0;
+    this.safe = [[this.state[SAFE_X], this.state[SAFE_Y]]]; // where he stood safely after each step
     this.movedMovers = this.movers.flatMap((m) => shifted(m.edges, ...displaced(m.path, 0)));
     this.bodyEdges = this.pushed.flatMap((one) => one.edges());
     this.play(0);
@@ -266,6 +267,10 @@ class Walk {
     step(this.state, keys, this.numbers, edges, offsets, items, grid, this.moving, this.climbs, this.room, this.box);
     this.step += 1;
     if (crushed || this.isOut()) this.putBack();
+    if (this.playing.length) {
+      this.safe.push([this.state[SAFE_X], this.state[SAFE_Y]]);
+      if (this.safe.length > 60 * STEPS + 1) this.safe.shift();
+    }
   }
 
   pushAll(push) {
@@ -319,10 +324,22 @@ class Walk {
     return y > (top + rows) * ch + DEEP * ch || x < left * cw - 64 * cw || x > (left + columns) * cw + 64 * cw;
   }
 
+  /** The last place where he stood safely and which no tile that plays fills now; else the start. */
+  safePlace() {
+    const now = [this.state[SAFE_X], this.state[SAFE_Y]];
+    if (!this.playing.length) return now;
+    const rows = this.playing.flatMap((one) => one.rows[frameOf(one, (this.step * 1000) / STEPS)]).filter((row) => row[EDGE_SIDE] === SOLID);
+    const half = this.numbers[P_WIDE] / 2, high = this.numbers[P_HIGH];
+    for (const [x, y] of [now, ...this.safe.slice().reverse()])
+      if (!rows.some((row) => crosses(row, [x - half, y - high, x + half, y]))) return [x, y];
+    const start = standing(this.start);
+    return [start[X], start[Y]];
+  }
+
   putBack() {
     const fresh = standing([0, 0]);
-    fresh[X] = fresh[SAFE_X] = this.state[SAFE_X];
-    fresh[Y] = fresh[SAFE_Y] = this.state[SAFE_Y];
+    [fresh[X], fresh[Y]] = this.safePlace();
+    [fresh[SAFE_X], fresh[SAFE_Y]] = [fresh[X], fresh[Y]];
     fresh[KEYS] = this.state[KEYS];
     fresh[FACING] = this.state[FACING];
     this.state = fresh;

@@ -182,10 +182,30 @@ class Walk:
         """At the last safe place."""
         self.falls += 1
         fresh = standing_state((0.0, 0.0))
-        fresh[k.X] = fresh[k.SAFE_X] = self.state[k.SAFE_X]
-        fresh[k.Y] = fresh[k.SAFE_Y] = self.state[k.SAFE_Y]
+        fresh[k.X], fresh[k.Y] = self._safe_place()
+        fresh[k.SAFE_X], fresh[k.SAFE_Y] = fresh[k.X], fresh[k.Y]
         fresh[k.KEYS], fresh[k.FACING] = self.state[k.KEYS], self.state[k.FACING]
         self.state[:] = fresh
+
+    def _safe_place(self) -> tuple[int, int]:
+        """The last place where he stood safely and which no tile that plays fills now; else the start."""
+        place = int(self.state[k.SAFE_X]), int(self.state[k.SAFE_Y])
+        if not self._shown:
+            return place
+        tried = set()
+        for state in (self.state, *reversed(self._states)):
+            place = int(state[k.SAFE_X]), int(state[k.SAFE_Y])
+            if place not in tried and not self._is_filled(state, place):
+                return place
+            tried.add(place)
+        start = standing_state(self.start)
+        return int(start[k.X]), int(start[k.Y])
+
+    def _is_filled(self, state: np.ndarray, place: tuple[int, int]) -> bool:
+        there = state.copy()
+        there[k.X], there[k.Y] = place
+        box = box_of(there, self.numbers)
+        return enters(self.world.playing.edges(self.world.playing.frames_at(self.step), box), box)
 
     def _happened(self, crushed: bool) -> list[Event]:
         at, state = self.feet, self.state
