@@ -29,6 +29,8 @@ ROWS = {
     "S7": shapes.twins,
     "S4": shapes.overlay,
     "B4": textures.codecs,
+    "B4b": textures.fine_codecs,
+    "B4c": textures.phone_codecs,
     "T3": textures.proof_frame,
     "B5": shipping.packing,
     "B6": levels.filling,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import importlib
 import shutil
 import tempfile
 from collections.abc import Callable
@@ -13,15 +14,15 @@ import numba
 from numba import njit, types
 from platformdirs import user_cache_dir
 
+CORE = Path(__file__).parent
 MOST_KEPT = 4  # results of other source, so that two checkouts do not drive each other out
 
 
 def _place_of_results() -> Path:
     """Where compiled code is kept: by all the source it was made from, as it is inlined across modules. The
     oldest of what was made from other source are removed."""
-    core = Path(__file__).parent
     digest = hashlib.sha256(numba.__version__.encode())
-    for path in sorted((*core.rglob("*kernels.py"), *core.rglob("terms.py"), Path(__file__))):
+    for path in sorted((*CORE.rglob("*kernels.py"), *CORE.rglob("terms.py"), Path(__file__))):
         digest.update(path.read_bytes())
     kept = Path(user_cache_dir("rushweed")) / "kernels"
     mine = kept / digest.hexdigest()[:16]
@@ -54,3 +55,9 @@ def compiled(signature: Any) -> Callable[[Function], Function]:
         return done
 
     return made
+
+
+def compile_all() -> None:
+    """Compile every kernel that is not kept yet, so that nobody waits for it later."""
+    for path in sorted(CORE.rglob("*kernels.py")):
+        importlib.import_module(".".join(("rushweed.core", *path.relative_to(CORE).with_suffix("").parts)))
