@@ -72,10 +72,12 @@ def _gapped(length: int, signal: np.ndarray) -> list[Step]:
     """Steps whose gaps are where a separator's signal comes again, folded at every pitch."""
     found: list[Step] = []
     for pitch in _pitches(length, signal):
-        count = -(-length // pitch)
-        padded = np.full(count * pitch, np.nan)
-        padded[:length] = signal
-        fold = np.nanmean(padded.reshape(count, pitch), axis=0)
+        count = length // pitch
+        fold = np.add.reduce(signal[: count * pitch].reshape(count, pitch))
+        rest = length - count * pitch
+        fold[:rest] += signal[count * pitch :]
+        fold[:rest] /= count + 1
+        fold[rest:] /= count
         if fold.max() < ACCEPTED:
             continue
         found += _runs(fold, pitch)
@@ -104,9 +106,11 @@ def _runs(fold: np.ndarray, pitch: int) -> list[Step]:
         if gap > 1:
             lowest = np.minimum(lowest[:-1], around[gap - 1 :])
         low = lowest[first : first + pitch]
+        if low.max() < ACCEPTED:  # nor will it where the gap is wider
+            break
         beside = np.maximum(around[first - 1 : first - 1 + pitch], around[first + gap : first + gap + pitch])
         stands = low - beside
-        good = np.flatnonzero((low >= ACCEPTED) & (stands >= CONTRAST))
+        good = ((low >= ACCEPTED) & (stands >= CONTRAST)).nonzero()[0]
         for start in good[np.argsort(-stands[good], kind="stable")][:2]:
             worth = float(stands[start]) + 0.3 * (float(low[start]) - mean)
             found.append((-worth, Step(pitch - gap, int(start + gap) % pitch, gap)))

@@ -13,6 +13,7 @@ import numpy as np
 ROWS = 192  # lines read across an axis
 MOST_PARTS = 1500  # connected parts looked at, the largest
 LABELLED = 2_000_000  # px up to which parts are found at full size
+DIRECTIONS = 4096  # told apart when equal colours are counted
 STRONG = 96  # of 255: a change of colour beyond it counts no more
 
 
@@ -77,8 +78,9 @@ def measure(
     mask: bool (height, width), where art is. `opaque`: nothing is known to be clear; `keyed`: what is clear
     is a colour, which then counts as no colour.
     """
+    words = np.ascontiguousarray(rgba).view(np.uint32)[..., 0]
     if axis == 1:
-        rgba, mask = rgba.transpose(1, 0, 2), mask.T
+        rgba, mask, words = rgba.transpose(1, 0, 2), mask.T, words.T
     across, length = mask.shape
     step = max(across / ROWS, 1)
     rows = np.unique((np.arange(0, across, step) + step / 2).astype(int).clip(0, across - 1))
@@ -87,7 +89,10 @@ def measure(
     edge, inner = np.zeros(length + 1), np.zeros(length + 1)
     alpha_edge, cross = np.zeros(length + 1), np.zeros(length + 1)
     if length > 1:
-        change = np.minimum(np.abs(np.diff(colours, axis=1)).max(axis=2), STRONG)
+        change = np.zeros((len(rows), length - 1), np.float32)
+        for plane in colours:
+            np.maximum(change, np.abs(np.diff(plane, axis=1)), out=change)
+        np.minimum(change, STRONG, out=change)
         both = held[:, 1:] & held[:, :-1]
         edge[1:-1] = change.mean(axis=0)
         count = both.sum(axis=0)
@@ -103,18 +108,18 @@ def measure(
     boxes = np.column_stack((parts[:, axis], parts[:, axis + 2], np.sqrt(parts[:, 4])))
     return AxisMeasure(
         length, across, opaque, edge, inner, alpha_edge, cross, separator, clean, signals, differ,
-        mask_differ, equal, _equal_columns(rgba, mask, inked), boxes, content,
+        mask_differ, equal, _equal_columns(words, mask, rows, inked), boxes, content,
     )  # fmt: skip
 
 
 def _colours(part: np.ndarray, held: np.ndarray, keyed: bool) -> np.ndarray:
-    """Premultiplied colours with alpha beside them, float32 (rows, length, 4); a key colour is one value."""
-    wide = part.astype(np.float32)
-    alpha = wide[..., 3:] / 255
-    colours = np.concatenate((wide[..., :3] * alpha, wide[..., 3:]), axis=2)
+    """Premultiplied colours and alpha as planes, float32 (4, rows, length); a key colour is one value."""
+    planes = part.transpose(2, 0, 1).astype(np.float32, order="C")
+    planes[:3] *= planes[3] / 255
     if keyed and not held.all():
-        colours = np.where(held[..., None], colours, colours[~held].mean(axis=0))
-    return np.asarray(colours, np.float32)
+        for plane in planes:
+            plane[~held] = plane[~held].mean()
+    return planes
 
 
 def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, np.ndarray, tuple[np.ndarray, ...]]:
@@ -178,13 +183,14 @@ def _again(
         safe = np.maximum(total, 1e-6)
         return np.where(total > 1e-3, (total - 2 * common) / safe, 1.0)
 
-    differ = unlike([colours[..., channel] for channel in range(4)])
+    differ = unlike(list(colours))
     mask_differ = np.ones(length) if opaque else unlike([held.astype(np.float32)])
     words = (part >> 1).astype(np.uint64)
     mixed = (words[..., 0] * 73856093) ^ (words[..., 1] * 19349663) ^ (words[..., 2] * 83492791)
-    mixed = ((mixed ^ (words[..., 3] * 2654435761)) * np.uint64(0x9E3779B97F4A7C15)) >> np.uint64(40)
-    angles = mixed.astype(np.float32) * np.float32(2 * np.pi / (1 << 24))
-    turned = np.where(held, np.exp(1j * angles).astype(np.complex64), np.complex64(0))
+    mixed = ((mixed ^ (words[..., 3] * 2654435761)) * np.uint64(0x9E3779B97F4A7C15)) >> np.uint64(52)
+    turned = np.where(
+        held, np.exp(2j * np.pi * np.arange(DIRECTIONS) / DIRECTIONS).astype(np.complex64)[mixed], 0
+    )
     power = (np.abs(fft.fft(turned, size, axis=1)) ** 2).sum(axis=0)
     found = fft.ifft(power).real[:length]
     inked = np.concatenate(([0], np.cumsum(held.sum(axis=0))))
@@ -193,22 +199,40 @@ def _again(
     return differ, mask_differ, np.asarray(equal)
 
 
-def _equal_columns(rgba: np.ndarray, mask: np.ndarray, inked: np.ndarray) -> np.ndarray:
-    """Share of columns with art that equal the one so many px on, whole, for distances up to half way."""
-    across, length = mask.shape
-    if rgba.flags.c_contiguous:
-        words = rgba.view(np.uint32).reshape(across, length)
-    else:
-        words = np.ascontiguousarray(rgba.transpose(1, 0, 2)).view(np.uint32).reshape(length, across).T
-    weights = np.array(np.random.default_rng(5).integers(1, 1 << 31, across), np.uint32)
-    digest = np.zeros(length, np.uint64)
-    for start in range(0, across, 256):
-        block = np.where(mask[start : start + 256], words[start : start + 256], 0) * np.uint32(2654435761)
-        digest += (block.astype(np.uint64) * weights[start : start + 256, None]).sum(axis=0)
+def _equal_columns(words: np.ndarray, mask: np.ndarray, rows: np.ndarray, inked: np.ndarray) -> np.ndarray:
+    """Share of columns with art that equal the one so many px on, whole, for distances up to half way. Those
+    that are like no other in `rows` are not looked at any further."""
+    from scipy import fft  # late: it takes long to import
+
+    length = mask.shape[1]
+    columns = np.flatnonzero(inked)
+    kind = np.arange(length)  # equal columns are of one kind, one without art is of its own
+    for lines in (rows, np.arange(len(mask))):
+        digest = _digest(words, mask, lines, columns)
+        _values, which, count = np.unique(digest, return_inverse=True, return_counts=True)
+        again = count[which] > 1
+        columns, which = columns[again], which[again]
+    kind[columns] = length + which
+    size = fft.next_fast_len(2 * length, real=True)
+    both = np.rint(fft.irfft(np.abs(fft.rfft(inked.astype(float), size)) ** 2, size))
     share = np.zeros(length)
     for far in range(1, length // 2 + 1):
-        both = inked[far:] & inked[:-far]
-        count = int(np.count_nonzero(both))
-        if count:
-            share[far] = np.count_nonzero((digest[far:] == digest[:-far]) & both) / count
+        if both[far]:
+            share[far] = np.count_nonzero(kind[far:] == kind[:-far]) / both[far]
     return share
+
+
+def _digest(words: np.ndarray, mask: np.ndarray, lines: np.ndarray, columns: np.ndarray) -> np.ndarray:
+    """A number for each of these columns, uint64, by its px with art on these lines. words: uint32 (height,
+    width), a px each."""
+    weights = np.random.default_rng(5).integers(1, 1 << 63, len(mask), np.uint64) | np.uint64(1)
+    digest = np.zeros(len(columns), np.uint64)
+    for start in range(0, len(lines), 256):
+        some = np.ix_(lines[start : start + 256], columns)
+        mixed = words[some].astype(np.uint64)
+        mixed += np.uint64(1)
+        mixed *= mask[some]
+        mixed *= np.uint64(0x9E3779B97F4A7C15)
+        mixed ^= mixed >> np.uint64(29)
+        digest += (mixed * weights[lines[start : start + 256], None]).sum(axis=0, dtype=np.uint64)
+    return digest

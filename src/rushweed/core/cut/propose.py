@@ -8,6 +8,7 @@ ones (bench/train.py).
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -110,7 +111,8 @@ def examine(rgba: np.ndarray) -> Examined:
     mask, background, opaque = ink_of(rgba)
     parts = np.zeros((0, 5)) if opaque else connected_parts(mask)
     keyed = background is not None
-    axes = tuple(measure(rgba, mask, parts, axis, opaque, keyed) for axis in (0, 1))
+    with ThreadPoolExecutor(2) as pool:
+        axes = tuple(pool.map(lambda axis: measure(rgba, mask, parts, axis, opaque, keyed), (0, 1)))
     return Examined(mask, background, opaque, parts, axes)  # type: ignore[arg-type]
 
 
