@@ -20,13 +20,18 @@ def _default_demo() -> Path:
 
 @app.command("open")
 def open_window(
-    project: Annotated[Path | None, typer.Argument(metavar="PROJECT")] = None,
+    what: Annotated[
+        list[Path] | None,
+        typer.Argument(
+            metavar="[PROJECT | PICTURE ...]", help="A project, or pictures for the one opened last."
+        ),
+    ] = None,
     trace: Annotated[bool, typer.Option(help="Write every edit and job to the log, with its time.")] = False,
 ) -> None:
     """Open the window."""
     from rushweed.ui.app import run
 
-    raise typer.Exit(run(project, trace))
+    raise typer.Exit(run(what or [], trace))
 
 
 @app.command()
@@ -47,7 +52,7 @@ def demo(
             return
     from rushweed.ui.app import run
 
-    raise typer.Exit(run(path))
+    raise typer.Exit(run([path]))
 
 
 def _without_a_screen(path: Path) -> None:

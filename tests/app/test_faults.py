@@ -53,7 +53,7 @@ def opened(self, path):
     QTimer.singleShot(50, go_on)
     return window
 program.Application.open = opened
-sys.exit(program.run(Path(sys.argv[1])))
+sys.exit(program.run([Path(sys.argv[1])]))
 """
 
 

@@ -105,6 +105,10 @@ def test_gather_names_the_bad_file_and_takes_the_rest(
 def test_check_prints_findings_and_its_exit_code_tells_faults(demo_folder: Path) -> None:
     done = run("check", demo_folder, "--json")
     assert done.returncode == 0 and {row["weight"] for row in json.loads(done.stdout)} == {"hint"}
+    assert run("check", demo_folder, "--strict").returncode == 1
+    assert json.loads(run("check", demo_folder, "--sarif").stdout)["version"] == "2.1.0"
+    assert run("check", demo_folder, "--junit").stdout.startswith("<?xml")
+    assert run("check", demo_folder, "--junit", "--sarif").returncode == 2
     (demo_folder / "art" / "wren.png").unlink()
     done = run("check", demo_folder)
     assert done.returncode == 1 and "fault: art/wren.png is missing" in done.stdout

@@ -92,12 +92,12 @@ def test_position_and_size_are_typed_for_many_cells_at_once(hands: Hands) -> Non
     cut = lamps(hands)
     first, second = hands.sheet("lamps.png").cells[0], hands.sheet("lamps.png").cells[2]
     hands.session.selection.choose_cells((first.id, second.id))
-    assert cut.card.extent.text() == "" and cut.card.extent.placeholderText() == "mixed"
-    hands.type(cut.card.extent, "20 x 22")
+    assert cut.numbers.extent.text() == "" and cut.numbers.extent.placeholderText() == "mixed"
+    hands.type(cut.numbers.extent, "20 x 22")
     assert [c.rect[2:] for c in hands.session.selection.cells] == [(20, 22), (20, 22)]
     assert [c.rect[:2] for c in hands.session.selection.cells] == [first.rect[:2], second.rect[:2]]
     hands.session.selection.choose_cells((first.id,))
-    hands.type(cut.card.position, "3, 4")
+    hands.type(cut.numbers.position, "3, 4")
     assert hands.session.selection.cells[0].rect == (3, 4, 20, 22)
 
 
@@ -106,7 +106,7 @@ def test_cells_are_trimmed_joined_split_and_doubled(hands: Hands) -> None:
     cell = hands.sheet("lamps.png").cells[0]
     number = len(hands.sheet("lamps.png").cells)
     hands.session.selection.choose_cells((cell.id,))
-    hands.type(cut.card.extent, "10 x 18")
+    hands.type(cut.numbers.extent, "10 x 18")
     hands.keys("T")
     assert hands.session.selection.cells[0].rect == cell.rect
     hands.session.selection.choose_cells(tuple(c.id for c in hands.sheet("lamps.png").cells[5:8]))
@@ -223,7 +223,7 @@ def test_hand_and_back_to_a_grid_keeps_the_ids(hands: Hands) -> None:
 
 def test_edges_are_pulled_in_over_a_whole_grid(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
-    hands.press_widget(stage(hands).card.pull_in)
+    hands.press_widget(stage(hands).numbers.pull_in)
     assert hands.sheet("boardwalk.png").cut.cell == (14, 14)  # type: ignore[union-attr]
     assert hands.sheet("boardwalk.png").cells[0].rect == (2, 2, 14, 14)
     assert len(hands.sheet("boardwalk.png").cells[0].shapes) == 1

@@ -189,7 +189,7 @@ def test_a_name_is_changed_in_the_strip(hands: Hands) -> None:
 
 def test_the_card_says_whether_a_tile_repeats(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
-    repeats = cut_stage(hands).card._repeats
+    repeats = cut_stage(hands).numbers._repeats
     hands.session.selection.choose_cells((hands.cell("boardwalk.png", "deck_mid_a").id,))
     assert [v.text() for v, _d in repeats._verdicts] == ["no seam", "not joined"]
     hands.session.selection.choose_cells(())

@@ -6,7 +6,9 @@ from rushweed.cli import (
     check,
     compress,
     cut,
+    desktop,
     diff,
+    doctor,
     export,
     gather,
     level,
@@ -25,7 +27,7 @@ from rushweed.cli import (
 from rushweed.cli.common import app, errors_told
 
 __all__ = [
-    "animate", "app", "autotile", "check", "compress", "cut", "diff", "errors_told", "export", "gather",
-    "level",
-    "new", "propose", "read", "refresh", "register", "shape", "ship", "trace", "tune", "walk", "way",
+    "animate", "app", "autotile", "check", "compress", "cut", "desktop", "diff", "doctor", "errors_told",
+    "export", "gather", "level", "new", "propose", "read", "refresh", "register", "shape", "ship", "trace",
+    "tune", "walk", "way",
 ]  # fmt: skip

@@ -1,34 +1,47 @@
-"""`rushweed check`: print the findings; exit 1 if one of them is a fault."""
+"""`rushweed check`: print the findings, for a person, a script or a server."""
 
 from __future__ import annotations
 
 import json
+from typing import Annotated
 
 import typer
 
 from rushweed.cli.common import AsJson, ProjectPath, app, errors_told
+from rushweed.core.document.errors import EditError
 from rushweed.core.store.folder import Folder
 
 
 @app.command()
-def check(project: ProjectPath, as_json: AsJson = False) -> None:
+def check(
+    project: ProjectPath,
+    as_json: AsJson = False,
+    as_sarif: Annotated[bool, typer.Option("--sarif", help="Print SARIF 2.1.0 and nothing else.")] = False,
+    as_junit: Annotated[bool, typer.Option("--junit", help="Print JUnit's XML and nothing else.")] = False,
+    strict: Annotated[bool, typer.Option("--strict", help="A hint is enough for exit code 1.")] = False,
+) -> None:
     """Print the findings; exit 1 if one of them is a fault."""
+    from rushweed.core.findings import reports
     from rushweed.core.findings.check import check as find
     from rushweed.core.pixels.stock import Stock
 
     with errors_told():
+        if as_json + as_sarif + as_junit > 1:
+            raise EditError("Findings are printed in one form at a time.", "Use one of the options.")
         folder = Folder(project)
-        found = find(folder.open(), Stock(folder.path))
+        opened = folder.open()
+        found = find(opened, Stock(folder.path))
+        files = folder.files_of(opened)
     if as_json:
-        rows = [
-            {"rule": f.rule, "weight": f.weight, "text": f.text, "fix": f.fix.label if f.fix else None}
-            for f in found
-        ]
-        print(json.dumps(rows))
+        print(json.dumps(reports.rows(found, files), ensure_ascii=False))
+    elif as_sarif:
+        print(json.dumps(reports.sarif(opened, found, files), ensure_ascii=False, indent=1))
+    elif as_junit:
+        print(reports.junit(opened, found), end="")
     else:
         for f in found:
             print(f"{f.weight}: {f.text}")
         if not found:
             print("Nothing found.")
-    if any(f.weight == "fault" for f in found):
+    if any(strict or f.weight == "fault" for f in found):
         raise typer.Exit(1)

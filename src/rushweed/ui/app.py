@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QApplication
 
 from rushweed.app.excepthook import FaultKeeper
 from rushweed.app.log import start_log
-from rushweed.core.document.errors import RushweedError
-from rushweed.core.store.folder import Folder
+from rushweed.core.document.errors import EditError, RushweedError
+from rushweed.core.store.folder import HEAD, Folder
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import open_session
@@ -81,9 +81,25 @@ class Application:
             self.windows[-1].session.tell("fault", error.problem, error.cure)
 
 
-def run(path: Path | None, trace: bool = False) -> int:
-    """Open the window on a project, the last one, or a new empty one; returns the exit code. With `trace` the
-    log tells every edit and job."""
+def project_and_pictures(paths: list[Path]) -> tuple[Path | None, list[Path]]:
+    """Of what somebody wants opened the project, if one is named, by its folder or its rushweed.json, and the
+    pictures to be taken in. Raises EditError if there are two projects, or a path is not there."""
+    projects: list[Path] = []
+    pictures: list[Path] = []
+    for path in paths:
+        if path.name == HEAD and path.is_file():
+            path = path.parent
+        if not path.exists():
+            raise EditError(f"{path} does not exist.", "Check the path; `rushweed new` makes a project.")
+        (projects if path.is_dir() else pictures).append(path.absolute())
+    if len(projects) > 1:
+        raise EditError("Only one project is opened at a time.", "Name one; pictures may stand beside it.")
+    return (projects[0] if projects else None), pictures
+
+
+def run(paths: list[Path], trace: bool = False) -> int:
+    """Open the window on a project, the last one, or a new empty one, and take in the pictures among `paths`;
+    returns the exit code. With `trace` the log tells every edit and job."""
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         print("rushweed: There is no screen to open a window on. `rushweed --help` lists what needs none.",
               file=sys.stderr)  # fmt: skip
@@ -93,7 +109,10 @@ def run(path: Path | None, trace: bool = False) -> int:
     whole = Application(app)
     FaultKeeper(whole.went_wrong, start_log(trace)).install()
     try:
-        whole.open(path or _last(whole.settings))
+        path, pictures = project_and_pictures(paths)
+        window = whole.open(path or _last(whole.settings))
+        if pictures:
+            window.take_in(pictures)
     except RushweedError as error:
         print(f"rushweed: {error}", file=sys.stderr)
         return 2

@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -50,6 +50,7 @@ from rushweed.ui.session.watch import Watch
 from rushweed.ui.window_commands import window_commands
 
 TRAY_ASIDE = 300  # px of the Tray in a column of its own
+TITLE_BAR = 40  # px above the window that a desktop needs for its own bar
 
 
 class Window(QMainWindow):
@@ -185,7 +186,7 @@ class Window(QMainWindow):
         for part in (self.rail, self.recovery, self.notice, self.tool_column, zoom, *panels):
             look.dress(part)
         self.setCentralWidget(whole)
-        self.setMinimumSize(1000, 640)
+        self.setMinimumSize(960, 600)
 
     def _splitter(self, way: Qt.Orientation, *parts: QWidget, sizes: tuple[int, ...]) -> QSplitter:
         made = Splitter(self.look, way)
@@ -379,13 +380,16 @@ class Window(QMainWindow):
         assert event is not None
         data = event.mimeData()
         urls = data.urls() if data is not None else []
-        paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+        self.take_in([Path(url.toLocalFile()) for url in urls if url.isLocalFile()])
+        event.acceptProposedAction()
+
+    def take_in(self, paths: list[Path]) -> None:
+        """Pictures and folders that were dropped, or that the window was opened with."""
         from rushweed.ui.stages.gather.stage import GatherStage
 
         gather = self.stage("gather")
         assert isinstance(gather, GatherStage)
         gather.bringing.bring(paths)
-        event.acceptProposedAction()
 
     def _restore(self) -> None:
         """Panel edges as they were left."""
@@ -394,11 +398,31 @@ class Window(QMainWindow):
             if state is not None:
                 splitter.restoreState(state)
         self.proof.controls.restore(self.settings)
+        self.shelf.list.folded = set(self.settings.value("folded", [], list))
+        self.shelf.list.relayout()
+        self.shelf.list.folded_changed.connect(
+            lambda: self.settings.setValue("folded", sorted(self.shelf.list.folded))
+        )
         shape = self.settings.value("window")
         if shape is not None:
             self.restoreGeometry(shape)
         else:
             self.resize(1280, 800)
+        self._fit_screen()
+
+    def _fit_screen(self) -> None:
+        """Never larger than what the screen has free, nor beyond its edges."""
+        screen = self.screen()
+        if screen is None or self.isMaximized() or self.isFullScreen():
+            return
+        room = screen.availableGeometry()
+        wide, high = min(self.width(), room.width()), min(self.height(), room.height() - TITLE_BAR)
+        self.setMinimumSize(min(self.minimumWidth(), wide), min(self.minimumHeight(), high))
+        self.resize(wide, high)
+        x = max(min(self.x(), room.right() + 1 - wide), room.left())
+        y = max(min(self.y(), room.bottom() + 1 - high), room.top())
+        if self.pos() != QPoint(x, y):
+            self.move(x, y)
 
     def _remember(self) -> None:
         for name, splitter in (("across", self.across), ("middle", self.middle), ("right", self.right)):

@@ -398,6 +398,10 @@ class Folder:
                     "Close it there, then save again.",
                 )
 
+    def files_of(self, project: Project) -> dict[str, str]:
+        """The file of each sheet, level and animation in the folder, by id."""
+        return {part.id: path for path, part in self._parts(project).items()}
+
     def _parts(self, project: Project) -> dict[str, Part]:
         """Every sheet, level and animation by the path of its file, in order."""
         parts: dict[str, Part] = {}

@@ -13,6 +13,7 @@ from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.rulers import Band
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.option_line import OptionLine
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
@@ -36,7 +37,7 @@ class Stage(QObject):
         self.desk: Desk
         self.preferences: QSettings  # of the person, for all projects
         self.tool = self.tools[0].id if self.tools else ""
-        self.option_line = QWidget()
+        self.option_line = OptionLine(look)
         self.proposal_line: QWidget | None = None
         self.card = QWidget()
 

@@ -171,6 +171,7 @@ class Look(QObject):
             min-height: 22px; font-size: 12px; }}
         QComboBox:focus {{ border-color: {c.reed}; }}
         QComboBox::drop-down {{ border: none; width: 18px; }}
+        QFrame#board {{ background: {c.raised}; border: 1px solid {c.rule_deep}; }}
         QComboBox QAbstractItemView, QMenu {{ background: {c.raised}; border: 1px solid {c.rule};
             selection-background-color: {c.straw_wash}; selection-color: {c.ink}; outline: 0; }}
         QMenu::item {{ padding: 4px 20px 4px 12px; }}

@@ -6,8 +6,8 @@ from collections import OrderedDict
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from rushweed.core.document.edit import animated_sheets, painted_sheets
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 Part = Sheet | Level | Animation
 ROW, HEAD, THUMB = 32, 24, 24
+LOW = 620  # px of height below which the hint at the foot is one line
 
 
 has_shapes: Remembered[tuple[Cell, ...], bool] = Remembered(lambda cells: any(c.shapes for c in cells))
@@ -60,10 +61,13 @@ class _List(QWidget):
     """Rows of sheets and levels, drawn at once."""
 
     wants_level = pyqtSignal()
+    folded_changed = pyqtSignal()
+    wants_place = pyqtSignal(int)  # to be scrolled to
 
     def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.look, self.icons, self.session, self.images = look, icons, session, images
+        self.folded: set[str] = set()  # heads whose rows are put away
         self.states: dict[str, dict[str, str]] = {}
         self.filter = ""
         self._thumbs: OrderedDict[str, tuple[tuple[object, object], QImage]] = OrderedDict()
@@ -96,7 +100,7 @@ class _List(QWidget):
         for words, parts, number in kinds:
             found.append(("head", f"{words}\t{number}", y))
             y += HEAD
-            for part in parts:
+            for part in () if words in self.folded and not self.filter else parts:
                 found.append(("row", part, y))
                 y += ROW
             y += 4
@@ -104,7 +108,7 @@ class _List(QWidget):
 
     def relayout(self) -> None:
         entries = self.entries()
-        self.setMinimumHeight(entries[-1][2] + ROW + 8)
+        self.setMinimumHeight(entries[-1][2] + (ROW if entries[-1][0] == "row" else HEAD) + 8)
         self.update()
 
     def _row_at(self, y: float) -> Part | None:
@@ -113,11 +117,44 @@ class _List(QWidget):
                 return part
         return None
 
+    def _stuck(self) -> list[tuple[str, int, int]]:
+        """Heads of whole kinds that lie below what is in view: what they say, where they are, and where they
+        stand in the meantime, at the foot of the view."""
+        heads = [(str(part), y) for kind, part, y in self.entries() if kind == "head"]
+        heads = [(words, y) for words, y in heads if not words.startswith("\x01")]
+        foot = self.visibleRegion().boundingRect().bottom() + 1
+        found = []
+        for words, y in reversed(heads):
+            if y < foot - HEAD:
+                break
+            foot -= HEAD
+            found.append((words, y, foot))
+        return found
+
+    def _stuck_at(self, y: float) -> int | None:
+        """Where the head really is that stands at a place at the foot of the view."""
+        return next((place for _words, place, top in self._stuck() if top <= y < top + HEAD), None)
+
+    def _head_at(self, y: float) -> str | None:
+        for kind, part, top in self.entries():
+            if kind == "head" and top <= y < top + HEAD:
+                return str(part).rsplit("\t", 1)[0]
+        return None
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        part = self._row_at(event.position().y())
+        part, place = self._row_at(event.position().y()), self._stuck_at(event.position().y())
         if self._on_plus(event.position().x(), event.position().y()):
             self.wants_level.emit()
+            return
+        if place is not None:
+            self.wants_place.emit(place)
+            return
+        head = self._head_at(event.position().y())
+        if head is not None:
+            self.folded ^= {head}
+            self.relayout()
+            self.folded_changed.emit()
             return
         session, keys = self.session, event.modifiers()
         if isinstance(part, Sheet):
@@ -143,9 +180,9 @@ class _List(QWidget):
 
     def _on_plus(self, x: float, y: float) -> bool:
         """Whether a point is on the plus beside the head of the levels."""
-        heads = [t for kind, part, t in self.entries() if kind == "head" and str(part).startswith("Levels\t")]
-        top = heads[-1]
-        return top <= y < top + HEAD and x > self.width() - 28
+        tops = [t for kind, part, t in self.entries() if kind == "head" and str(part).startswith("Levels\t")]
+        tops += [top for words, _place, top in self._stuck() if words.startswith("Levels\t")]
+        return x > self.width() - 28 and any(top <= y < top + HEAD for top in tops)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -153,6 +190,10 @@ class _List(QWidget):
         part = self._row_at(self._hover)
         if self._on_plus(event.position().x(), self._hover):
             self.setToolTip("New level  (Ctrl+L)")
+            return
+        head = self._head_at(self._hover)
+        if head is not None:
+            self.setToolTip("Show its rows" if head in self.folded else "Put its rows away")
             return
         if isinstance(part, Sheet):
             states = self.states.get(part.id, {})
@@ -177,25 +218,41 @@ class _List(QWidget):
             if not top <= y <= bottom:
                 continue
             if kind == "head" and isinstance(part, str):
-                words, number = part.rsplit("\t", 1)
-                grouped = words.startswith("\x01")
-                words = words.lstrip("\x01")
-                if y and not grouped:
-                    painter.fillRect(QRectF(0, y, self.width(), 1), look.colour("rule"))
-                painter.setFont(look.font(12, grouped))
-                painter.setPen(look.colour("ink" if grouped else "quiet"))
-                words = elided(painter, words, self.width() - 44)
-                painter.drawText(QRectF(8, y, self.width(), HEAD), Qt.AlignmentFlag.AlignVCenter, words)
-                right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-                painter.setFont(look.mono(11))
-                levels = words == "Levels" and not grouped
-                edge = self.width() - (30 if levels else 8)
-                painter.drawText(QRectF(0, y, edge, HEAD), right, number)
-                if levels:
-                    plus = QRectF(self.width() - 28, y, 24, HEAD)
-                    self.icons.paint(painter, plus, "plus", look.colour("ink"), 16)
+                self._head(painter, part, y)
             elif not isinstance(part, str):
                 self._row(painter, part, y)
+        for words, _place, y in self._stuck():
+            painter.fillRect(QRectF(0, y, self.width(), HEAD), look.colour("paper"))
+            self._head(painter, words, y)
+
+    def _head(self, painter: QPainter, part: str, y: int) -> None:
+        look = self.look
+        words, number = part.rsplit("\t", 1)
+        grouped, folded = words.startswith("\x01"), words in self.folded
+        words = words.lstrip("\x01")
+        if y and not grouped:
+            painter.fillRect(QRectF(0, y, self.width(), 1), look.colour("rule"))
+        painter.setFont(look.font(12, grouped))
+        painter.setPen(look.colour("ink" if grouped else "quiet"))
+        self._hook(painter, y, folded)
+        words = elided(painter, words, self.width() - 56)
+        painter.drawText(QRectF(20, y, self.width(), HEAD), Qt.AlignmentFlag.AlignVCenter, words)
+        right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        painter.setFont(look.mono(11))
+        levels = words == "Levels" and not grouped
+        edge = self.width() - (30 if levels else 8)
+        painter.drawText(QRectF(0, y, edge, HEAD), right, number)
+        if levels:
+            plus = QRectF(self.width() - 28, y, 24, HEAD)
+            self.icons.paint(painter, plus, "plus", look.colour("ink"), 16)
+
+    def _hook(self, painter: QPainter, y: int, folded: bool) -> None:
+        """Whether the rows of a head are there: a hook that points down to them, or at the head."""
+        middle = y + HEAD / 2
+        points = [(10, -3), (13, 0), (10, 3)] if folded else [(8, -2), (11, 1), (14, -2)]
+        painter.setPen(QPen(self.look.colour("quiet"), 1.5))
+        painter.drawPolyline(QPolygonF([QPointF(x, middle + dy) for x, dy in points]))
+        painter.setPen(self.look.colour("quiet"))
 
     def _row(self, painter: QPainter, part: Part, y: int) -> None:
         look, session = self.look, self.session
@@ -317,8 +374,13 @@ class DropHint(QWidget):
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
         self.look, self.icons = look, icons
-        self.setFixedHeight(80)
+        self.show_low(False)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_low(self, low: bool) -> None:
+        """As one line, where the window is low."""
+        self._low = low
+        self.setFixedHeight(40 if low else 80)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.pressed.emit()
@@ -326,7 +388,14 @@ class DropHint(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter, look = QPainter(self), self.look
         painter.setPen(QPen(look.colour("rule_deep"), 1, Qt.PenStyle.DashLine))
-        painter.drawRect(QRectF(8.5, 8.5, self.width() - 17, 62))
+        painter.drawRect(QRectF(8.5, 8.5, self.width() - 17, self.height() - 18))
+        if self._low:
+            painter.setFont(look.font(11))
+            painter.setPen(look.colour("quiet"))
+            self.icons.paint(painter, QRectF(14, 8, 18, 24), "download-simple", look.colour("quiet"), 15)
+            words = elided(painter, "Drop pictures here", self.width() - 48)
+            painter.drawText(QRectF(36, 8, self.width() - 44, 24), Qt.AlignmentFlag.AlignVCenter, words)
+            return
         self.icons.paint(
             painter, QRectF(0, 12, self.width(), 22), "download-simple", look.colour("quiet"), 17
         )
@@ -363,10 +432,14 @@ class Shelf(QWidget):
         self.list = _List(look, icons, session, images)
         self.list.wants_level.connect(self.wants_level)
         scroll = QScrollArea()
+        bar = scroll.verticalScrollBar()
+        assert bar is not None
+        bar.valueChanged.connect(self.list.update)
+        self.list.wants_place.connect(bar.setValue)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.list)
-        hint = DropHint(look, icons)
+        self._hint = hint = DropHint(look, icons)
         hint.pressed.connect(self.wants_pictures)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -383,6 +456,10 @@ class Shelf(QWidget):
         session.checker.found.connect(self.refresh)
         session.shipped.connect(self.refresh)
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._hint.show_low(self.height() < LOW)
 
     def _toggle_find(self) -> None:
         self._find.setVisible(not self._find.isVisible())

@@ -27,7 +27,7 @@ from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
-from rushweed.ui.kit.controls import IconButton, button, row, tag
+from rushweed.ui.kit.controls import IconButton, button, tag
 from rushweed.ui.kit.fields import NumbersField, PickBox
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
@@ -89,9 +89,9 @@ class AnimateStage(Stage):
         press = button("Register")
         press.setToolTip("Lay the selected frames, or all, on one another")
         press.clicked.connect(self.register_chosen)
-        self.option_line.setLayout(
-            row(back, self._play, on, self.speed, self.onion, press, self.how, self.moves, None, spacing=3)
-        )  # fmt: skip
+        self.option_line.fill(
+            back, self._play, on, self.speed, self.onion, press, self.how, self.moves, None, spacing=3
+        )
         self.numbers = AnimateCard(self)
         self.card = scrolled(self.numbers)
         self.marks = ShapeMarks(self.look)

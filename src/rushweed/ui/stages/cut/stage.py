@@ -20,6 +20,7 @@ from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.tool import Tool
+from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
 from rushweed.ui.kit.text import many
@@ -86,10 +87,11 @@ class CutStage(SheetStage):
         self._parts = self._option_parts()
         self._method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
-        self.option_line.setLayout(row(self._method, *self._parts.values(), None))
+        self.option_line.fill(self._method, *self._parts.values(), None)
         self.proposals = CutProposals(self)
         self.proposal_line = self.proposals.line
-        self.card: CutCard = CutCard(self)
+        self.numbers = CutCard(self)
+        self.card = scrolled(self.numbers)
         self.desk.sheet_painter.trial = None
 
     def _option_parts(self) -> dict[str, QWidget]:
@@ -171,7 +173,7 @@ class CutStage(SheetStage):
             self._cell.show_value(grid.cell if grid else (16, 16))
             self._counts.show_value((grid.columns, grid.rows) if grid else (1, 1))
         self.proposals.refresh()
-        self.card.show_sheet(sheet)
+        self.numbers.show_sheet(sheet)
 
     def _show_method(self) -> None:
         method = self._method.value

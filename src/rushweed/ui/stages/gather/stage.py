@@ -24,7 +24,7 @@ from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.desk.tool import Tool
-from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.card import Card, scrolled
 from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row, tag
 from rushweed.ui.kit.fields import ChoiceRow, PickBox, TextField
 from rushweed.ui.kit.text import many, short
@@ -95,7 +95,7 @@ class GatherStage(SheetStage):
         copy = button("Recoloured copy")
         copy.setToolTip("The same picture in other colours: its cells share the shapes of this one")
         copy.clicked.connect(self.recoloured)
-        self.option_line.setLayout(row(add, folder, self.as_one, None, self._add_step, copy))
+        self.option_line.fill(add, folder, self.as_one, None, self._add_step, copy)
         self.proposal_line = QWidget()
         self._chips = QHBoxLayout(self.proposal_line)
         self._chips.setContentsMargins(8, 0, 8, 8)
@@ -113,7 +113,7 @@ class GatherStage(SheetStage):
 
     def _build_card(self) -> None:
         card = Card(self.look, "Card")
-        self.card: Card = card
+        self._head_of, self.card = card, scrolled(card)
         self._facts = {}
         for name in ("Picture", "Size", "Used by"):
             value = label("", "value" if name == "Size" else "text")
@@ -192,8 +192,8 @@ class GatherStage(SheetStage):
         sheets, sheet = self.session.selection.sheets, self.session.selection.sheet
         if self.session.stage == "gather" and self._looked:
             self._ask()
-        self.card.what.setText(many(len(sheets), "sheet") if sheets else "nothing selected")
-        self.card.where.setText(short(sheet.name) if sheet else "")
+        self._head_of.what.setText(many(len(sheets), "sheet") if sheets else "nothing selected")
+        self._head_of.where.setText(short(sheet.name) if sheet else "")
         for name, text in zip(self._facts, self._texts(), strict=True):
             self._facts[name].setText(text)
             self._facts[name].setToolTip(text)

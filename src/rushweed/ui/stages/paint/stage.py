@@ -23,7 +23,7 @@ from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.stage import Stage
-from rushweed.ui.kit.controls import Check, IconButton, label, row
+from rushweed.ui.kit.controls import Check, IconButton, label
 from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
@@ -111,10 +111,8 @@ class PaintStage(Stage):
         self.symmetry.edited.connect(lambda _v: self.desk.update())
         self._make_toggles()
         self.show_button = ToggleButton(self.look, "Show", self.toggles)
-        self.option_line.setLayout(
-            row(label("Stamp"), self._stamp_words, *buttons, 4, self.scatter, self.symmetry,
-                self.show_button, None)
-        )  # fmt: skip
+        self.option_line.fill(label("Stamp"), self._stamp_words, *buttons, 4, self.scatter, self.symmetry,
+                self.show_button, None)  # fmt: skip
         self.card: LevelCard = LevelCard(self.look, self.icons, self.session, self.desk.images)
         self.thing_rows, self.room_rows = ThingRows(self), RoomRows(self)
         self.card.add_rows(self.thing_rows)

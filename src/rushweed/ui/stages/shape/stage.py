@@ -31,7 +31,7 @@ from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import ShapeMarks, diamond
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
-from rushweed.ui.kit.controls import Check, label, row, tag
+from rushweed.ui.kit.controls import Check, label, tag
 from rushweed.ui.kit.fields import ChoiceRow, PickBox
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.gesture import Gesture
@@ -95,8 +95,8 @@ class ShapeStage(SheetStage):
         self._dim = Check(self.look, self.icons, "Dim tiles without")
         self._dim.show_value(True)
         self._dim.edited.connect(lambda _v: self.desk.update())
-        self.option_line.setLayout(
-            row(self._role, self._stops_name, self._stops, 4, label("Snap"), self._snap, 4, self._dim, None)
+        self.option_line.fill(
+            self._role, self._stops_name, self._stops, 4, label("Snap"), self._snap, 4, self._dim, None
         )
         self._build_card()
 

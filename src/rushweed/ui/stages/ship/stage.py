@@ -22,7 +22,7 @@ from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
-from rushweed.ui.kit.controls import IconButton, button, elided, label, row
+from rushweed.ui.kit.controls import IconButton, button, elided, label
 from rushweed.ui.kit.fields import PickBox
 from rushweed.ui.kit.text import many, short
 from rushweed.ui.session.jobs import Job
@@ -74,9 +74,9 @@ class ShipStage(Stage):
         self._ship.clicked.connect(self.ship_now)
         self._all = button("Ship all")
         self._all.clicked.connect(self.ship_all)
-        self.option_line.setLayout(
-            row(label("Way"), self._ways, self._add, self._remove, label("to"), self._folder, None, self._all,
-                self._ship)
+        self.option_line.fill(
+            label("Way"), self._ways, self._add, self._remove, label("to"), self._folder, None, self._all,
+            self._ship, keep=(self._ship,),
         )  # fmt: skip
         self.settings = ShipCard(self)
         self.card = scrolled(self.settings)

@@ -20,7 +20,7 @@ from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners, paint_plumbs
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
-from rushweed.ui.kit.controls import Check, button, label, row, tag
+from rushweed.ui.kit.controls import Check, button, label, tag
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
 from rushweed.ui.kit.text import many, shared
 from rushweed.ui.stages.sheet_stage import POINT, SheetStage
@@ -53,10 +53,8 @@ class TuneStage(SheetStage):
         self._mipmaps = Check(self.look, self.icons, "Mipmaps")
         self._mipmaps.setToolTip("Smaller copies that are read when the art is drawn small")
         self._mipmaps.edited.connect(lambda on: self.tune("Mipmaps", mipmaps=on))
-        self.option_line.setLayout(
-            row(
-                label("1 u ="), self._ppu, self._one, 8, label("Filter"), self._filter, 8, self._mipmaps, None
-            )
+        self.option_line.fill(
+            label("1 u ="), self._ppu, self._one, 8, label("Filter"), self._filter, 8, self._mipmaps, None
         )
         self.units, self.nine = UnitsCard(self), NineCard(self)
         self.texture, self.recipes = TextureCard(self), RecipeCard(self)

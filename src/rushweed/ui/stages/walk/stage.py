@@ -20,7 +20,7 @@ from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
-from rushweed.ui.kit.controls import label, row
+from rushweed.ui.kit.controls import label
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
@@ -92,7 +92,7 @@ class WalkStage(Stage):
         self.ahead.show_value(24)
         self.ahead.setToolTip("How far the camera looks ahead of him")
         self.ahead.edited.connect(lambda v: setattr(self.play, "lead", float(v[0])))
-        self.option_line.setLayout(row(self.mode, label("Time"), self.speed, self.show_button, None))
+        self.option_line.fill(self.mode, label("Time"), self.speed, self.show_button, None)
         self._card = WalkCard(self)
         self.card = scrolled(self._card)
         self.play.begun.connect(self._begun)

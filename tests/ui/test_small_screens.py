@@ -1,0 +1,156 @@
+"""Small windows: options fold, the Shelf folds, cards scroll, nothing stands beyond the screen."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QRect
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
+
+from rushweed.ui.kit.controls import Pressable
+from rushweed.ui.kit.fields import ChoiceRow
+from rushweed.ui.session import STAGES
+from tests.ui.conftest import Hands
+
+
+def small(hands: Hands, wide: int = 1024, high: int = 640) -> None:
+    hands.window.resize(wide, high)
+    hands.wait(lambda: hands.window.size().width() == wide)
+    hands.qtbot.wait(80)
+
+
+def read(widget: QWidget) -> int:
+    """The px a control needs to be read."""
+    return min(max(widget.minimumSizeHint().width(), widget.minimumWidth()), widget.maximumWidth())
+
+
+@pytest.mark.parametrize("stage", STAGES)
+def test_every_option_can_be_reached_in_a_small_window(hands: Hands, stage: str) -> None:
+    window = hands.window
+    small(hands)
+    hands.session.go(stage)
+    hands.qtbot.wait(80)
+    line = window.stage(stage).option_line
+    shown = [w for w in line.findChildren(QWidget) if w.isVisible() and w.parent() is line]
+    assert shown
+    for widget in shown:
+        assert line.rect().contains(widget.geometry()), widget
+        assert widget.width() >= read(widget), widget
+    folded = [part for part in line.folded() if not part.isHidden()]
+    assert line.more.isVisible() == bool(folded)
+    if folded:
+        line.open()
+        hands.qtbot.wait(80)
+        for part in folded:
+            assert part.isVisible() and part.window() is line.board
+            assert part.width() >= read(part)
+        line.board.hide()
+    window.resize(2400, 900)
+    hands.wait(lambda: window.width() == 2400)
+    hands.qtbot.wait(80)
+    assert not line.folded() and not line.more.isVisible()
+
+
+def test_an_option_on_the_board_works_as_in_the_line(hands: Hands) -> None:
+    small(hands)
+    hands.session.go("cut")
+    hands.qtbot.wait(80)
+    cut = hands.window.stage("cut")
+    assert cut._margin in [w for part in cut.option_line.folded() for w in part.findChildren(QWidget)]  # type: ignore[attr-defined]
+    cut.option_line.open()
+    hands.type(cut._margin, "3 x 3")  # type: ignore[attr-defined]
+    cut.option_line.board.hide()
+    sheet = hands.session.selection.sheet
+    assert sheet is not None and sheet.cut is not None
+    assert getattr(sheet.cut, "margin", None) == (3, 3)
+
+
+def test_shipping_never_folds(hands: Hands) -> None:
+    hands.window.resize(960, 640)
+    hands.session.go("ship")
+    hands.qtbot.wait(80)
+    stage = hands.window.stage("ship")
+    assert stage._ship.isVisible() and stage._ship.parent() is stage.option_line  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("stage", STAGES)
+def test_no_control_of_a_card_lies_over_another(hands: Hands, stage: str) -> None:
+    small(hands)
+    hands.session.go(stage)
+    hands.qtbot.wait(80)
+    card = hands.window.stage(stage).card
+    kinds = (QLineEdit, QPushButton, ChoiceRow, Pressable, QLabel)
+    found: list[tuple[QWidget, QRect]] = []
+    for widget in card.findChildren(QWidget):
+        if not widget.isVisible() or not isinstance(widget, kinds) or widget.height() < 8:
+            continue
+        found.append((widget, QRect(widget.mapTo(hands.window, widget.rect().topLeft()), widget.size())))
+    for n, (one, box) in enumerate(found):
+        for other, place in found[n + 1 :]:
+            inside = one.isAncestorOf(other) or other.isAncestorOf(one)
+            same = _scroller(one) is _scroller(other)
+            overlap = box.intersected(place)
+            assert inside or not same or overlap.width() < 3 or overlap.height() < 3, (one, other)
+
+
+def _scroller(widget: QWidget) -> QWidget | None:
+    above = widget.parentWidget()
+    while above is not None and not isinstance(above, QScrollArea):
+        above = above.parentWidget()
+    return above
+
+
+# -- the Shelf -----------------------------------------------------------------------------------------
+
+
+def kinds_of(hands: Hands) -> list[str]:
+    return [str(p).split("\t")[0] for kind, p, _y in hands.window.shelf.list.entries() if kind == "head"]
+
+
+def test_heads_fold_and_stay_folded(hands: Hands) -> None:
+    shelf = hands.window.shelf.list
+    before = len(shelf.entries())
+    sheets = len(hands.session.project.sheets)
+    hands.press_widget(shelf, 20, 10)
+    assert len(shelf.entries()) == before - sheets and kinds_of(hands)[0] == "Sheets"
+    assert hands.window.settings.value("folded", [], list) == ["Sheets"]
+    hands.press_widget(shelf, 20, 10)
+    assert len(shelf.entries()) == before
+
+
+def test_what_lies_below_is_one_press_away(hands: Hands) -> None:
+    small(hands)
+    shelf = hands.window.shelf.list
+    stuck = shelf._stuck()
+    assert [words.split("\t")[0] for words, _place, _top in stuck][0] == "Levels"
+    _words, place, top = stuck[0]
+    hands.press_widget(shelf, 20, top + 10)
+    foot = shelf.visibleRegion().boundingRect()
+    assert foot.top() <= place <= foot.bottom()
+
+
+def test_the_plus_of_levels_works_at_the_foot(hands: Hands) -> None:
+    small(hands)
+    shelf = hands.window.shelf.list
+    _words, _place, top = shelf._stuck()[0]
+    before = len(hands.session.project.levels)
+    hands.press_widget(shelf, shelf.width() - 14, top + 10)
+    assert len(hands.session.project.levels) == before + 1
+
+
+def test_the_window_keeps_to_its_screen(hands: Hands) -> None:
+    window = hands.window
+    screen = window.screen()
+    assert screen is not None
+    room = screen.availableGeometry()
+    window.resize(room.width() + 400, room.height() + 400)
+    window.move(room.right() - 50, room.bottom() - 50)
+    window._fit_screen()
+    assert window.width() <= room.width() and window.height() < room.height()
+    assert room.contains(window.pos())
+
+
+def test_pictures_it_is_opened_with_are_taken_in(hands: Hands, tmp_path: Path) -> None:
+    QImage(32, 16, QImage.Format.Format_ARGB32).save(str(tmp_path / "late.png"))
+    hands.window.take_in([tmp_path / "late.png"])
+    hands.wait(lambda: any(sheet.name == "late.png" for sheet in hands.session.project.sheets))
