@@ -26,7 +26,7 @@ def application(qapp: QApplication, tmp_path: Path, monkeypatch: pytest.MonkeyPa
     monkeypatch.setenv("RUSHWEED_SETTINGS", str(tmp_path / "settings.ini"))
     whole = Application(qapp)
     yield whole
-    whole.look.set_dusk(False)
+    whole.look.set_theme("day")
     for window in whole.windows:
         window.session.jobs.finish()
         window.session.saver._saved_project = window.session.document.history.project

@@ -92,11 +92,15 @@ def test_every_command_has_words_and_no_key_means_two_things_in_one_stage(hands:
         assert len(keys) == len(set(keys)), sorted(k for k in keys if keys.count(k) > 1)
 
 
-def test_dusk_changes_the_colours_and_is_remembered(application: Application, hands: Hands) -> None:
+def test_themes_change_the_colours_and_are_remembered(application: Application, hands: Hands) -> None:
     day = hands.pixel(hands.window.rail, 700, 20)
     hands.keys("Ctrl+Shift+D")
     assert (day, hands.pixel(hands.window.rail, 700, 20)) == ("#f3eee2", "#24211c")
-    assert application.settings.value("dusk", False, type=bool)
+    assert application.settings.value("theme") == "dusk"
+    hands.keys("Ctrl+Shift+D")
+    assert hands.pixel(hands.window.rail, 700, 20) == "#ffffff" and hands.window.look.theme == "stark"
+    hands.keys("Ctrl+Shift+D")
+    assert hands.pixel(hands.window.rail, 700, 20) == day
 
 
 def test_edits_are_saved_and_found_again(hands: Hands, demo_folder: Path) -> None:

@@ -20,6 +20,8 @@ from rushweed.ui.session.garbage import GarbageTimer
 from rushweed.ui.session.jobs import JobPool
 from rushweed.ui.window import Window
 
+MOST_RECENT = 12
+
 
 def settings() -> QSettings:
     """Panel sizes and the theme; RUSHWEED_SETTINGS names another file, for tests and pictures."""
@@ -27,6 +29,18 @@ def settings() -> QSettings:
     if path:
         return QSettings(path, QSettings.Format.IniFormat)
     return QSettings("rushweed", "rushweed")
+
+
+def recent_projects(saved: QSettings) -> list[Path]:
+    """The projects opened of late that are still there, the last first."""
+    paths = (Path(text) for text in saved.value("recent", [], list) if isinstance(text, str))
+    return [path for path in paths if (path / HEAD).is_file()]
+
+
+def remember_project(saved: QSettings, path: Path) -> None:
+    path = path.absolute()
+    rest = [other for other in recent_projects(saved) if other != path]
+    saved.setValue("recent", [str(p) for p in (path, *rest)][:MOST_RECENT])
 
 
 class Application:
@@ -39,7 +53,8 @@ class Application:
         sys.setswitchinterval(0.001)  # the window waits no longer than that for work beside it
         self.settings = settings()
         self.icons = Icons()
-        self.look = Look(self.settings.value("dusk", False, type=bool))
+        before = "dusk" if self.settings.value("dusk", False, type=bool) else "day"  # as it was kept once
+        self.look = Look(str(self.settings.value("theme", before)))
         self.look.apply()
         self.windows: list[Window] = []
 
@@ -47,6 +62,7 @@ class Application:
         """A window on a project folder. Raises StoreError if it cannot be opened."""
         session, left = open_session(path, JobPool())
         window = Window(session, self.look, self.icons, self.settings)
+        window.projects_of_late = lambda: recent_projects(self.settings)
         window.wants_project.connect(self._wanted)
         self.windows.append(window)
         window.show()
@@ -58,6 +74,7 @@ class Application:
         elif left:
             window.recovery.offer(left)
         self.settings.setValue("last", str(path))
+        remember_project(self.settings, path)
         return window
 
     def went_wrong(self, problem: str, cure: str) -> None:

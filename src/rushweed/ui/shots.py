@@ -47,7 +47,7 @@ def take(folder: Path) -> list[Path]:
             path = folder / f"{name}.png"
             window.grab().save(str(path))
             written.append(path)
-        whole.look.set_dusk(False)
+        whole.look.set_theme("day")
         window.session.jobs.finish()
         window.session.folder.unlock()
         window.session.saver._saved_project = window.session.document.history.project
@@ -205,7 +205,7 @@ def _finder(window: Window) -> None:
 
 def _dusk(window: Window) -> None:
     window.finder.hide()
-    window.look.set_dusk(True)
+    window.look.set_theme("dusk")
     _paint(window)
 
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import importlib
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
@@ -28,12 +30,14 @@ from rushweed.ui.commands.finder import Finder
 from rushweed.ui.desk.canvas import Desk, ZoomControl
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tools import ToolColumn
-from rushweed.ui.kit.controls import Splitter
+from rushweed.ui.kit.controls import Splitter, plain_tip
 from rushweed.ui.kit.icons import Icons
-from rushweed.ui.kit.theme import Look
+from rushweed.ui.kit.theme import THEMES, Look
 from rushweed.ui.panels.both_sides import BothSidesBoard
 from rushweed.ui.panels.earlier import EarlierSaves
+from rushweed.ui.panels.edits_list import EditsList
 from rushweed.ui.panels.findings_bar import FindingsBar
+from rushweed.ui.panels.first_steps import FirstSteps
 from rushweed.ui.panels.notice import NoticeStrip
 from rushweed.ui.panels.proof import Proof
 from rushweed.ui.panels.rail import Rail
@@ -43,11 +47,15 @@ from rushweed.ui.panels.strip import Strip
 from rushweed.ui.panels.timeline import Timeline
 from rushweed.ui.panels.tray import Tray
 from rushweed.ui.panels.walk_log import WalkLog
+from rushweed.ui.panels.welcome import Welcome
 from rushweed.ui.session import STAGES, TITLES, Session
 from rushweed.ui.session.autosave import Autosave
 from rushweed.ui.session.outside import Outside
 from rushweed.ui.session.watch import Watch
 from rushweed.ui.window_commands import window_commands
+
+if TYPE_CHECKING:
+    from rushweed.ui.panels.guide import GuideWindow
 
 TRAY_ASIDE = 300  # px of the Tray in a column of its own
 TITLE_BAR = 40  # px above the window that a desktop needs for its own bar
@@ -66,6 +74,8 @@ class Window(QMainWindow):
         self.desk = Desk(look, icons, session)
         self._stages: dict[str, Stage] = {}
         self._completed = False
+        self._guide: GuideWindow | None = None
+        self.projects_of_late: Callable[[], list[Path]] | None = None
         self._lay_out()
         self.commands = Commands(self, lambda: session.stage)
         self._connect()
@@ -104,7 +114,9 @@ class Window(QMainWindow):
             self.finder = Finder(self.look, self.commands, self)
             self.autosave = Autosave(self.session, self.settings)
             self.earlier = EarlierSaves(self.session, self)
-            for part in (self.finder, self.earlier):
+            self.edits = EditsList(self.look, self.session, self)
+            self._add_first_hour()
+            for part in (self.finder, self.earlier, self.edits):
                 self.look.dress(part)
             self.desk.images.ready = True
             self._add_commands()
@@ -119,6 +131,31 @@ class Window(QMainWindow):
             self.session.checker.find_soon()
             if self.settings.value("tray_aside", False, bool):
                 self.move_tray()
+
+    def _add_first_hour(self) -> None:
+        """What a newcomer is shown on the Desk."""
+        self.welcome = Welcome(self.look, self.icons, self.desk)
+        self.welcome.wants_pictures.connect(lambda: self.commands.run_id("gather.add"))
+        self.welcome.wants_folder.connect(lambda: self.commands.run_id("gather.folder"))
+        self.welcome.wants_demo.connect(self.choose_demo)
+        self.welcome.wants_project.connect(lambda path: self.wants_project.emit(("open", path)))
+        self.first_steps = FirstSteps(self.look, self.icons, self.session, self.settings, self.desk)
+        if self.settings.value("first_steps", "") == "open":
+            self.first_steps.begin()
+        self._show_welcome()
+
+    def _show_welcome(self) -> None:
+        """Ways to begin, as long as there is nothing on the Shelf."""
+        project = self.session.project
+        empty = not project.sheets and not project.levels and not self.session.document.read_only
+        if empty and self.welcome.isHidden():
+            now = self.session.folder.path.absolute()
+            late = [path for path in self.recent() if path != now]
+            self.welcome.show_recent(late)
+            if self.settings.value("first_steps", "") == "":
+                self.first_steps.begin()
+        self.welcome.setVisible(empty)
+        self.desk.tells_empty = not empty
 
     # -- layout ----------------------------------------------------------------------------------------
 
@@ -202,6 +239,8 @@ class Window(QMainWindow):
         self.rail.tabs.chosen.connect(session.go)
         self.rail.undo.pressed.connect(session.document.undo)
         self.rail.redo.pressed.connect(session.document.redo)
+        for button in (self.rail.undo, self.rail.redo):
+            button.pressed_aside.connect(self.show_edits)
         self.rail.finder.pressed.connect(self.open_finder)
         self.rail.plate.pressed.connect(self._menu)
         self.shelf.wants_pictures.connect(lambda: self.commands.run_id("gather.add"))
@@ -270,7 +309,7 @@ class Window(QMainWindow):
         for group in (
             ("file.new", "file.open", "file.demo", "file.save", "file.recovered"),
             ("gather.add", "gather.unused", "paint.new", "ship.ship"),
-            ("view.dusk", "view.find"),
+            ("view.theme", "view.find", "view.guide"),
         ):
             for command_id in group:
                 row = self.commands.row(command_id)
@@ -281,8 +320,39 @@ class Window(QMainWindow):
                 action.setEnabled(not row.needs())
                 action.triggered.connect(lambda _c=False, r=row: self.commands.run(r))
                 menu.addAction(action)
+            if "file.open" in group:
+                menu.addMenu(self._recent_menu(menu))
             menu.addSeparator()
         menu.exec(self.rail.plate.mapToGlobal(at.toPoint()))
+
+    def recent(self) -> list[Path]:
+        """The projects opened of late, the last first; the application says which."""
+        return self.projects_of_late() if self.projects_of_late is not None else []
+
+    def _recent_menu(self, menu: QMenu) -> QMenu:
+        made = QMenu("Open of late", menu)
+        made.setStyleSheet(self.look.rules())
+        made.setToolTipsVisible(True)
+        for path in self.recent():
+            action = QAction(path.name.replace("&", "&&"), made)
+            action.setToolTip(plain_tip(str(path)))
+            action.setEnabled(path != self.session.folder.path.absolute())
+            action.triggered.connect(lambda _c=False, path=path: self.wants_project.emit(("open", path)))
+            made.addAction(action)
+        made.setEnabled(not made.isEmpty())
+        return made
+
+    def show_guide(self) -> None:
+        """The guide, at the stage one is in."""
+        from rushweed.ui.panels.guide import GuideWindow
+
+        if self._guide is None:
+            self._guide = GuideWindow(self.look, self)
+        self._guide.open(self.session.stage)
+
+    def show_edits(self) -> None:
+        """Every edit, to go back and forth."""
+        self.edits.open(self.rail.redo)
 
     def open_finder(self) -> None:
         corner = self.rail.finder.mapTo(self, self.rail.finder.rect().bottomRight())
@@ -310,9 +380,13 @@ class Window(QMainWindow):
         if sheet is not None and sheet.cut is not None:
             cut.take(sheet.cut)
 
-    def toggle_theme(self) -> None:
-        self.look.set_dusk(not self.look.dusk)
-        self.settings.setValue("dusk", self.look.dusk)
+    def next_theme(self) -> None:
+        names = list(THEMES)
+        self.use_theme(names[(names.index(self.look.theme) + 1) % len(names)])
+
+    def use_theme(self, theme: str) -> None:
+        self.look.set_theme(theme)
+        self.settings.setValue("theme", theme)
 
     # -- following the session ---------------------------------------------------------------------------
 
@@ -346,6 +420,8 @@ class Window(QMainWindow):
         self._refresh_stage()
         if not self.session.document.gesturing:
             self._saved()
+            if self._completed:
+                self._show_welcome()
 
     def _saved(self) -> None:
         history = self.session.document.history

@@ -68,6 +68,7 @@ def _edit(window: Window) -> list[Command]:
     return [
         row("undo", "Undo", "Ctrl+Z", "Take the last edit back.", session.document.undo, undo),
         row("redo", "Redo", "Ctrl+Shift+Z Ctrl+Y", "Make the edit again.", session.document.redo, redo),
+        row("edits", "All edits", "Ctrl+Alt+Z", "To go back and forth among them.", window.show_edits),
         row("all", "Select all cells", "Ctrl+A", "Of the sheet shown.", window.select_all, cells),
         row("none", "Select nothing", "Ctrl+Shift+A", "No cell.", nothing),
         row("rename", "Rename the cell", "F2", "In the Strip.", window.rename_cell, cell),
@@ -88,7 +89,17 @@ def _view(window: Window) -> list[Command]:
         row("out", "Zoom out", "-", "The wheel zooms at the pointer.", partial(desk.zoom_step, -1)),
         row("fit", "Zoom to fit", "Ctrl+0", "The greatest whole multiple that shows all.", desk.zoom_fit),
         *zooms,
-        row("dusk", "Day or Dusk", "Ctrl+Shift+D", "Change the theme.", window.toggle_theme),
+        row("theme", "Next theme", "Ctrl+Shift+D", "Day, Dusk, Stark.", window.next_theme),
+        *(
+            row(f"theme_{name}", f"Theme: {words}", "", about, partial(window.use_theme, name))
+            for name, words, about in (
+                ("day", "Day", "Paper and ink."),
+                ("dusk", "Dusk", "For dark rooms."),
+                ("stark", "Stark", "Black on white, for eyes that need it."),
+            )
+        ),
+        row("steps", "First steps", "", "Seven, which watch what you do.", window.first_steps.begin),
+        row("guide", "Guide", "F1", "At the stage you are in.", window.show_guide),
         row("find", "Find a command", "Ctrl+Shift+F", "This list.", window.open_finder),
     ]
 

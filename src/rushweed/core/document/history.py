@@ -34,6 +34,26 @@ class History:
     def redo_label(self) -> str | None:
         return self._future[-1].label if self._future else None
 
+    @property
+    def labels(self) -> list[str]:
+        """Every step that was made or undone, oldest first."""
+        return [*(step.label for step in self._past[1:]), *(step.label for step in reversed(self._future))]
+
+    @property
+    def place(self) -> int:
+        """How many of `labels` are made now."""
+        return len(self._past) - 1
+
+    def go_to(self, place: int) -> bool:
+        """Undo or redo until so many steps are made; False if that is so already."""
+        place = min(max(place, 0), len(self.labels))
+        moved = place != self.place
+        while self.place > place:
+            self.undo()
+        while self.place < place:
+            self.redo()
+        return moved
+
     def do(self, label: str, project: Project, merge: object | None = None) -> bool:
         """Make `project` the present. Steps in a row with the same `merge` become one step.
 

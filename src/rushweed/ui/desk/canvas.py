@@ -53,6 +53,7 @@ class Desk(QWidget):
         self._space = False
         self._pressed = False
         self._painted = False
+        self.tells_empty = True  # something else may say it
         self._parts: list[QRect] = []
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -325,6 +326,8 @@ class Desk(QWidget):
     def _empty(self, painter: QPainter, room: QRectF) -> None:
         """What to do when there is nothing to show."""
         head, text = self.stage.empty_words()
+        if not self.tells_empty:
+            return
         box = QRectF(room.center().x() - 190, room.center().y() - 46, 380, 92)
         painter.fillRect(box, self.look.colour("paper"))
         painter.setPen(self.look.colour("rule"))

@@ -150,7 +150,7 @@ class ShapeMarks:
             different.add((cell.shapes, cell.rect[2], cell.rect[3]))
             if len(different) > MOST_STAMPS:
                 return False
-        key = (view.zoom, self.look.dusk)
+        key = (view.zoom, self.look.theme)
         if key != self._stamps_for:
             self._stamps_for = key
             self._stamps.clear()

@@ -163,7 +163,10 @@ class Pressable(QWidget):
 
 
 class IconButton(Pressable):
-    """A glyph to press, with an optional frame and the letter of its key; `active` marks the tool in use."""
+    """A glyph to press, with an optional frame and the letter of its key; `active` marks the tool in use.
+    `pressed_aside` speaks when it is pressed with the other button."""
+
+    pressed_aside = pyqtSignal()
 
     def __init__(
         self,
@@ -188,6 +191,12 @@ class IconButton(Pressable):
         if active != self._active:
             self._active = active
             self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.RightButton:
+            self.pressed_aside.emit()
+        else:
+            super().mousePressEvent(event)
 
     def enterEvent(self, event: object) -> None:
         self._hover = True

@@ -1,4 +1,4 @@
-"""Colours, sizes and fonts by role, in Day and Dusk; no widget has any of its own."""
+"""Colours, sizes and fonts by role, in Day, Dusk and Stark; no widget has any of its own."""
 
 from __future__ import annotations
 
@@ -43,29 +43,36 @@ class Colours:
 
 
 DAY = Colours(
-    paper="#F3EEE2", raised="#FBF8F0", ink="#26302A", quiet="#6B7268", rule="#D8CFBC", rule_deep="#CBC1AB",
-    reed="#3C6E53", rust="#B4512B", straw="#E3B94F", straw_deep="#A67F1C", straw_wash="#F6E9C4",
+    paper="#F3EEE2", raised="#FBF8F0", ink="#26302A", quiet="#565D54", rule="#D8CFBC", rule_deep="#CBC1AB",
+    reed="#34644A", rust="#9C4421", straw="#E3B94F", straw_deep="#7A5B0C", straw_wash="#F6E9C4",
     rust_wash="#F0D9C8", fault="#9E2B2B", desk="#8F8D86", mark="#26302A",
 )  # fmt: skip
 DUSK = Colours(
-    paper="#24211C", raised="#2E2A24", ink="#EDE6D6", quiet="#A39C8B", rule="#433D33", rule_deep="#554D40",
-    reed="#7FB08F", rust="#E08A5B", straw="#E3B94F", straw_deep="#E3B94F", straw_wash="#453B22",
-    rust_wash="#4A3226", fault="#E0756B", desk="#4A4844", mark="#DDD4C0",
+    paper="#24211C", raised="#2E2A24", ink="#EDE6D6", quiet="#B4AD9C", rule="#433D33", rule_deep="#554D40",
+    reed="#7FB08F", rust="#E08A5B", straw="#E3B94F", straw_deep="#E3B94F", straw_wash="#3D3420",
+    rust_wash="#422D23", fault="#EB8A80", desk="#4A4844", mark="#DDD4C0",
     checker_a="#69665F", checker_b="#625F58",
 )  # fmt: skip
+
+STARK = Colours(
+    paper="#FFFFFF", raised="#FFFFFF", ink="#000000", quiet="#383838", rule="#767676", rule_deep="#4A4A4A",
+    reed="#00512C", rust="#8A2500", straw="#F2C200", straw_deep="#5E4400", straw_wash="#FFF3BF",
+    rust_wash="#FFE3D6", fault="#8C0000", desk="#7C7C7C", mark="#000000",
+)  # fmt: skip
+THEMES = {"day": DAY, "dusk": DUSK, "stark": STARK}
 
 SANS = ["Noto Sans", "Open Sans", "Cantarell", "DejaVu Sans"]
 MONO = ["DejaVu Sans Mono", "Noto Sans Mono", "Liberation Mono"]
 
 
 class Look(QObject):
-    """The theme in force; `changed` is emitted when a person picks the other."""
+    """The theme in force; `changed` is emitted when a person picks another."""
 
     changed = pyqtSignal()
 
-    def __init__(self, dusk: bool = False) -> None:
+    def __init__(self, theme: str = "day") -> None:
         super().__init__()
-        self.dusk = dusk
+        self.theme = theme if theme in THEMES else "day"
         self._colours: dict[str, QColor] = {}
         self._parts: list[QWidget] = []
         self._stale: list[QWidget] = []
@@ -75,7 +82,7 @@ class Look(QObject):
         self._read()
 
     def _read(self) -> None:
-        self.names = DUSK if self.dusk else DAY
+        self.names = THEMES[self.theme]
         self._shades: dict[tuple[str, float], QColor] = {}
         self._colours = {f.name: QColor(getattr(self.names, f.name)) for f in fields(Colours)}
 
@@ -88,9 +95,9 @@ class Look(QObject):
             self._shades[role, opacity] = made
         return made
 
-    def set_dusk(self, dusk: bool) -> None:
-        if dusk != self.dusk:
-            self.dusk = dusk
+    def set_theme(self, theme: str) -> None:
+        if theme != self.theme:
+            self.theme = theme
             self._read()
             self.apply()
             self.changed.emit()

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.pixels.read import read_picture
+from rushweed.core.tune.figure import figure_of, plain_figure
 from rushweed.core.tune.nine import stretched
 from rushweed.core.tune.sample import Texture, premultiply, straighten, texture_of
 from rushweed.core.tune.scene import Kept, Props, Scene, Staging, Subject, compose, is_floor
@@ -33,11 +34,10 @@ DRIFT_PX, DRIFT_S = 6.0, 9.0  # how far, in px of the art, and how long there an
 
 
 def scene_props() -> Props:
-    """The sky, the floor and the figure that every Proof is set with."""
+    """The sky and the floor that every Proof is set with, and a plain figure."""
     sky = read_picture(ART / "sky.png").rgba
     floor = read_picture(ART / "boardwalk.png").rgba[1:17, 18:34]
-    figure = read_picture(ART / "wren.png").rgba[0:32, 0:24]
-    return Props(sky, floor, figure)
+    return Props(sky, floor, plain_figure())
 
 
 def drift_at(seconds: float) -> tuple[float, float]:
@@ -54,6 +54,7 @@ class Proof(QWidget):
         super().__init__()
         self.look, self.session = look, session
         self._props: Props | None = None
+        self._figure_of: tuple[object, object] | None = None  # what the figure was found in
         self._behind: Kept = {}
         self._behind_before: Kept = {}
         self._key: object = None
@@ -154,10 +155,25 @@ class Proof(QWidget):
         self.fold.setVisible(not paints)
         if self._props is None:
             self._props = scene_props()
+        self._take_figure()
         if paints:
             self._show_level(size)
         else:
             self._show_scene(size, ratio)
+
+    def _take_figure(self) -> None:
+        """The project's own character as the figure, once it has one."""
+        project = self.session.project
+        parts = project.sheets, project.animations
+        if self._figure_of is not None and all(a is b for a, b in zip(self._figure_of, parts, strict=True)):
+            return
+        self._figure_of = parts
+        figure = figure_of(project, self.session.stock.pixels_or_blank)
+        if not np.array_equal(figure, self.props.figure):
+            self._props = self.props._replace(figure=figure)
+            self._behind.clear()
+            self._behind_before.clear()
+            self._key = None
 
     def _subject(self) -> tuple[Sheet | None, Cell | None]:
         sheet = self.session.selection.sheet

@@ -14,6 +14,9 @@ NAME_WIDE = 168
 STAGE_WIDE, STAGE_LEAST = 88, 66  # px of a tab, and in a narrow window
 
 
+ALL_EDITS = "Right-press: all edits  (Ctrl+Alt+Z)"
+
+
 class NamePlate(QWidget):
     """The mark and the name; a press opens the menu of the project."""
 
@@ -210,8 +213,10 @@ class Rail(QWidget):
     def show_history(self, undo: str | None, redo: str | None) -> None:
         self.undo.setEnabled(undo is not None)
         self.redo.setEnabled(redo is not None)
-        self.undo.setToolTip(plain_tip(f"Undo: {undo}  (Ctrl+Z)") if undo else "Nothing to undo")
-        self.redo.setToolTip(plain_tip(f"Redo: {redo}  (Ctrl+Shift+Z)") if redo else "Nothing to redo")
+        self.undo.setToolTip(plain_tip(f"Undo: {undo}  (Ctrl+Z)\n{ALL_EDITS}") if undo else "Nothing to undo")
+        self.redo.setToolTip(
+            plain_tip(f"Redo: {redo}  (Ctrl+Shift+Z)\n{ALL_EDITS}") if redo else "Nothing to redo"
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

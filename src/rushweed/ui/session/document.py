@@ -178,6 +178,11 @@ class Document(QObject):
         self.settling.emit()
         self._step(self.history.redo)
 
+    def go_to(self, place: int) -> None:
+        """Undo or redo until so many edits are made."""
+        self.settling.emit()
+        self._step(lambda: "" if self.history.go_to(place) else None)
+
     def _step(self, move: Callable[[], str | None]) -> None:
         """Undo or redo; in the middle of a gesture only that is taken back."""
         if self._gesture is not None and self._gesture.label and self.gesturing:

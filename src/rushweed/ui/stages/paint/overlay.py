@@ -13,13 +13,14 @@ from rushweed.core.level.autopaint import unjoined
 from rushweed.core.level.chunks import changed_chunks
 from rushweed.core.level.stamp import Stamp, from_level
 from rushweed.core.level.things import shown_at
+from rushweed.core.tune.figure import figure_of
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.desk.level_paint import DrawnFigure, draw_cell
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
 from rushweed.ui.desk.walk_marks import paint_path
 from rushweed.ui.kit.controls import tag
-from rushweed.ui.panels.proof import picture_area, scene_props
+from rushweed.ui.panels.proof import picture_area
 from rushweed.ui.stages.paint.outline_marks import OutlineMarks
 from rushweed.ui.stages.paint.shape_layer import ShapeLayer, changed_box
 from rushweed.ui.stages.paint.tools.rooms import paint_room
@@ -39,7 +40,7 @@ class PaintOverlay:
         self.stage = stage
         self.boxes: list[QRectF] = []
         self.shapes, self.outline = ShapeLayer(stage), OutlineMarks(stage)
-        self._figure: QImage | None = None
+        self._figure: tuple[tuple[object, object], QImage] | None = None  # what it was found in, the picture
         self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
@@ -135,10 +136,12 @@ class PaintOverlay:
         paint_plumb(painter, flag, flag.y() - 30, self.stage.look, self.stage.active.moves_start)
 
     def _figure_image(self) -> QImage:
-        """The reference figure, who stands where the player starts."""
-        if self._figure is None:
-            self._figure = image_of(scene_props().figure)
-        return self._figure
+        """The reference figure, or the project's own character, who stands where the player starts."""
+        session = self.stage.session
+        parts = session.project.sheets, session.project.animations
+        if self._figure is None or any(a is not b for a, b in zip(self._figure[0], parts, strict=True)):
+            self._figure = parts, image_of(figure_of(session.project, session.stock.pixels_or_blank))
+        return self._figure[1]
 
     def _pointer(self, painter: QPainter, level: Level) -> None:
         """Where the stamp would land, and on which layer."""

@@ -234,7 +234,7 @@ class PaintStage(Stage):
     def empty_words(self) -> tuple[str, str]:
         return (
             "No level yet",
-            "Press the map on the Shelf, or Ctrl+L: a level takes its cell size from the sheet shown.",
+            "Press + beside Levels, or Ctrl+L: a level takes its cell size from the sheet shown.",
         )
 
     def describe(self, at: DeskEvent) -> str:

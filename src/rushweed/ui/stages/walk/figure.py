@@ -94,7 +94,7 @@ class Figure:
         """His body, with a mark to the side he looks to."""
         wide, high = walk.body[2:]
         left = int(walk.state[FACING]) < 0
-        key = ("box", wide, high, left, self.stage.look.dusk)
+        key = ("box", wide, high, left, self.stage.look.theme)
         if key not in self._images:
             image = QImage(wide, high, QImage.Format.Format_ARGB32_Premultiplied)
             image.fill(self.stage.look.colour("art_rust"))
