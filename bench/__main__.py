@@ -1,4 +1,5 @@
-"""`./run bench [B7 B9 ...]`: one row each, ours, the reference, their ratio and what is allowed."""
+"""`./run bench [B7 B9 ...]`: one row each, ours, the reference, their ratio and what is allowed; kept in
+results.json, from which docs/speed.md is made. `./run bench growth` draws the picture in it."""
 
 from __future__ import annotations
 
@@ -7,6 +8,7 @@ import sys
 from bench import (
     cutting,
     find,
+    growth,
     heartbeat,
     levels,
     monkey,
@@ -17,6 +19,7 @@ from bench import (
     textures,
     walking,
 )
+from bench.results import keep
 from bench.row import Row
 
 ROWS = {
@@ -52,11 +55,18 @@ ROWS = {
 
 
 def main() -> None:
+    if sys.argv[1:] == ["growth"]:
+        growth.main()
+        return
     wanted = sys.argv[1:] or [name for name in ROWS if name not in ("real-art", "heart", "monkey")]
     print(f"{'row':4} {'work':46} {'ours':>11} {'reference':>11} {'ratio':>7} {'at most':>8}")
     for name in wanted:
+        found = []
         for row in ROWS[name]():
             show(name, row)
+            found.append(row)
+        if name not in ("real-art", "heart", "monkey"):
+            keep({name: found})
 
 
 def show(name: str, row: Row) -> None:

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from shapely import Polygon as Area
-from shapely import affinity, unary_union
+from shapely import affinity, union_all
 from shapely.geometry.base import BaseGeometry
 
 from rushweed.core.document.edit import change_cells, level_of
@@ -67,7 +67,7 @@ def shapely_union(project: Project, level: Level, role: str = "solid") -> BaseGe
                     placed.append(
                         affinity.translate(Area(ring), (column - 40) * 16 + ox, (row - 40) * 16 + oy)
                     )
-    return unary_union(placed)
+    return union_all(placed, grid_size=1e-6)  # without a grid it has dropped a whole tile
 
 
 def area_of(rings: list[Ring]) -> BaseGeometry:

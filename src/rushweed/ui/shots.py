@@ -16,6 +16,7 @@ from rushweed.ui.app import Application
 from rushweed.ui.window import Window
 
 LONGEST_S = 60.0  # that a compression is waited for
+NOON = time.mktime((2026, 1, 1, 12, 0, 0, 0, 0, -1))
 
 
 def settle(app: QApplication, seconds: float = 0.5) -> None:
@@ -43,6 +44,8 @@ def take(folder: Path) -> list[Path]:
         written = []
         for name, prepare in VIEWS.items():
             prepare(window)
+            window.session.folder.saved_at = NOON  # so that the clock changes no picture
+            window.session.saver.saved.emit()
             settle(app)
             path = folder / f"{name}.png"
             window.grab().save(str(path))

@@ -257,6 +257,7 @@ class Window(QMainWindow):
         session.asked.connect(self.notice.ask_first)
         session.working.connect(self.notice.watch)
         session.saver.saved.connect(self._saved)
+        self.findings.running.share_changed.connect(lambda _share: self._saved())
         self.look.changed.connect(self._repaint)
         self.shelf.refresh()
 
@@ -427,7 +428,9 @@ class Window(QMainWindow):
         history = self.session.document.history
         self.rail.show_history(history.undo_label, history.redo_label)
         mark = "*" if self.session.saver.unsaved else ""
-        self.setWindowTitle(f"{mark}{self.session.project.name} - Rushweed")
+        share = self.findings.running.share
+        far = f"{share:.0%} - " if share > 0 else ""
+        self.setWindowTitle(f"{far}{mark}{self.session.project.name} - Rushweed")
 
     # -- opening, dropping, closing ------------------------------------------------------------------------
 

@@ -10,6 +10,7 @@ from rushweed.core.findings.finding import Finding
 from rushweed.ui.kit.controls import button, elided
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.running import Running
 from rushweed.ui.session import Session
 
 
@@ -149,6 +150,7 @@ class FindingsBar(QWidget):
         self.fix_button = button("", fix=True)
         self._pointer = _Pointer(look)
         self._state = _SaveState(look, icons)
+        self.running = Running(look, session.jobs)
         self._at = 0
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -157,6 +159,7 @@ class FindingsBar(QWidget):
             layout.addWidget(part)
         layout.addStretch(1)
         layout.addWidget(self._pointer, 1)
+        layout.addWidget(self.running)
         layout.addWidget(self._state)
         self._counts.pressed.connect(self.open_list)
         self.show_button.clicked.connect(self.show_place)

@@ -61,7 +61,12 @@ class Job(QObject):
         super().__init__()
         self._mail = mail
         self.label, self.writes, self.slow = label, writes, slow
+        self.since, self.share, self.words = time.monotonic(), 0.0, label  # when it began, how far it is
         self._stop = threading.Event()
+        self.progress.connect(self._heard)
+
+    def _heard(self, share: float, words: str) -> None:
+        self.share, self.words = share, words
 
     def cancel(self) -> None:
         self._stop.set()
@@ -117,6 +122,7 @@ class JobPool(QObject):
     """
 
     unheard = pyqtSignal(object)  # RushweedError
+    began = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -149,6 +155,7 @@ class JobPool(QObject):
         """
         job = Job(label, self._mail, writes, slow)
         self._running.add(job)
+        self.began.emit()
         job.ended.connect(lambda: self._end(job))
         if done is not None:
             job.done.connect(lambda result: None if stale is not None and stale() else done(result))
