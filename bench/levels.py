@@ -90,7 +90,7 @@ def brush_step() -> Iterator[Row]:
 
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PyQt6.QtCore import QEvent, QPointF, Qt
-    from PyQt6.QtGui import QImage, QMouseEvent, QPainter
+    from PyQt6.QtGui import QMouseEvent
     from PyQt6.QtWidgets import QApplication
 
     with tempfile.TemporaryDirectory() as name:
@@ -132,30 +132,10 @@ def brush_step() -> Iterator[Row]:
             steps.append(time.perf_counter() - start)
         send(QEvent.Type.MouseButtonRelease, 300, 300, left, none)
         ours = float(np.percentile(steps, 95))
-        image = QImage(desk.width(), desk.height(), QImage.Format.Format_ARGB32_Premultiplied)
-        image.fill(0xFF336699)
-        target = QImage(image.size(), QImage.Format.Format_RGB32)
-
-        def one() -> None:
-            painter = QPainter(target)
-            painter.drawImage(0, 0, image)
-            painter.end()
-
-        def scaled() -> None:
-            painter = QPainter(target)
-            painter.scale(2, 2)
-            painter.drawImage(0, 0, image)
-            painter.end()
-
-        reference = timed(scaled, 50)
-        yield by_time(
-            "a brush step to pixels, p95 of 120",
-            ours,
-            reference,
-            3.0,
-            f"median {ms(float(np.median(steps)))}, plain copy {ms(timed(one, 50))}",
+        median = ms(float(np.median(steps)))
+        yield Row(
+            "a brush step to pixels, p95 of 120", ms(ours), "16 ms", ours / 0.016, 1.0, f"median {median}"
         )
-        yield Row("  the same, against 16 ms", ms(ours), "16 ms", ours / 0.016, 1.0)
         session.jobs.finish()
         session.saver._saved_project = session.document.history.project
         window.close()
@@ -177,8 +157,8 @@ def save_and_open() -> Iterator[Row]:
         save()
         write = timed(save, 3)
         read = timed(lambda: Folder(folder).open(), 3)
-        yield by_time("save", write, timed(lambda: np.savez_compressed(file, raw), 3), 3.0)
-        yield by_time("open", read, timed(lambda: np.load(file)["arr_0"], 3), 3.0)
+        yield by_time("save", write, timed(lambda: np.savez_compressed(file, raw), 3), 2.0)
+        yield by_time("open", read, timed(lambda: np.load(file)["arr_0"], 3), 4.0)
 
 
 def region_of(layer: TileLayer) -> np.ndarray:

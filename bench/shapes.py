@@ -37,7 +37,7 @@ def twins() -> Iterator[Row]:
         for n in range(len(tiles)):
             found.twin(n, found.of(n)[0])
 
-    yield by_time("twins of 4,096 tiles beside a second", timed(work, 3), 1.0, 1.0)
+    yield by_time("twins of 4,096 tiles beside a second", timed(work, 3), 1.0, 0.3)
 
 
 def outlines() -> Iterator[Row]:
@@ -54,7 +54,7 @@ def outlines() -> Iterator[Row]:
                 cv2.approxPolyDP(contour, 1.0, True)
 
     ours, theirs = timed(lambda: trace_masks(tiles, 1.0), 3), timed(reference, 3)
-    yield by_time(f"outlines of {len(tiles):,} tiles of 32 x 32", ours, theirs, 1.5)
+    yield by_time(f"outlines of {len(tiles):,} tiles of 32 x 32", ours, theirs, 1.0)
 
 
 def overlay() -> Iterator[Row]:

@@ -45,4 +45,4 @@ def first_window() -> Iterator[Row]:
             subprocess.run([sys.executable, "-c", code, *words], env=environment, check=True)
 
         ours = timed(lambda: start(OURS, f"{name}/p"), 7)
-        yield by_time("start to the first painted window", ours, timed(lambda: start(BARE), 7), 2.0)
+        yield by_time("start to the first painted window", ours, timed(lambda: start(BARE), 7), 1.7)

@@ -118,4 +118,4 @@ def proof_frame() -> Iterator[Row]:
         picture = np.zeros((512, 512, 4), np.float32)
         thing = Placed(texture, (0, 0, SIDE, SIDE), (512, 512), (256.3, 256.7), 0.7, 20)
         ours = timed(lambda thing=thing, picture=picture: draw(picture, thing))  # type: ignore[misc]
-        yield by_time(f"one Proof frame of 512 x 512 px, {words}", ours, reference, 3.0)
+        yield by_time(f"one Proof frame of 512 x 512 px, {words}", ours, reference, 1.0)

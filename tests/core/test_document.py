@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from rushweed.core.document import history as history_module
 from rushweed.core.document.edit import remove_sheet, rename, rename_cell, set_credit, uses_of_sheet
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.history import MOST_STEPS, History
@@ -120,3 +121,21 @@ def test_credit_and_names(demo: tuple[Project, object]) -> None:
     assert {named(made, n).credit.licence for n in ("lamps.png", "crate.png")} == {"CC-BY-4.0"}
     assert rename(project, lamps.id, "crate.png").sheets[3].name == "crate.png_2"
     assert rename(project, project.levels[0].id, "quay").levels[0].name == "quay"
+
+
+def test_any_step_can_be_gone_to(monkeypatch: pytest.MonkeyPatch) -> None:
+    history = History(Project("p", "start"))
+    for name in ("a", "b", "c"):
+        history.do(f"Call it {name}", replace(history.project, name=name))
+    assert history.labels == ["Call it a", "Call it b", "Call it c"] and history.place == 3
+    assert history.go_to(1) and history.project.name == "a" and history.place == 1
+    assert history.labels == ["Call it a", "Call it b", "Call it c"]
+    assert not history.go_to(1)
+    assert history.go_to(99) and history.project.name == "c"
+    assert history.go_to(-5) and history.project.name == "start" and history.undo_label is None
+    history.go_to(2)
+    history.do("Call it d", replace(history.project, name="d"))
+    assert history.labels == ["Call it a", "Call it b", "Call it d"] and history.whole
+    monkeypatch.setattr(history_module, "MOST_STEPS", 3)
+    history.do("Call it e", replace(history.project, name="e"))
+    assert not history.whole and history.labels == ["Call it b", "Call it d", "Call it e"]

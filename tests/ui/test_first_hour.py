@@ -212,3 +212,41 @@ def test_the_right_button_on_undo_lists_the_edits(hands: Hands) -> None:
     assert hands.window.edits.isVisible()
     hands.qtbot.keyClick(hands.window.edits, Qt.Key.Key_Escape)
     assert not hands.window.edits.isVisible() and hands.session.project.name == "other"
+
+
+# -- settings ------------------------------------------------------------------------------------------
+
+
+def test_settings_hold_at_once_and_show_what_is(hands: Hands) -> None:
+    window = hands.window
+    hands.keys("Ctrl+Alt+S")
+    board = window._settings_board
+    assert board is not None and board.isVisible() and board.theme.value == "day" and board.saves.on
+    board.theme.edited.emit("stark")
+    assert window.look.theme == "stark" and window.settings.value("theme") == "stark"
+    for check in (board.saves, board.tray, board.steps):
+        hands.press_widget(check)
+    assert not window.autosave.on and window.tray_is_aside and not window.first_steps.isHidden()
+    hands.qtbot.keyClick(board, Qt.Key.Key_Escape)
+    window.show_settings()
+    shown = board.theme.value, board.saves.on, board.tray.on, board.steps.on
+    assert shown == ("stark", False, True, True)
+
+
+def test_a_picture_opens_in_the_program_that_is_named(hands: Hands, tmp_path: Path) -> None:
+    written = tmp_path / "opened.txt"
+    script = tmp_path / "draw it"
+    script.write_text(f'#!/bin/sh\necho "$1|$2" > "{written}"\n')
+    script.chmod(0o755)
+    hands.open_sheet("wren.png", "gather")
+    hands.keys("Ctrl+Alt+S")
+    board = hands.window._settings_board
+    assert board is not None
+    hands.type(board.editor, f'"{script}" --fast')
+    board.hide()
+    hands.window.commands.run_id("gather.open")
+    hands.wait(lambda: written.exists() and written.read_text().endswith("wren.png\n"))
+    assert written.read_text().startswith("--fast|")
+    hands.window.settings.setValue("editor", str(tmp_path / "nowhere"))
+    hands.window.commands.run_id("gather.open")
+    assert "could not be started" in hands.window.notice._words.text()

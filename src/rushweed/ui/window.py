@@ -56,6 +56,7 @@ from rushweed.ui.window_commands import window_commands
 
 if TYPE_CHECKING:
     from rushweed.ui.panels.guide import GuideWindow
+    from rushweed.ui.panels.settings_board import SettingsBoard
 
 TRAY_ASIDE = 300  # px of the Tray in a column of its own
 TITLE_BAR = 40  # px above the window that a desktop needs for its own bar
@@ -75,6 +76,7 @@ class Window(QMainWindow):
         self._stages: dict[str, Stage] = {}
         self._completed = False
         self._guide: GuideWindow | None = None
+        self._settings_board: SettingsBoard | None = None
         self.projects_of_late: Callable[[], list[Path]] | None = None
         self._lay_out()
         self.commands = Commands(self, lambda: session.stage)
@@ -261,9 +263,14 @@ class Window(QMainWindow):
         self.look.changed.connect(self._repaint)
         self.shelf.refresh()
 
+    @property
+    def tray_is_aside(self) -> bool:
+        """Whether the Tray stands in a column of its own."""
+        return self.across.indexOf(self.tray) >= 0
+
     def move_tray(self) -> None:
         """The Tray to a column at the right of the Desk, or back below it."""
-        aside = self.across.indexOf(self.tray) < 0
+        aside = not self.tray_is_aside
         if aside:
             self._under.removeWidget(self.tray)
             self.across.insertWidget(2, self.tray)
@@ -277,7 +284,7 @@ class Window(QMainWindow):
 
     def _show_under(self, stage: Stage) -> None:
         """What stands below the Desk: the cells, the tiles, or the frames."""
-        aside = self.across.indexOf(self.tray) >= 0
+        aside = self.tray_is_aside
         self.tray.setVisible(stage.strip == "tray")
         self._under.setVisible(not (aside and stage.strip == "tray"))
         shown = {"tray": self.tray, "timeline": self.timeline, "log": self.walk_log}.get(
@@ -310,7 +317,7 @@ class Window(QMainWindow):
         for group in (
             ("file.new", "file.open", "file.demo", "file.save", "file.recovered"),
             ("gather.add", "gather.unused", "paint.new", "ship.ship"),
-            ("view.theme", "view.find", "view.guide"),
+            ("view.settings", "view.theme", "view.find", "view.guide"),
         ):
             for command_id in group:
                 row = self.commands.row(command_id)
@@ -350,6 +357,20 @@ class Window(QMainWindow):
         if self._guide is None:
             self._guide = GuideWindow(self.look, self)
         self._guide.open(self.session.stage)
+
+    def show_settings(self) -> None:
+        """What holds for all projects."""
+        from rushweed.ui.panels.settings_board import SettingsBoard
+
+        board = self._settings_board
+        if board is None:
+            board = self._settings_board = SettingsBoard(self.look, self.icons, self.settings, self)
+            board.theme_chosen.connect(self.use_theme)
+            board.saves_pressed.connect(self.autosave.toggle)
+            board.tray_pressed.connect(self.move_tray)
+            board.steps_pressed.connect(self.first_steps.show_or_close)
+        board.show_values(self.autosave.on, self.tray_is_aside, not self.first_steps.isHidden())
+        board.open(self.rail.plate)
 
     def show_edits(self) -> None:
         """Every edit, to go back and forth."""

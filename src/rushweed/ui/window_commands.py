@@ -98,6 +98,7 @@ def _view(window: Window) -> list[Command]:
                 ("stark", "Stark", "Black on white, for eyes that need it."),
             )
         ),
+        row("settings", "Settings", "Ctrl+Alt+S", "What holds for all projects.", window.show_settings),
         row("steps", "First steps", "", "Seven, which watch what you do.", window.first_steps.begin),
         row("guide", "Guide", "F1", "At the stage you are in.", window.show_guide),
         row("find", "Find a command", "Ctrl+Shift+F", "This list.", window.open_finder),

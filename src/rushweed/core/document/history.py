@@ -21,6 +21,7 @@ class History:
     def __init__(self, project: Project) -> None:
         self._past: list[Step] = [Step("", project, None)]
         self._future: list[Step] = []
+        self.whole = True  # whether the first step is still the project as it was opened
 
     @property
     def project(self) -> Project:
@@ -69,6 +70,7 @@ class History:
             self._past.append(step)
             if len(self._past) > MOST_STEPS + 1:
                 del self._past[0]
+                self.whole = False
         return True
 
     def seal(self) -> None:

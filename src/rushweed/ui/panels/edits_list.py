@@ -36,9 +36,10 @@ class EditsList(QFrame):
         labels, place = history.labels, history.place
         undone = len(labels) - place
         self._head.setText(f"{place} made, {undone} undone" if undone else f"{place} made")
+        first = "As it was opened" if history.whole else "As far back as is kept"
         self.list.clear()
         for number in range(len(labels), -1, -1):
-            item = QListWidgetItem(labels[number - 1] if number else "As it was opened")
+            item = QListWidgetItem(labels[number - 1] if number else first)
             item.setData(Qt.ItemDataRole.UserRole, number)
             if number > place:  # undone: it can be gone to, and looks so
                 item.setForeground(self.look.colour("quiet"))

@@ -91,6 +91,12 @@ class FirstSteps(QFrame):
         self.show()
         self.refresh()
 
+    def show_or_close(self, on: bool) -> None:
+        if on:
+            self.begin()
+        else:
+            self.close_for_good()
+
     def close_for_good(self) -> None:
         self.settings.setValue("first_steps", "closed")
         self.hide()

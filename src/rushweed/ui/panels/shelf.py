@@ -125,7 +125,7 @@ class _List(QWidget):
         foot = self.visibleRegion().boundingRect().bottom() + 1
         found = []
         for words, y in reversed(heads):
-            if y < foot - HEAD:
+            if y <= foot - HEAD:
                 break
             foot -= HEAD
             found.append((words, y, foot))

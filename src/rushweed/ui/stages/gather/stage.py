@@ -9,8 +9,8 @@ from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, QUrl
-from PyQt6.QtGui import QDesktopServices, QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
 from rushweed.core.cut.follow import set_steps
@@ -28,9 +28,11 @@ from rushweed.ui.kit.card import Card, scrolled
 from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row, tag
 from rushweed.ui.kit.fields import ChoiceRow, PickBox, TextField
 from rushweed.ui.kit.text import many, short
+from rushweed.ui.panels.settings_board import EDITOR
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.gather.bringing import Bringing, Report
+from rushweed.ui.stages.gather.editor import open_picture
 from rushweed.ui.stages.gather.removing import take_off, take_off_unused
 from rushweed.ui.stages.gather.steps import FRESH, StepList, hex_of
 from rushweed.ui.stages.sheet_stage import POINT, SheetStage
@@ -510,10 +512,7 @@ class GatherStage(SheetStage):
         sheet = self.session.selection.sheet
         if sheet is not None:
             path = self.session.folder.path / (sheet.source.parts or (sheet.source.path,))[0]
-            if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))):
-                self.session.tell(
-                    "fault", "No program for pictures is set on this desktop.", f"Open {path} by hand."
-                )
+            open_picture(self.session, path, str(self.preferences.value(EDITOR, "") or ""))
 
     def remove(self) -> None:
         """Take the selected sheets off the Shelf; what would break is named first."""
