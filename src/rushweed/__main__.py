@@ -10,6 +10,8 @@ from typing import Annotated
 import typer
 
 from rushweed.cli import app, errors_told
+from rushweed.cli.common import pair
+from rushweed.core.document.errors import EditError
 
 
 def _default_demo() -> Path:
@@ -81,18 +83,26 @@ def _without_a_screen(path: Path) -> None:
 
 
 @app.command()
-def shots(folder: Annotated[Path, typer.Argument(metavar="DIR")]) -> None:
-    """Take pictures of the main views of the demo, 1280 x 800."""
+def shots(
+    folder: Annotated[Path, typer.Argument(metavar="DIR")],
+    size: Annotated[str, typer.Option(metavar="WxH", help="Of the window, px.")] = "1280x800",
+    theme: Annotated[str, typer.Option(help="day, dusk or stark.")] = "day",
+) -> None:
+    """Take pictures of the main views of the demo."""
+    from rushweed.ui.kit.theme import THEMES
+
     with errors_told():
-        for picture in _take_shots(folder):
+        if theme not in THEMES:
+            raise EditError(f"There is no theme {theme!r}.", f"Use one of {', '.join(THEMES)}.")
+        for picture in _take_shots(folder, pair(size, "The size"), theme):
             print(picture)
 
 
-def _take_shots(folder: Path) -> list[Path]:
+def _take_shots(folder: Path, size: tuple[int, int] = (1280, 800), theme: str = "day") -> list[Path]:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from rushweed.ui.shots import take
 
-    return take(folder)
+    return take(folder, size, theme)
 
 
 def main() -> None:

@@ -1,4 +1,4 @@
-"""Pictures of the main views of the demo, 1280 x 800, without a screen."""
+"""Pictures of the main views of the demo, without a screen."""
 
 from __future__ import annotations
 
@@ -27,8 +27,9 @@ def settle(app: QApplication, seconds: float = 0.5) -> None:
         time.sleep(0.01)
 
 
-def take(folder: Path) -> list[Path]:
-    """Write one PNG of each main view into `folder`; returns their paths."""
+def take(folder: Path, size: tuple[int, int] = (1280, 800), theme: str = "day") -> list[Path]:
+    """Write one PNG of each main view into `folder`, px of the window and theme as given; returns their
+    paths."""
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as scratch:
         os.environ["RUSHWEED_SETTINGS"] = str(Path(scratch) / "settings.ini")
@@ -38,7 +39,9 @@ def take(folder: Path) -> list[Path]:
         app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
         whole = Application(app)
         window = whole.open(project)
-        window.resize(1280, 800)
+        window.setMinimumSize(1, 1)
+        window.resize(*size)
+        whole.look.set_theme(theme)
         window.complete()
         settle(app, 0.8)
         written = []

@@ -87,7 +87,8 @@ class Band:
         self, value: float, text: str, colour: QColor, bold: bool = False, middle: bool = False
     ) -> None:
         px = self.at(value)
-        self.painter.setFont(self.look.mono(10, bold))
+        narrow = max(len(text) - 3, 0) if self.axis == 1 else 0  # the left ruler has room for three digits
+        self.painter.setFont(self.look.mono(max(10 - 2 * narrow, 7), bold))
         self.painter.setPen(colour)
         if self.axis == 0:
             box = QRectF(px - 24, 3, 48, 14) if middle else QRectF(px + 2, 3, 60, 14)

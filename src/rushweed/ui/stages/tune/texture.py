@@ -34,6 +34,7 @@ if TYPE_CHECKING:
     from rushweed.ui.stages.tune.stage import TuneStage
 
 LINE, HEAD = 24, 18
+NAMES = 60  # px that the names of the codecs take
 COLUMNS = (("GPU", 114), ("file", 162), ("dB", 206), ("worst", 250))  # right edges
 
 
@@ -106,13 +107,19 @@ class CodecTable(QWidget):
         now = CODECS.index(self.chosen) if self.chosen else 0
         self.edited.emit(CODECS[min(max(now + step, 0), len(CODECS) - 1)])
 
+    def _columns(self) -> list[tuple[str, float]]:
+        """The columns and their right edges, closer together where the card is narrow."""
+        share = min((self.width() - NAMES - 4) / (COLUMNS[-1][1] - NAMES), 1.0)
+        return [(words, NAMES + (edge - NAMES) * share) for words, edge in COLUMNS]
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         painter.setFont(look.font(11))
         painter.setPen(look.colour("quiet"))
-        for words, edge in COLUMNS:
+        columns = self._columns()
+        for words, edge in columns:
             painter.drawText(QRectF(edge - 90, 0, 90, HEAD), right, words)
         for n, codec in enumerate(CODECS):
             box = QRectF(0, HEAD + n * LINE, self.width(), LINE)
@@ -131,7 +138,7 @@ class CodecTable(QWidget):
                 lost, worst = cost.spoiled.psnr, cost.spoiled.worst_psnr
                 quality = ("exact", "") if lost >= EXACT else (f"{lost:.1f}", f"{worst:.1f}")
                 texts = (size_text(cost.memory), size_text(cost.file), *quality)
-            for text, (_words, edge) in zip(texts, COLUMNS, strict=True):
+            for text, (_words, edge) in zip(texts, columns, strict=True):
                 painter.drawText(QRectF(edge - 70, box.top(), 70, LINE), right, text)
         if self.hasFocus():
             painter.setPen(look.colour("reed"))
