@@ -2,6 +2,8 @@
 
 import threading
 
+from PyQt6.QtWidgets import QApplication
+
 from rushweed.ui.panels import running
 from rushweed.ui.panels.running import _JobRow
 from rushweed.ui.session.jobs import Job
@@ -67,3 +69,16 @@ def test_short_work_is_not_told(hands: Hands) -> None:
     hands.wait(lambda: bool(got))
     told.refresh()
     assert running.AFTER_S > 0.5 and all(job.label != "A moment" for job in told._shown)
+
+
+def test_it_opens_no_window_of_its_own(hands: Hands) -> None:
+    hands.window.activateWindow()
+    hands.wait(lambda: hands.window.isActiveWindow())
+    before = {w for w in QApplication.topLevelWidgets() if w.isVisible()}
+    told, work = hands.window.findings.running, Slow()
+    job = hands.session.jobs.start("Rowing", work)
+    hands.wait(lambda: job in told._shown)
+    assert hands.window.isActiveWindow()
+    assert {w for w in QApplication.topLevelWidgets() if w.isVisible()} == before
+    work.go.set()
+    hands.wait(lambda: job not in told._shown)

@@ -88,25 +88,40 @@ class Twins:
 def _names(stack: np.ndarray, ways: Sequence[int]) -> tuple[np.ndarray, np.ndarray]:
     """For each tile of a stack, uint32 (n, height, width), the name of its group by its px, and of that by
     which px share a colour: the least over all orientations."""
+    count, height, width = stack.shape
+    size = height * width
     rng = np.random.default_rng(20)
-    size = stack.shape[1] * stack.shape[2]
     weights = rng.integers(1, 2**63, size, dtype=np.uint64) | np.uint64(1)
-    exact = alike = np.full(len(stack), np.iinfo(np.uint64).max, np.uint64)
+    flat = stack.reshape(count, size)
+    order, begins, ordered = _by_colour(flat)
+    clear = (ordered == 0).astype(np.uint64) + np.uint64(1)
+    starts, of = np.flatnonzero(begins), np.cumsum(begins.ravel()) - 1
+    wide = flat.astype(np.uint64)
+    exact = alike = np.full(count, np.iinfo(np.uint64).max, np.uint64)
     for way in ways:
-        lain = oriented(stack, way).reshape(len(stack), -1)
-        exact = np.minimum(exact, (lain.astype(np.uint64) * weights).sum(axis=1, dtype=np.uint64))
-        pattern = _pattern(lain).astype(np.uint64) + 1 + (lain == 0)
-        alike = np.minimum(alike, (pattern * weights).sum(axis=1, dtype=np.uint64))
+        # Where each px comes to lie: the px need not be sorted anew to know the first of its colour.
+        place = np.argsort(oriented(np.arange(size).reshape(height, width), way).ravel()).astype(np.int32)
+        exact = np.minimum(exact, (wide * weights[place]).sum(axis=1, dtype=np.uint64))
+        lain = place[order]
+        first = np.minimum.reduceat(lain.ravel(), starts)[of].reshape(count, size)
+        named = (first.astype(np.uint64) + clear) * weights[lain]
+        alike = np.minimum(alike, named.sum(axis=1, dtype=np.uint64))
     return exact, alike
+
+
+def _by_colour(flat: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The px of each tile, (n, px), ordered by colour: their places, which begin a colour, the colours."""
+    order = np.argsort(flat, axis=1, kind="stable")
+    ordered = np.take_along_axis(flat, order, axis=1)
+    begins = np.ones(flat.shape, bool)
+    begins[:, 1:] = ordered[:, 1:] != ordered[:, :-1]
+    return order, begins, ordered
 
 
 def _pattern(stack: np.ndarray) -> np.ndarray:
     """For each px of each tile the first place with its colour, int64 (n, px)."""
     flat = stack.reshape(len(stack), -1)
-    order = np.argsort(flat, axis=1, kind="stable")
-    ordered = np.take_along_axis(flat, order, axis=1)
-    begins = np.ones(flat.shape, bool)
-    begins[:, 1:] = ordered[:, 1:] != ordered[:, :-1]
+    order, begins, _ordered = _by_colour(flat)
     lead = np.maximum.accumulate(np.where(begins, np.arange(flat.shape[1]), 0), axis=1)
     first = np.empty(flat.shape, np.int64)
     np.put_along_axis(first, order, np.take_along_axis(order, lead, axis=1), axis=1)

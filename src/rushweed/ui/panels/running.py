@@ -28,8 +28,9 @@ class _JobRow(QWidget):
         self._words.setMinimumWidth(1)
         self.cancel = button("Cancel")
         self.cancel.clicked.connect(job.cancel)
-        self.cancel.setVisible(not job.writes)
         self.setLayout(row(self._words, None, self.cancel))
+        if job.writes:
+            self.cancel.hide()
         self.setFixedHeight(32)
         self.refresh()
 
