@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import pytest
 from PyQt6.QtCore import QRect
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
@@ -24,10 +23,14 @@ def read(widget: QWidget) -> int:
     return min(max(widget.minimumSizeHint().width(), widget.minimumWidth()), widget.maximumWidth())
 
 
-@pytest.mark.parametrize("stage", STAGES)
-def test_every_option_can_be_reached_in_a_small_window(hands: Hands, stage: str) -> None:
+def test_every_option_can_be_reached_in_a_small_window(hands: Hands) -> None:
+    for stage in STAGES:
+        small(hands)
+        options_are_reached(hands, stage)
+
+
+def options_are_reached(hands: Hands, stage: str) -> None:
     window = hands.window
-    small(hands)
     hands.session.go(stage)
     hands.qtbot.wait(80)
     line = window.stage(stage).option_line
@@ -73,9 +76,13 @@ def test_shipping_never_folds(hands: Hands) -> None:
     assert stage._ship.isVisible() and stage._ship.parent() is stage.option_line  # type: ignore[attr-defined]
 
 
-@pytest.mark.parametrize("stage", STAGES)
-def test_no_control_of_a_card_lies_over_another(hands: Hands, stage: str) -> None:
+def test_no_control_of_a_card_lies_over_another(hands: Hands) -> None:
     small(hands)
+    for stage in STAGES:
+        nothing_overlaps(hands, stage)
+
+
+def nothing_overlaps(hands: Hands, stage: str) -> None:
     hands.session.go(stage)
     hands.qtbot.wait(80)
     card = hands.window.stage(stage).card
