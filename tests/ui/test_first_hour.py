@@ -15,8 +15,10 @@ from rushweed.core.store.folder import Folder
 from rushweed.core.tune.figure import plain_figure
 from rushweed.ui.app import Application, recent_projects, remember_project
 from rushweed.ui.kit.theme import THEMES, Colours, Look
+from rushweed.ui.panels.first_steps import STEPS
 from rushweed.ui.panels.guide import PAGE
 from rushweed.ui.session import STAGES
+from rushweed.ui.stages.walk.keys import USUAL, name_of
 from tests.ui.conftest import Hands
 
 TEXT = ("ink", "quiet", "reed", "rust", "straw_deep", "fault")
@@ -118,6 +120,13 @@ def test_the_first_steps_watch_what_is_done(newcomer: Hands, demo_folder: Path) 
     assert steps.isHidden() and window.settings.value("first_steps") == "closed"
     window.commands.run_id("view.steps")
     assert steps.isVisible()
+
+
+def test_the_steps_name_keys_that_are_so(hands: Hands) -> None:
+    how = {step.stage: step.how for step in STEPS}
+    assert f"{name_of(USUAL['jump'][0])} jumps" in how["walk"]
+    assert {"Ctrl+L"} == set(hands.window.commands.row("paint.new").keys) and "Ctrl+L" in how["paint"]
+    assert {step.stage for step in STEPS} <= set(STAGES)
 
 
 def test_on_a_whole_project_the_steps_need_only_walking_and_shipping(hands: Hands) -> None:

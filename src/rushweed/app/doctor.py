@@ -72,7 +72,7 @@ def _screen() -> Answer:
 
 def _fonts() -> Answer:
     folders = ("/usr/share/fonts", "/usr/local/share/fonts", Path.home() / ".local/share/fonts")
-    some = next((p for f in folders for p in Path(f).rglob("*.[to]tf")), None) if folders else None
+    some = next((p for f in folders for p in Path(f).rglob("*.[to]tf")), None)
     cure = "" if some else "Install some: sudo apt-get install -y fonts-open-sans fonts-dejavu-core"
     return Answer("Fonts", f"found, {some.name} among them" if some else "none", cure)
 

@@ -43,7 +43,7 @@ STEPS = (
               lambda p: any(c.shapes for s in p.sheets for c in s.cells)),
     FirstStep("Paint a level", "Ctrl+L makes one; press a tile in the Tray and drag over the Desk.", "paint",
               _painted),
-    FirstStep("Walk in it", "Arrow keys run, Z jumps. Shift and a press put the walker somewhere.", "walk",
+    FirstStep("Walk in it", "Arrow keys run, Space jumps. Shift and a press put him somewhere else.", "walk",
               lambda p: False),
     FirstStep("Ship it", "Press Ship: pictures, levels and what they mean, as open files.", "ship",
               lambda p: False),

@@ -40,7 +40,7 @@ class Welcome(QFrame):
                 "or drop them anywhere: sheets, tilesets, single frames",
                 self.wants_pictures,
             ),
-            ("Take a folder ...", "all of its pictures, cut as they seem to be", self.wants_folder),
+            ("Take a folder ...", "all of its pictures, with a cut proposed for each", self.wants_folder),
             ("Open Tidelamp", "a small game, drawn and painted, to look around in", self.wants_demo),
         ):
             press = button(words)
