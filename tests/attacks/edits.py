@@ -14,16 +14,19 @@ import random
 import types
 import typing
 from collections.abc import Callable, Iterator, Mapping
+from functools import partial
 from typing import Any
 
 import msgspec
 import numpy as np
 
 import rushweed.core
+from rushweed.core.cut.edit import remove_cells
 from rushweed.core.document import model
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.limits import check_values
 from rushweed.core.document.model import Project, Sheet
+from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.outline_faults import Fault
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected
@@ -176,6 +179,12 @@ class Arguments:
             return rgba[..., 3] > 0 if name == "mask" else rgba
         if kind is Fault:
             return Fault("step", (rng.choice(SHARES[:5]) * 64, rng.choice((0.0, 17.5, -300.0))))
+        if kind is Finding:
+            place = Place("cut", sheet=self.sheet.id, cells=tuple(self._some("cell")))
+            cure = Fix(
+                "Remove them", partial(remove_cells, sheet_id=self.sheet.id, cell_ids=self._some("cell"))
+            )
+            return Finding("cut-art", rng.choice(("fault", "hint")), rng.choice(TEXTS), place, cure)
         if kind is Selected:
             left, top = (rng.choice((0, 1, 5, -3, 200)) for _ in range(2))
             return Selected(left, top, np.random.default_rng(rng.randint(0, 99)).random((4, 6)) < 0.5)
@@ -199,7 +208,7 @@ class Arguments:
 def texts(project: Project) -> list[bytes]:
     """What the files of the parts hold."""
     parts = (*map(sheet_text, project.sheets), *map(level_text, project.levels))
-    parts += (msgspec.json.encode((project.stamps, project.ways)),)
+    parts += (msgspec.json.encode((project.stamps, project.ways, project.left_alone)),)
     return [*parts, *map(animation_text, project.animations)]
 
 

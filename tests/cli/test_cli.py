@@ -335,3 +335,23 @@ def test_a_picture_resized_while_closed_is_found_and_taken_up_from_a_script(
 def test_the_version_is_told() -> None:
     done = run("--version")
     assert done.returncode == 0 and done.stdout == f"rushweed {__version__}\n"
+
+
+def test_check_walks_the_levels_and_passes_over_what_is_left_as_it_is(demo_folder: Path) -> None:
+    from rushweed.core.findings.check import check
+    from rushweed.core.findings.edit import leave_alone
+    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.store.folder import Folder
+
+    folder = Folder(demo_folder)
+    folder.lock()
+    project = folder.open()
+    found = check(project, Stock(demo_folder))
+    folder.save(leave_alone(project, found, "it is only a demo"))
+    folder.unlock()
+    done = run("check", demo_folder, "--strict")
+    assert done.returncode == 0, done.stdout
+    assert done.stdout.count("left as it is (it is only a demo): ") == len(found)
+    walked = json.loads(run("check", demo_folder, "--walk", "--json").stdout)
+    assert {row["left_alone"] for row in walked if row["stage"] != "walk"} == {"it is only a demo"}
+    assert len(walked) >= len(found)

@@ -37,13 +37,16 @@ def test_a_remainder_is_told_in_px_and_can_be_called_waste(demo: Demo) -> None:
     assert not [f for f in found(fixed, stock, "grid-remainder") if "boardwalk" in f.text]
 
 
-def test_a_wrong_grid_cuts_through_art(demo: Demo) -> None:
+def test_a_better_grid_is_told_and_cut(demo: Demo) -> None:
     project, stock = demo
     sheet = named(project, "wren.png")
     wrong = cut_sheet(project, sheet.id, GridCut((16, 32)), stock.pixels(sheet))
-    (finding,) = found(wrong, stock, "cut-art")
-    assert finding.weight == "hint" and finding.place.sheet == sheet.id and len(finding.place.cells) > 5
-    assert not found(project, stock, "cut-art")
+    (finding,) = found(wrong, stock, "better-grid")
+    assert "24 × 32" in finding.text and finding.place.sheet == sheet.id and finding.fix
+    assert not found(project, stock, "better-grid")
+    cured = finding.fix.edit(wrong)
+    assert not found(cured, stock, "better-grid")
+    assert {c.rect for c in named(cured, "wren.png").cells} == {c.rect for c in sheet.cells}
 
 
 def test_a_cut_without_cells_is_a_fault_with_a_cure(demo: Demo) -> None:
@@ -131,10 +134,10 @@ def test_tiles_that_touch_by_design_are_no_fault_and_art_cut_off_is_one() -> Non
 
     stock = Shown(Path("."))
     cut = cut_sheet(project, project.sheets[0].id, GridCut((16, 16)), rgba)
-    assert not [f for f in cut_art(cut, stock) if f.weight == "fault"]
+    assert not list(cut_art(cut.sheets[0], stock))
     spot = spots_of(cut.sheets[0], [c.id for c in cut.sheets[0].cells if c.rect[:2] == (32, 16)])
     without = leave_out(cut, cut.sheets[0].id, spot, True, rgba)
-    (finding,) = cut_art(without, stock)
+    (finding,) = cut_art(without.sheets[0], stock)
     assert finding.weight == "fault" and "lies in no cell" in finding.text
 
 

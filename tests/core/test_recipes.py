@@ -120,8 +120,7 @@ def test_pivots_go_to_the_feet_of_each_cell(demo: tuple[Project, Stock]) -> None
 
 
 def found(rule, project: Project, stock: Stock, name: str):  # type: ignore[no-untyped-def]
-    sheet = named(project, name)
-    return [f for f in rule(project, stock) if f.place.sheet == sheet.id]
+    return list(rule(named(project, name), stock))
 
 
 def test_bleeding_is_found_and_the_fix_ends_it(demo: tuple[Project, Stock]) -> None:

@@ -36,7 +36,7 @@ def test_rows_say_where(demo: tuple[Project, Stock], demo_folder: Path) -> None:
     project, found = found_in(demo)
     folder = Folder(demo_folder)
     files = folder.files_of(folder.open())
-    made = reports.rows(found, files)
+    made = reports.rows(project, found, files)
     assert made[0]["file"].startswith("animations/") and made[0]["fix"] == "Take it out"
     assert all((demo_folder / row["file"]).is_file() for row in made)
     assert {row["stage"] for row in made} >= {"animate", "cut"}

@@ -102,10 +102,10 @@ def test_a_body_below_the_feet_is_found_and_ended_there(demo: Demo) -> None:
     project, stock = demo
     walk = next(a for a in project.animations if a.name == "walk")
     low = set_body(project, walk.id, (-5, -20, 10, 24))
-    finding = next(rules.body_below_feet(low, stock))
+    (finding,) = [f for f in check(low, stock) if f.rule == "body-below-feet"]
     assert "4 px below its feet" in finding.text and finding.fix is not None
     cured = finding.fix.edit(low)
-    assert not list(rules.body_below_feet(cured, stock))
+    assert not [f for f in check(cured, stock) if f.rule == "body-below-feet"]
     assert next(a for a in cured.animations if a.name == "walk").body == (-5, -20, 10, 20)
 
 

@@ -168,7 +168,7 @@ def test_f1_opens_the_guide_at_the_stage(hands: Hands) -> None:
     for stage in STAGES:
         hands.session.go(stage)
         hands.keys("F1")
-        guide = hands.window._guide
+        guide = hands.window.opened.guide
         assert guide is not None and guide.isVisible()
         assert guide.places[guide.heads.currentRow()] == stage
         cursor = guide.page.cursorForPosition(guide.page.viewport().rect().topLeft())  # type: ignore[union-attr]
@@ -181,7 +181,7 @@ def test_f1_opens_the_guide_at_the_stage(hands: Hands) -> None:
 
 def test_words_are_found_in_the_guide(hands: Hands) -> None:
     hands.keys("F1")
-    guide = hands.window._guide
+    guide = hands.window.opened.guide
     assert guide is not None
     hands.qtbot.keyClicks(guide.search, "onion")
     count = int(guide._count.text().split()[0])
@@ -204,16 +204,16 @@ def test_one_press_goes_back_and_forth_among_all_edits(hands: Hands) -> None:
     for name in names:
         session.document.edit(f"Call it {name}", lambda p, name=name: rename(p, level, name))
     hands.keys("Ctrl+Alt+Z")
-    shown = window.edits
+    shown = window.opened.edits
     words = [shown.list.item(n).text() for n in range(shown.list.count())]  # type: ignore[union-attr]
     assert words == ["Call it dock", "Call it jetty", "Call it mole", "Call it quay", "As it was opened"]
     shown.list.itemClicked.emit(shown.list.item(3))
     assert session.project.levels[0].name == "quay" and session.document.history.redo_label == "Call it mole"
-    window.show_edits()
+    window.opened.open_edits()
     assert shown._head.text() == "1 made, 3 undone" and shown.list.currentRow() == 3
     shown.list.itemClicked.emit(shown.list.item(0))
     assert session.project.levels[0].name == "dock"
-    window.show_edits()
+    window.opened.open_edits()
     shown.list.itemClicked.emit(shown.list.item(4))
     assert session.project.levels[0].name == "pier" and session.document.history.undo_label is None
 
@@ -221,9 +221,9 @@ def test_one_press_goes_back_and_forth_among_all_edits(hands: Hands) -> None:
 def test_the_right_button_on_undo_lists_the_edits(hands: Hands) -> None:
     hands.session.document.edit("Other name", lambda p: replace(p, name="other"))
     hands.qtbot.mouseClick(hands.window.rail.undo, Qt.MouseButton.RightButton)
-    assert hands.window.edits.isVisible()
-    hands.qtbot.keyClick(hands.window.edits, Qt.Key.Key_Escape)
-    assert not hands.window.edits.isVisible() and hands.session.project.name == "other"
+    assert hands.window.opened.edits.isVisible()
+    hands.qtbot.keyClick(hands.window.opened.edits, Qt.Key.Key_Escape)
+    assert not hands.window.opened.edits.isVisible() and hands.session.project.name == "other"
 
 
 # -- settings ------------------------------------------------------------------------------------------
@@ -232,7 +232,7 @@ def test_the_right_button_on_undo_lists_the_edits(hands: Hands) -> None:
 def test_settings_hold_at_once_and_show_what_is(hands: Hands) -> None:
     window = hands.window
     hands.keys("Ctrl+Alt+S")
-    board = window._settings_board
+    board = window.opened.settings
     assert board is not None and board.isVisible() and board.theme.value == "day" and board.saves.on
     board.theme.edited.emit("stark")
     assert window.look.theme == "stark" and window.settings.value("theme") == "stark"
@@ -240,7 +240,7 @@ def test_settings_hold_at_once_and_show_what_is(hands: Hands) -> None:
         hands.press_widget(check)
     assert not window.autosave.on and window.tray_is_aside and not window.first_steps.isHidden()
     hands.qtbot.keyClick(board, Qt.Key.Key_Escape)
-    window.show_settings()
+    window.opened.open_settings()
     shown = board.theme.value, board.saves.on, board.tray.on, board.steps.on
     assert shown == ("stark", False, True, True)
 
@@ -252,7 +252,7 @@ def test_a_picture_opens_in_the_program_that_is_named(hands: Hands, tmp_path: Pa
     script.chmod(0o755)
     hands.open_sheet("wren.png", "gather")
     hands.keys("Ctrl+Alt+S")
-    board = hands.window._settings_board
+    board = hands.window.opened.settings
     assert board is not None
     hands.type(board.editor, f'"{script}" --fast')
     board.hide()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import importlib
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
@@ -33,9 +32,9 @@ from rushweed.ui.desk.tools import ToolColumn
 from rushweed.ui.kit.controls import Splitter, plain_tip
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import THEMES, Look
+from rushweed.ui.opened import Opened
 from rushweed.ui.panels.both_sides import BothSidesBoard
 from rushweed.ui.panels.earlier import EarlierSaves
-from rushweed.ui.panels.edits_list import EditsList
 from rushweed.ui.panels.findings_bar import FindingsBar
 from rushweed.ui.panels.first_steps import FirstSteps
 from rushweed.ui.panels.notice import NoticeStrip
@@ -54,10 +53,6 @@ from rushweed.ui.session.outside import Outside
 from rushweed.ui.session.watch import Watch
 from rushweed.ui.window_commands import window_commands
 
-if TYPE_CHECKING:
-    from rushweed.ui.panels.guide import GuideWindow
-    from rushweed.ui.panels.settings_board import SettingsBoard
-
 TRAY_ASIDE = 300  # px of the Tray in a column of its own
 TITLE_BAR = 40  # px above the window that a desktop needs for its own bar
 
@@ -75,8 +70,6 @@ class Window(QMainWindow):
         self.desk = Desk(look, icons, session)
         self._stages: dict[str, Stage] = {}
         self._completed = False
-        self._guide: GuideWindow | None = None
-        self._settings_board: SettingsBoard | None = None
         self.projects_of_late: Callable[[], list[Path]] | None = None
         self._lay_out()
         self.commands = Commands(self, lambda: session.stage)
@@ -116,9 +109,9 @@ class Window(QMainWindow):
             self.finder = Finder(self.look, self.commands, self)
             self.autosave = Autosave(self.session, self.settings)
             self.earlier = EarlierSaves(self.session, self)
-            self.edits = EditsList(self.look, self.session, self)
+            self.opened = Opened(self)
             self._add_first_hour()
-            for part in (self.finder, self.earlier, self.edits):
+            for part in (self.finder, self.earlier, self.opened.edits):
                 self.look.dress(part)
             self.desk.images.ready = True
             self._add_commands()
@@ -130,6 +123,7 @@ class Window(QMainWindow):
             self.outside = Outside(self.session)
             self.both_sides = BothSidesBoard(self.look, self.session, self)
             self.outside.asked.connect(self.both_sides.ask)
+            self.findings.wants_all.connect(self.opened.open_findings)
             self.session.checker.find_soon()
             if self.settings.value("tray_aside", False, bool):
                 self.move_tray()
@@ -242,7 +236,7 @@ class Window(QMainWindow):
         self.rail.undo.pressed.connect(session.document.undo)
         self.rail.redo.pressed.connect(session.document.redo)
         for button in (self.rail.undo, self.rail.redo):
-            button.pressed_aside.connect(self.show_edits)
+            button.pressed_aside.connect(lambda: self.opened.open_edits())
         self.rail.finder.pressed.connect(self.open_finder)
         self.rail.plate.pressed.connect(self._menu)
         self.shelf.wants_pictures.connect(lambda: self.commands.run_id("gather.add"))
@@ -349,32 +343,6 @@ class Window(QMainWindow):
             made.addAction(action)
         made.setEnabled(not made.isEmpty())
         return made
-
-    def show_guide(self) -> None:
-        """The guide, at the stage one is in."""
-        from rushweed.ui.panels.guide import GuideWindow
-
-        if self._guide is None:
-            self._guide = GuideWindow(self.look, self)
-        self._guide.open(self.session.stage)
-
-    def show_settings(self) -> None:
-        """What holds for all projects."""
-        from rushweed.ui.panels.settings_board import SettingsBoard
-
-        board = self._settings_board
-        if board is None:
-            board = self._settings_board = SettingsBoard(self.look, self.icons, self.settings, self)
-            board.theme_chosen.connect(self.use_theme)
-            board.saves_pressed.connect(self.autosave.toggle)
-            board.tray_pressed.connect(self.move_tray)
-            board.steps_pressed.connect(self.first_steps.show_or_close)
-        board.show_values(self.autosave.on, self.tray_is_aside, not self.first_steps.isHidden())
-        board.open(self.rail.plate)
-
-    def show_edits(self) -> None:
-        """Every edit, to go back and forth."""
-        self.edits.open(self.rail.redo)
 
     def open_finder(self) -> None:
         corner = self.rail.finder.mapTo(self, self.rail.finder.rect().bottomRight())

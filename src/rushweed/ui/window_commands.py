@@ -68,7 +68,7 @@ def _edit(window: Window) -> list[Command]:
     return [
         row("undo", "Undo", "Ctrl+Z", "Take the last edit back.", session.document.undo, undo),
         row("redo", "Redo", "Ctrl+Shift+Z Ctrl+Y", "Make the edit again.", session.document.redo, redo),
-        row("edits", "All edits", "Ctrl+Alt+Z", "To go back and forth among them.", window.show_edits),
+        row("edits", "All edits", "Ctrl+Alt+Z", "To go back and forth among them.", window.opened.open_edits),
         row("all", "Select all cells", "Ctrl+A", "Of the sheet shown.", window.select_all, cells),
         row("none", "Select nothing", "Ctrl+Shift+A", "No cell.", nothing),
         row("rename", "Rename the cell", "F2", "In the Strip.", window.rename_cell, cell),
@@ -98,9 +98,11 @@ def _view(window: Window) -> list[Command]:
                 ("stark", "Stark", "Black on white, for eyes that need it."),
             )
         ),
-        row("settings", "Settings", "Ctrl+Alt+S", "What holds for all projects.", window.show_settings),
+        row(
+            "settings", "Settings", "Ctrl+Alt+S", "What holds for all projects.", window.opened.open_settings
+        ),
         row("steps", "First steps", "", "Seven, which watch what you do.", window.first_steps.begin),
-        row("guide", "Guide", "F1", "At the stage you are in.", window.show_guide),
+        row("guide", "Guide", "F1", "At the stage you are in.", window.opened.open_guide),
         row("find", "Find a command", "Ctrl+Shift+F", "This list.", window.open_finder),
     ]
 
@@ -118,7 +120,7 @@ def _findings(window: Window) -> list[Command]:
     return [
         row("show", "Show the finding", "F8", "Go to its place.", bar.show_place, found),
         row("fix", "Fix the finding", "Shift+F8", "With the cure on the button.", bar.fix, curable),
-        row("list", "List all findings", "Ctrl+F8", "Above the bar.", bar.open_list),
+        row("list", "All findings", "Ctrl+F8", "On a page of their own.", window.opened.open_findings),
     ]
 
 

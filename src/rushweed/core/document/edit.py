@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import partial
 from typing import TypeVar
 
@@ -51,6 +51,16 @@ def layer_of(level: Level, layer_id: str) -> Layer:
 
 def cells_by_id(project: Project) -> dict[str, tuple[Sheet, Cell]]:
     return {cell.id: (sheet, cell) for sheet in project.sheets for cell in sheet.cells}
+
+
+_homes: Remembered[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = Remembered(
+    lambda sheets: {cell.id: (sheet, cell) for sheet in sheets for cell in sheet.cells}, most=2
+)
+
+
+def cell_homes(project: Project) -> Mapping[str, tuple[Sheet, Cell]]:
+    """Every cell by its id, with its sheet; made once for as long as the sheets stay the same."""
+    return _homes(project.sheets)
 
 
 def updated_cells(

@@ -11,7 +11,7 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-FORMAT = 5  # of the files on disk; raised when an older Rushweed could no longer read them
+FORMAT = 6  # of the files on disk; raised when an older Rushweed could no longer read them
 
 Filter = Literal["nearest", "linear"]
 Wrap = Literal["clamp", "repeat"]
@@ -688,6 +688,16 @@ class Way(Frozen, frozen=True):
     shapes: bool = False
 
 
+class LeftAlone(Frozen, frozen=True):
+    """A finding that a person leaves as it is, and why; `id` is its key: its rule, the id of the part that it
+    is about, and the cell of the level if it names one. It counts again once more than `cells` cells are
+    meant."""
+
+    id: str
+    why: str
+    cells: int = 0
+
+
 class Project(Frozen, frozen=True, eq=False):
     id: str
     name: str
@@ -700,3 +710,4 @@ class Project(Frozen, frozen=True, eq=False):
     autosets: tuple[AutoSet, ...] = ()
     stamps: tuple[KeptStamp, ...] = ()
     ways: tuple[Way, ...] = ()
+    left_alone: tuple[LeftAlone, ...] = ()

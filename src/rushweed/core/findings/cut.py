@@ -12,81 +12,106 @@ from rushweed.core.cut.edit import accept_waste, cut_sheet
 from rushweed.core.cut.grid import OPAQUE_SHARE, Grid, cut_borders, even_cut, grid_of, ink
 from rushweed.core.cut.islands import equal_cells, pieces, with_neighbours
 from rushweed.core.cut.propose import ink_of
+from rushweed.core.cut.take import choices
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import PiecesCut, Project
-from rushweed.core.findings.finding import Finding, Fix, Place, Weight
+from rushweed.core.document.model import GridCut, PiecesCut, Project, Sheet
+from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
 
+A_GRID, LIKELY = 0.8, 0.9  # chances that a sheet has a grid, and which, from which another one is told of
+UNLIKELY = 0.02  # chance of the grid that there is, up to which another one is told of
 
-def grid_remainder(project: Project, stock: Stock) -> Iterator[Finding]:
+
+def grid_remainder(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     """Art that lies outside every cell because the grid does not come out even."""
-    for sheet in project.sheets:
-        cut = even_cut(sheet)
-        if cut is None or sheet.waste_accepted:
-            continue
-        try:
-            grid = grid_of(cut, sheet.source.size, sheet.name)
-        except RushweedError:
-            continue
-        right, below = grid.left_over
-        if not (right or below):
-            continue
-        mask = ink(stock.pixels_or_blank(sheet))
-        width, height = sheet.source.size
-        parts = []
-        if right:
-            parts.append(f"{right} px right of column {grid.columns - 1}")
-        if below:
-            parts.append(f"{below} px below row {grid.rows - 1}")
-        held = mask[:, width - right :].any() if right else False
-        held = held or (mask[height - below :, :].any() if below else False)
-        what = "lie outside every cell and hold art." if held else "lie outside every cell."
-        yield Finding(
-            "grid-remainder",
-            "hint",
-            f"{sheet.name}: {' and '.join(parts)} {what}",
-            Place("cut", sheet=sheet.id),
-            Fix("Call it waste", partial(accept_waste, sheet_id=sheet.id)),
-        )
+    cut = even_cut(sheet)
+    if cut is None or sheet.waste_accepted:
+        return
+    try:
+        grid = grid_of(cut, sheet.source.size, sheet.name)
+    except RushweedError:
+        return
+    right, below = grid.left_over
+    if not (right or below):
+        return
+    mask = ink(stock.pixels_or_blank(sheet))
+    width, height = sheet.source.size
+    parts = []
+    if right:
+        parts.append(f"{right} px right of column {grid.columns - 1}")
+    if below:
+        parts.append(f"{below} px below row {grid.rows - 1}")
+    held = mask[:, width - right :].any() if right else False
+    held = held or (mask[height - below :, :].any() if below else False)
+    if not held:
+        return
+    yield Finding(
+        "grid-remainder",
+        "hint",
+        f"{sheet.name}: {' and '.join(parts)} lie outside every cell and hold art.",
+        Place("cut", sheet=sheet.id),
+        Fix("Call it waste", partial(accept_waste, sheet_id=sheet.id)),
+    )
 
 
-def cut_art(project: Project, stock: Stock) -> Iterator[Finding]:
-    """Cells whose border cuts through art: a fault where what is cut off lies in no cell. Tiles that touch
-    by design cut nothing; where the lines cut art between cells as often as any other lines would, the grid
-    may be wrong, which is a hint."""
-    for sheet in project.sheets:
-        cut = even_cut(sheet)
-        if cut is None or not sheet.cells:
-            continue
-        mask = ink(stock.pixels_or_blank(sheet))
-        if np.count_nonzero(mask) > OPAQUE_SHARE * mask.size:
-            continue
-        try:
-            grid = grid_of(cut, sheet.source.size, sheet.name)
-        except RushweedError:
-            continue
-        right, below = cut_borders(mask, grid)
-        kept = np.zeros((grid.rows, grid.columns), bool)
-        by_rect = {cell.rect: cell.id for cell in sheet.cells}
-        for row, column in np.ndindex(kept.shape):
-            kept[row, column] = grid.rect(column, row) in by_rect
-        lost = np.zeros_like(kept)
-        lost[:, :-1] |= right[:, :-1] & kept[:, :-1] & ~kept[:, 1:]
-        lost[:, 1:] |= right[:, :-1] & kept[:, 1:] & ~kept[:, :-1]
-        lost[:-1] |= below[:-1] & kept[:-1] & ~kept[1:]
-        lost[1:] |= below[:-1] & kept[1:] & ~kept[:-1]
-        through = (right | below) & kept
-        weight: Weight = "fault" if lost.any() else "hint"
-        if not lost.any() and not (through.any() and _like_any(mask, grid)):
-            continue
-        spots = np.argwhere(lost if lost.any() else through).tolist()
-        cells = tuple(by_rect[grid.rect(c, r)] for r, c in spots if grid.rect(c, r) in by_rect)
+def cut_art(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+    """Cells whose border cuts off art that lies in no cell. Tiles that touch by design cut nothing."""
+    cut = even_cut(sheet)
+    if cut is None or not sheet.cells:
+        return
+    mask = ink(stock.pixels_or_blank(sheet))
+    if np.count_nonzero(mask) > OPAQUE_SHARE * mask.size:
+        return
+    try:
+        grid = grid_of(cut, sheet.source.size, sheet.name)
+    except RushweedError:
+        return
+    right, below = cut_borders(mask, grid)
+    by_rect = {cell.rect: cell.id for cell in sheet.cells}
+    kept = np.array([[grid.rect(c, r) in by_rect for c in range(grid.columns)] for r in range(grid.rows)])
+    lost = np.zeros_like(kept)
+    lost[:, :-1] |= right[:, :-1] & kept[:, :-1] & ~kept[:, 1:]
+    lost[:, 1:] |= right[:, :-1] & kept[:, 1:] & ~kept[:, :-1]
+    lost[:-1] |= below[:-1] & kept[:-1] & ~kept[1:]
+    lost[1:] |= below[:-1] & kept[1:] & ~kept[:-1]
+    if lost.any():
+        cells = tuple(by_rect[grid.rect(c, r)] for r, c in np.argwhere(lost).tolist())
         many = "1 cell cuts" if len(cells) == 1 else f"{len(cells)} cells cut"
-        tail = "off art that lies in no cell." if weight == "fault" else "through art at the border."
-        yield Finding(
-            "cut-art", weight, f"{sheet.name}: {many} {tail}", Place("cut", sheet=sheet.id, cells=cells)
-        )
+        text = f"{sheet.name}: {many} off art that lies in no cell."
+        yield Finding("cut-art", "fault", text, Place("cut", sheet=sheet.id, cells=cells))
+
+
+def better_grid(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+    """A grid whose lines cut art, or that leaves art over, where another one is all but sure."""
+    cut = even_cut(sheet)
+    if cut is None or not sheet.cells or sheet.cut != cut:
+        return
+    rgba = stock.pixels_or_blank(sheet)
+    try:
+        grid = grid_of(cut, sheet.source.size, sheet.name)
+    except RushweedError:
+        return
+    if not _doubted(ink(rgba), grid):
+        return
+    found = stock.fact("choices", sheet, choices)
+    if not isinstance(found.best, GridCut) or found.of_grid < A_GRID or found.grids[0].score < LIKELY:
+        return
+    best = found.grids[0]
+    if any(g.cell == grid.cell and g.score > UNLIKELY for g in found.grids):
+        return
+    evidence = best.evidence.removeprefix("sure, ")
+    text = f"{sheet.name}: a grid of {best.words()} fits better: {evidence}."
+    fix = Fix(f"Cut at {best.words()}", partial(_cut_anew, sheet_id=sheet.id, cut=best.cut(), stock=stock))
+    yield Finding("better-grid", "hint", text, Place("cut", sheet=sheet.id), fix)
+
+
+def _doubted(mask: np.ndarray, grid: Grid) -> bool:
+    """Whether anything speaks against a grid: lines that cut art, or art outside all cells."""
+    right, below = grid.left_over
+    height, width = mask.shape
+    outside = (right and mask[:, width - right :].any()) or (below and mask[height - below :].any())
+    return bool(outside) or _like_any(mask, grid)
 
 
 def _like_any(mask: np.ndarray, grid: Grid) -> bool:
@@ -101,41 +126,41 @@ def _like_any(mask: np.ndarray, grid: Grid) -> bool:
     return bool(shares) and max(shares) > 0.5
 
 
-def holds_neighbours(project: Project, stock: Stock) -> Iterator[Finding]:
+def _cut_anew(project: Project, sheet_id: str, cut: GridCut, stock: Stock) -> Project:
+    return cut_sheet(project, sheet_id, cut, stock.pixels_or_blank(sheet_of(project, sheet_id)))
+
+
+def holds_neighbours(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     """Equal cells around pieces that stand too near to one another for it."""
-    for sheet in project.sheets:
-        cut = sheet.cut
-        if not isinstance(cut, PiecesCut) or cut.fit == "tight" or not sheet.cells:
-            continue
-        try:
-            mask = ink_of(stock.pixels_or_blank(sheet))[0]
-            boxes = pieces(mask, cut.join, cut.least, cut.any_size)
-        except RushweedError:
-            continue
-        cells = equal_cells(boxes, sheet.source.size, cut.fit)
-        by_rect = {cell.rect: cell for cell in sheet.cells}
-        held = [
-            by_rect[cells[n].rect] for n in with_neighbours(mask, boxes, cells) if cells[n].rect in by_rect
-        ]
-        if held:
-            names = ", ".join(cell.name for cell in held[:3]) + (" ..." if len(held) > 3 else "")
-            several = "1 cell holds" if len(held) == 1 else f"{len(held)} cells hold"
-            text = f"{sheet.name}: {several} art of a neighbour ({names}); the pieces stand too near."
-            place = Place("cut", sheet=sheet.id, cells=tuple(cell.id for cell in held))
-            yield Finding("neighbour-art", "hint", text, place)
+    cut = sheet.cut
+    if not isinstance(cut, PiecesCut) or cut.fit == "tight" or not sheet.cells:
+        return
+    try:
+        mask = ink_of(stock.pixels_or_blank(sheet))[0]
+        boxes = pieces(mask, cut.join, cut.least, cut.any_size)
+    except RushweedError:
+        return
+    cells = equal_cells(boxes, sheet.source.size, cut.fit)
+    by_rect = {cell.rect: cell for cell in sheet.cells}
+    held = [by_rect[cells[n].rect] for n in with_neighbours(mask, boxes, cells) if cells[n].rect in by_rect]
+    if held:
+        names = ", ".join(cell.name for cell in held[:3]) + (" ..." if len(held) > 3 else "")
+        several = "1 cell holds" if len(held) == 1 else f"{len(held)} cells hold"
+        text = f"{sheet.name}: {several} art of a neighbour ({names}); the pieces stand too near."
+        place = Place("cut", sheet=sheet.id, cells=tuple(cell.id for cell in held))
+        yield Finding("neighbour-art", "hint", text, place)
 
 
-def nothing_cut(project: Project, stock: Stock) -> Iterator[Finding]:
+def nothing_cut(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     """A cut that leaves no cell because every one is empty."""
-    for sheet in project.sheets:
-        if even_cut(sheet) is not None and not sheet.cells:
-            yield Finding(
-                "nothing-cut",
-                "fault",
-                f"{sheet.name} is cut, but every cell is empty.",
-                Place("cut", sheet=sheet.id),
-                Fix("Keep empty cells", partial(_keep_empty, sheet_id=sheet.id, stock=stock)),
-            )
+    if even_cut(sheet) is not None and not sheet.cells:
+        yield Finding(
+            "nothing-cut",
+            "fault",
+            f"{sheet.name} is cut, but every cell is empty.",
+            Place("cut", sheet=sheet.id),
+            Fix("Keep empty cells", partial(_keep_empty, sheet_id=sheet.id, stock=stock)),
+        )
 
 
 def _keep_empty(project: Project, sheet_id: str, stock: Stock) -> Project:

@@ -34,3 +34,12 @@ class Finding(NamedTuple):
     text: str
     place: Place
     fix: Fix | None = None
+
+    @property
+    def key(self) -> str:
+        """What it is about, the same from one check to the next: rule, id of the part, cell of the level."""
+        place = self.place
+        parts = [self.rule, place.animation or place.level or place.sheet or ""]
+        if place.spot is not None:
+            parts.append(f"{place.spot[0]},{place.spot[1]}")
+        return " ".join(part for part in parts if part)

@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Iterator
 from functools import partial
 
 from msgspec.structs import replace
 
+from rushweed.core.animate.timeline import rename_animation
 from rushweed.core.cut.aside import drop_aside
 from rushweed.core.cut.reload import Reread, newer, take_up
-from rushweed.core.document.edit import put_sheet, remove_sheet, sheet_of, uses_of_sheet
-from rushweed.core.document.model import Project
+from rushweed.core.document.edit import (
+    put_sheet,
+    remove_sheet,
+    rename,
+    sheet_of,
+    unused_sheets,
+    uses_of_sheet,
+)
+from rushweed.core.document.model import Animation, Level, Project, Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place, Weight
 from rushweed.core.level.losses import tiles_by_cell
 from rushweed.core.pixels.licence import asks_for_credit, licence_fault
@@ -67,17 +76,16 @@ def kept_aside(project: Project, stock: Stock) -> Iterator[Finding]:
         yield Finding("kept-aside", weight, text, Place("cut", sheet=sheet.id), fix)
 
 
-def attribution_missing(project: Project, stock: Stock) -> Iterator[Finding]:
+def attribution_missing(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     """A licence that asks for its author where nobody is named, or that is no licence at all."""
-    for sheet in project.sheets:
-        credit = sheet.credit
-        place = Place("gather", sheet=sheet.id)
-        wrong = licence_fault(credit.licence)
-        if wrong:
-            yield Finding("unknown-licence", "hint", f"{sheet.name}: {wrong}.", place)
-        elif asks_for_credit(credit.licence) and not (credit.author or credit.attribution):
-            text = f"{sheet.name}: {credit.licence} asks that its author is named, and nobody is."
-            yield Finding("missing-attribution", "fault", text, place)
+    credit = sheet.credit
+    place = Place("gather", sheet=sheet.id)
+    wrong = licence_fault(credit.licence)
+    if wrong:
+        yield Finding("unknown-licence", "hint", f"{sheet.name}: {wrong}.", place)
+    elif asks_for_credit(credit.licence) and not (credit.author or credit.attribution):
+        text = f"{sheet.name}: {credit.licence} asks that its author is named, and nobody is."
+        yield Finding("missing-attribution", "fault", text, place)
 
 
 def companions(project: Project, stock: Stock) -> Iterator[Finding]:
@@ -110,13 +118,67 @@ def _single(project: Project, sheet_id: str, scale: int) -> Project:
 
 def missing_licence(project: Project, stock: Stock) -> Iterator[Finding]:
     """A sheet that says nothing of its licence."""
-    for sheet in project.sheets:
-        if not sheet.credit.licence:
-            used = uses_of_sheet(project, sheet.id)
-            tail = f"; {used[0]} uses it." if used else "."
-            yield Finding(
-                "missing-licence",
-                "hint",
-                f"{sheet.name} has no licence{tail}",
-                Place("gather", sheet=sheet.id),
-            )
+    bare = [sheet for sheet in project.sheets if not sheet.credit.licence]
+    for sheet in bare:
+        used = uses_of_sheet(project, sheet.id)
+        tail = f"; {used[0]} uses it." if used else "."
+        place = Place("gather", sheet=sheet.id)
+        yield Finding("missing-licence", "hint", f"{sheet.name} has no licence{tail}", place)
+
+
+def unused_sheet(project: Project, stock: Stock) -> Iterator[Finding]:
+    """A sheet that nothing shows, once others are shown. One that a way to ship names, that has states or
+    nine-slices is for the game to use."""
+    if not project.levels and not project.animations:
+        return
+    named = {sheet_id for way in project.ways for sheet_id in way.sheets or ()}
+    for sheet in unused_sheets(project):
+        if sheet.id not in named and not sheet.states and not any(c.stretch for c in sheet.cells):
+            text = f"{sheet.name}: no level and no animation shows it."
+            fix = Fix("Remove the sheet", partial(remove_sheet, sheet_id=sheet.id))
+            yield Finding("unused-sheet", "hint", text, Place("gather", sheet=sheet.id), fix)
+
+
+def name_clash(project: Project, stock: Stock) -> Iterator[Finding]:
+    """Sheets, levels or animations whose names differ in capitals alone or not at all: their files do too."""
+    kinds: tuple[tuple[str, tuple[Sheet | Level | Animation, ...]], ...] = (
+        ("sheet", project.sheets), ("level", project.levels), ("animation", project.animations),
+    )  # fmt: skip
+    for kind, parts in kinds:
+        first: dict[str, str] = {}
+        for part in parts:
+            name = unicodedata.normalize("NFC", part.name).casefold()
+            if name not in first:
+                first[name] = part.name
+                continue
+            text = f"The {kind} {part.name} has the name of another, {first[name]}."
+            fix = Fix("Give it a number", partial(_numbered, part_id=part.id))
+            yield Finding("name-clash", "hint", text, _place_of(part), fix)
+
+
+def _place_of(part: Sheet | Level | Animation) -> Place:
+    if isinstance(part, Sheet):
+        return Place("gather", sheet=part.id)
+    return Place("paint", level=part.id) if isinstance(part, Level) else Place("animate", animation=part.id)
+
+
+def _numbered(project: Project, part_id: str) -> Project:
+    """The part under a name that no other of its kind has, whatever the capitals."""
+    for parts, change in (
+        (project.sheets, rename),
+        (project.levels, rename),
+        (project.animations, rename_animation),
+    ):
+        part = next((p for p in parts if p.id == part_id), None)
+        if part is not None:
+            taken = {p.name.casefold() for p in parts if p.id != part_id}
+            return change(project, part_id, _free(part.name, taken))
+    return project
+
+
+def _free(name: str, taken: set[str]) -> str:
+    stem, dot, end = name.rpartition(".") if "." in name else (name, "", "")
+    number = 2
+    while f"{stem}_{number}{dot}{end}".casefold() in taken:
+        number += 1
+    return f"{stem}_{number}{dot}{end}"

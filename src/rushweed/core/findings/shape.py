@@ -5,35 +5,37 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from rushweed.core.animate.body import below_feet, set_body
-from rushweed.core.document.edit import cells_by_id, change_cells
-from rushweed.core.document.model import Polygon, Project
+import numpy as np
+
+from rushweed.core.animate.body import INK, below_feet, set_body
+from rushweed.core.document.edit import cell_homes, change_cells
+from rushweed.core.document.model import Animation, Polygon, Project, Sheet
+from rushweed.core.findings.animate import frames_of
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.autotile import case_words, gaps, in_several, set_joins
-from rushweed.core.shape.edit import whole
+from rushweed.core.shape.edit import ended_at, whole
 from rushweed.core.shape.primitives import bounds, crossings, is_whole
 
 
-def fractional_shapes(project: Project, stock: Stock) -> Iterator[Finding]:
+def fractional_shapes(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     """Shapes with a corner that is not on a whole pixel."""
-    for sheet in project.sheets:
-        cells = [c for c in sheet.cells if not all(is_whole(s) for s in c.shapes)]
-        if not cells:
-            continue
-        ids = tuple(c.id for c in cells)
-        text = (
-            f"{sheet.name}: the shape of {cells[0].name} has corners between pixels."
-            if len(cells) == 1
-            else f"{sheet.name}: the shapes of {len(cells)} cells have corners between pixels."
-        )
-        yield Finding(
-            "fractional-shape",
-            "hint",
-            text,
-            Place("shape", sheet=sheet.id, cells=ids),
-            Fix("Round to px", partial(change_cells, cell_ids=ids, change=whole)),
-        )
+    cells = [c for c in sheet.cells if not all(is_whole(s) for s in c.shapes)]
+    if not cells:
+        return
+    ids = tuple(c.id for c in cells)
+    text = (
+        f"{sheet.name}: the shape of {cells[0].name} has corners between pixels."
+        if len(cells) == 1
+        else f"{sheet.name}: the shapes of {len(cells)} cells have corners between pixels."
+    )
+    yield Finding(
+        "fractional-shape",
+        "hint",
+        text,
+        Place("shape", sheet=sheet.id, cells=ids),
+        Fix("Round to px", partial(change_cells, cell_ids=ids, change=whole)),
+    )
 
 
 def auto_gaps(project: Project, stock: Stock) -> Iterator[Finding]:
@@ -81,70 +83,83 @@ def _without_gone(project: Project, set_id: str, gone: list[str]) -> Project:
 
 
 def _home(project: Project, cell_id: str) -> str | None:
-    return next((s.id for s in project.sheets if any(c.id == cell_id for c in s.cells)), None)
+    found = cell_homes(project).get(cell_id)
+    return found[0].id if found else None
 
 
-def body_below_feet(project: Project, stock: Stock) -> Iterator[Finding]:
+def body_below_feet(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
     """Bodies of characters that reach below the feet of every frame."""
-    known = cells_by_id(project)
-    for animation in project.animations:
-        if animation.body is None:
-            continue
-        frames = []
-        for cell_id in {f.cell for f in animation.frames} & set(known):
-            sheet, cell = known[cell_id]
-            x, y, w, h = cell.rect
-            frames.append((cell, stock.pixels_or_blank(sheet)[y : y + h, x : x + w]))
-        px = below_feet(animation.body, frames)
-        if px:
-            x, y, w, h = animation.body
-            yield Finding(
-                "body-below-feet",
-                "hint",
-                f"The body of {animation.name} reaches {px} px below its feet.",
-                Place("animate", animation=animation.id),
-                Fix(
-                    "End it at the feet",
-                    partial(set_body, animation_id=animation.id, body=(x, y, w, max(h - px, 1))),
-                ),
-            )
+    if animation.body is None:
+        return
+    frames = [(cell, pixels) for _sheet, cell, pixels in frames_of(animation, project, stock)]
+    px = below_feet(animation.body, frames)
+    if px:
+        x, y, w, h = animation.body
+        yield Finding(
+            "body-below-feet",
+            "hint",
+            f"The body of {animation.name} reaches {px} px below its feet.",
+            Place("animate", animation=animation.id),
+            Fix(
+                "End it at the feet",
+                partial(set_body, animation_id=animation.id, body=(x, y, w, max(h - px, 1))),
+            ),
+        )
 
 
-def outside_tile(project: Project, stock: Stock) -> Iterator[Finding]:
+def shape_below_feet(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
+    """Shapes of a figure's frames that reach below the lowest ink of their frame: it would float."""
+    if animation.tile:
+        return
+    low: dict[str, int] = {}
+    for _sheet, cell, pixels in frames_of(animation, project, stock):
+        rows = np.flatnonzero((pixels[..., 3] >= INK).any(axis=1))
+        solid = [bounds(s)[3] for s in cell.shapes if s.role != "sensor"]
+        if rows.size and solid and max(solid) > (feet := int(rows[-1]) + 1 + cell.shift[1]):
+            low[cell.id] = feet
+    if low:
+        many = "the shape of 1 frame reaches" if len(low) == 1 else f"the shapes of {len(low)} frames reach"
+        yield Finding(
+            "shape-below-feet",
+            "hint",
+            f"{animation.name}: {many} below the feet.",
+            Place("shape", sheet=_home(project, next(iter(low))), animation=animation.id, cells=tuple(low)),
+            Fix("End them at the feet", partial(_ended, feet=low)),
+        )
+
+
+def _ended(project: Project, feet: dict[str, int]) -> Project:
+    return change_cells(project, feet, lambda cell: ended_at(cell, feet[cell.id]))
+
+
+def outside_tile(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     """Shapes that reach beyond their cell."""
-    for sheet in project.sheets:
-        found = []
-        for cell in sheet.cells:
-            for shape in cell.shapes:
-                left, top, right, bottom = bounds(shape)
-                if left < 0 or top < 0 or right > cell.rect[2] or bottom > cell.rect[3]:
-                    found.append(cell)
-                    break
-        if found:
-            text = (
-                f"{sheet.name}: the shape of {found[0].name} reaches outside its cell."
-                if len(found) == 1
-                else f"{sheet.name}: the shapes of {len(found)} cells reach outside them."
-            )
-            yield Finding(
-                "shape-outside",
-                "hint",
-                text,
-                Place("shape", sheet=sheet.id, cells=tuple(c.id for c in found)),
-            )
+    found = []
+    for cell in sheet.cells:
+        for shape in cell.shapes:
+            left, top, right, bottom = bounds(shape)
+            if left < 0 or top < 0 or right > cell.rect[2] or bottom > cell.rect[3]:
+                found.append(cell)
+                break
+    if found:
+        text = (
+            f"{sheet.name}: the shape of {found[0].name} reaches outside its cell."
+            if len(found) == 1
+            else f"{sheet.name}: the shapes of {len(found)} cells reach outside them."
+        )
+        yield Finding(
+            "shape-outside", "hint", text, Place("shape", sheet=sheet.id, cells=tuple(c.id for c in found))
+        )
 
 
-def crossing_edges(project: Project, stock: Stock) -> Iterator[Finding]:
+def crossing_edges(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     """Polygons whose edges cross: no game can tell their inside."""
-    for sheet in project.sheets:
-        found = [
-            c for c in sheet.cells if any(isinstance(s, Polygon) and crossings(s.points) for s in c.shapes)
-        ]
-        if found:
-            text = (
-                f"{sheet.name}: the shape of {found[0].name} crosses itself."
-                if len(found) == 1
-                else f"{sheet.name}: the shapes of {len(found)} cells cross themselves."
-            )
-            place = Place("shape", sheet=sheet.id, cells=tuple(c.id for c in found))
-            yield Finding("crossing-shape", "fault", text, place)
+    found = [c for c in sheet.cells if any(isinstance(s, Polygon) and crossings(s.points) for s in c.shapes)]
+    if found:
+        text = (
+            f"{sheet.name}: the shape of {found[0].name} crosses itself."
+            if len(found) == 1
+            else f"{sheet.name}: the shapes of {len(found)} cells cross themselves."
+        )
+        place = Place("shape", sheet=sheet.id, cells=tuple(c.id for c in found))
+        yield Finding("crossing-shape", "fault", text, place)

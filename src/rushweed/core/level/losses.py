@@ -25,14 +25,25 @@ class Loss(NamedTuple):
 
 def tiles_by_cell(level: Level) -> dict[str, int]:
     """How many tiles of a level each cell stands for, by cell id; none for cells that stand nowhere."""
-    counts: Counter[int] = Counter()
-    for layer in level.layers:
-        if isinstance(layer, TileLayer):
-            for chunk in layer.tiles.chunks:
-                if chunk is not None:
-                    values, numbers = np.unique(chunk.cells >> 3, return_counts=True)
-                    counts.update(dict(zip(values.tolist(), numbers.tolist(), strict=True)))
+    layers = [layer for layer in level.layers if isinstance(layer, TileLayer)]
+    counts = sum((_numbers(layer) for layer in layers), Counter[int]())
     return {cell: counts[n + 1] for n, cell in enumerate(level.table) if counts[n + 1]}
+
+
+def layer_tiles_by_cell(level: Level, layer: TileLayer) -> dict[str, int]:
+    """How many tiles of one layer of a level each cell stands for, by cell id."""
+    counts = _numbers(layer)
+    return {cell: counts[n + 1] for n, cell in enumerate(level.table) if counts[n + 1]}
+
+
+def _numbers(layer: TileLayer) -> Counter[int]:
+    """How often each place of the level's table (from 1) stands in a layer."""
+    counts: Counter[int] = Counter()
+    for chunk in layer.tiles.chunks:
+        if chunk is not None:
+            values, numbers = np.unique(chunk.cells >> 3, return_counts=True)
+            counts.update(dict(zip(values.tolist(), numbers.tolist(), strict=True)))
+    return counts
 
 
 def lost(before: Project, after: Project) -> list[Loss]:

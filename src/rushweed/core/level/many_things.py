@@ -238,3 +238,15 @@ def scattered_spots(
     turn = rng.random(number) * 2 * math.pi
     spots = np.stack((x + away * np.cos(turn), y + away * np.sin(turn)), axis=1)
     return tuple((float(a), float(b)) for a, b in np.rint(spots))
+
+
+def whole_scales(project: Project, level_id: str, thing_ids: Collection[str]) -> Project:
+    """Draw things a whole number of times as large as their art, the nearest to what they are."""
+    level = level_of(project, level_id)
+    wanted = set(thing_ids)
+    made = {
+        t.id: replace(t, scale=(float(max(round(t.scale[0]), 1)), float(max(round(t.scale[1]), 1))))
+        for t in level.things
+        if t.id in wanted
+    }
+    return _with(project, level, made)

@@ -35,6 +35,9 @@ class Stock:
         self._held = 0  # bytes of them
         self._faults: dict[str, RushweedError] = {}
         self._facts: dict[tuple[str, ...], Any] = {}
+        self._sound: dict[
+            str, tuple[str, str | None]
+        ] = {}  # by sheet: the picture and file read without fault
         self._lock = threading.Lock()
 
     def put(self, picture: Picture) -> None:
@@ -203,6 +206,10 @@ class Stock:
         fact: Fact = self._facts[key]
         return fact
 
+    def is_broken(self, sheet: Sheet) -> bool:
+        """Whether the sheet's pixels could not be read when they were last asked for."""
+        return sheet.source.key in self._faults
+
     def fault(self, sheet: Sheet) -> RushweedError | None:
         """What stands in the way of reading the sheet's picture, if anything; looks at the disk."""
         for path in sheet.source.files:
@@ -215,11 +222,15 @@ class Stock:
                     f"{path} is missing from the project folder.",
                     "Put the file back, or gather the picture again.",
                 )
+        state = (sheet.source.key, self.seen.source_sha(sheet.source))
+        if self._sound.get(sheet.id) == state:
+            return None
         try:
             self.pixels(sheet)
         except RushweedError as fault:
             return fault
         self._faults.pop(sheet.source.key, None)
+        self._sound[sheet.id] = state
         return None
 
     def _hold(self, key: str, rgba: np.ndarray) -> None:

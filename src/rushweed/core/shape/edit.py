@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Cell, Circle, Project, Role, Shape, Sheet, Side
+from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Role, Shape, Sheet, Side
 from rushweed.core.shape.primitives import COMMON, bounds, check, common, flipped, mirrored, snapped, turned
 
 
@@ -149,3 +149,23 @@ def _whole_shape(shape: Shape) -> Shape:
         x, y, r = (snapped(v, "px", 1) for v in (shape.x, shape.y, shape.radius))
         return replace(shape, x=x, y=y, radius=max(r, 1))
     return replace(shape, points=tuple((snapped(x, "px", 1), snapped(y, "px", 1)) for x, y in shape.points))
+
+
+def ended_at(cell: Cell, feet: float) -> Cell:
+    """The cell with its shapes ended at a line, px from its top: what lies below it is drawn up to it, and
+    shapes that lie there wholly go; a circle that crosses it becomes smaller about its own top."""
+    kept: list[Shape] = []
+    for shape in cell.shapes:
+        _left, top, _right, bottom = bounds(shape)
+        if shape.role == "sensor" or bottom <= feet:
+            kept.append(shape)
+        elif top < feet and isinstance(shape, Box):
+            kept.append(replace(shape, h=feet - shape.y))
+        elif top < feet and isinstance(shape, Circle):
+            radius = (feet - top) / 2
+            kept.append(replace(shape, y=top + radius, radius=radius))
+        elif top < feet and isinstance(shape, Polygon):
+            points = tuple(dict.fromkeys((x, min(y, feet)) for x, y in shape.points))
+            if len(points) >= 3:
+                kept.append(replace(shape, points=points))
+    return _with(cell, tuple(kept))

@@ -215,7 +215,8 @@ class Folder:
             animations.append(animation)
             self._note(remember, path, animation.id, animation, body)
         project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations), head.recipes,
-                          head.groups, head.traits, head.autosets, head.stamps, head.ways)  # fmt: skip
+                          head.groups, head.traits, head.autosets, head.stamps, head.ways,
+                          head.left_alone)  # fmt: skip
         self._check_ids(project)
         if remember:
             self._written[HEAD] = (None, data)
@@ -421,6 +422,7 @@ class Folder:
             project.autosets,
             project.stamps,
             project.ways,
+            project.left_alone,
         )
         check_values(None, (project.name, *own))
         kinds: dict[str, tuple[Part, ...]] = {

@@ -20,6 +20,7 @@ from rushweed.core.document.model import (
     KeptStamp,
     Layer,
     LayerLook,
+    LeftAlone,
     Level,
     Order,
     PictureLayer,
@@ -58,6 +59,7 @@ class Head(msgspec.Struct, frozen=True):
     autosets: tuple[AutoSet, ...] = ()
     stamps: tuple[KeptStamp, ...] = ()
     ways: tuple[Way, ...] = ()
+    left_alone: tuple[LeftAlone, ...] = ()
 
 
 class TileRows(LayerLook, frozen=True, tag_field="kind", tag="tiles"):
@@ -114,7 +116,7 @@ def _block(fields: dict[str, Any], lists: dict[str, list[str]]) -> bytes:
 def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
     """rushweed.json; `files` are those of the sheets, levels and animations, in order."""
     lists = {kind: [_line(f) for f in names] for kind, names in files.items()}
-    for kind in ("recipes", "groups", "traits", "autosets", "stamps", "ways"):
+    for kind in ("recipes", "groups", "traits", "autosets", "stamps", "ways", "left_alone"):
         if getattr(project, kind):
             lists[kind] = [_line(one) for one in getattr(project, kind)]
     return _block({"format": FORMAT, "id": project.id, "name": project.name}, lists)

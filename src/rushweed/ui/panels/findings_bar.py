@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QWidget
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from rushweed.core.findings.finding import Finding
-from rushweed.ui.kit.controls import button, elided
+from rushweed.ui.kit.controls import Pressable, button, elided
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.running import Running
 from rushweed.ui.session import Session
 
 
-class _Counts(QWidget):
-    pressed = pyqtSignal()
+class _Counts(Pressable):
+    """How many there are; pressed, it opens all of them."""
 
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
@@ -24,9 +24,7 @@ class _Counts(QWidget):
         self.checked = False
         self.setFixedWidth(168)
         self.setToolTip("All findings")
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.pressed.emit()
+        self.setAccessibleName("All findings")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
@@ -140,6 +138,8 @@ class _SaveState(QWidget):
 class FindingsBar(QWidget):
     """Follows the session: findings, pointer, save state."""
 
+    wants_all = pyqtSignal()
+
     def __init__(self, look: Look, icons: Icons, session: Session) -> None:
         super().__init__()
         self.look, self.session = look, session
@@ -161,7 +161,7 @@ class FindingsBar(QWidget):
         layout.addWidget(self._pointer, 1)
         layout.addWidget(self.running)
         layout.addWidget(self._state)
-        self._counts.pressed.connect(self.open_list)
+        self._counts.pressed.connect(self.wants_all)
         self.show_button.clicked.connect(self.show_place)
         self.fix_button.clicked.connect(self.fix)
         session.checker.found.connect(self._found)
@@ -203,24 +203,6 @@ class FindingsBar(QWidget):
         self.fix_button.setVisible(finding is not None and finding.fix is not None)
         if finding and finding.fix:
             self.fix_button.setText(finding.fix.label)
-
-    def open_list(self) -> None:
-        """All findings in a list above the bar; choosing one brings it into words."""
-        menu = QMenu(self)
-        for finding in self.session.checker.findings:
-            action = menu.addAction(f"{finding.weight.capitalize()}: {finding.text}")
-            assert action is not None
-            action.triggered.connect(lambda _c=False, f=finding: self._go(f))
-        if not self.session.checker.findings:
-            action = menu.addAction("Nothing found")
-            assert action is not None
-            action.setEnabled(False)
-        corner = self.mapToGlobal(self._counts.pos())
-        menu.exec(QPoint(corner.x(), corner.y() - menu.sizeHint().height()))
-
-    def _go(self, finding: Finding) -> None:
-        self.session.show(finding.place)
-        self._show(finding)
 
     def show_place(self) -> None:
         if self.finding:

@@ -1,4 +1,4 @@
-"""Findings, looked for beside the window a moment after each edit."""
+"""Findings, looked for beside the window a moment after each edit, those that take long last."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
+from rushweed.core.document.model import LeftAlone
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.jobs import Job, JobPool
@@ -14,12 +15,15 @@ from rushweed.ui.session.later import later
 
 if TYPE_CHECKING:
     from rushweed.core.findings.finding import Finding
+    from rushweed.core.findings.rule import Checks
 
-AFTER_MS = 250  # of quiet
+AFTER_MS = 100  # of quiet
+
+Found = tuple["list[Finding]", bool]  # what was found, and whether every rule was asked
 
 
 class Checker(QObject):
-    """Keeps what was found last."""
+    """Keeps what was found last: what counts, and what a person leaves as it is."""
 
     found = pyqtSignal()  # new findings
 
@@ -27,36 +31,45 @@ class Checker(QObject):
         super().__init__()
         self._document, self.stock, self.jobs = document, stock, jobs
         self.findings: list[Finding] = []
+        self.left: list[tuple[Finding, LeftAlone]] = []
+        self._checks: Checks | None = None
         self._of_project: list[Finding] = []
         self._added: dict[str, list[Finding]] = {}  # found by longer searches, by their name
-        self._finding_job: Job | None = None
-        self._finding_fault = ""
-        self._find_timer = later(self, AFTER_MS, self._find)
+        self._job: Job | None = None
+        self._fault = ""
+        self._soon = later(self, AFTER_MS, self._find)
+        self._left_then: tuple[LeftAlone, ...] = ()
 
     def find_soon(self) -> None:
-        self._find_timer.start()
+        if self._document.history.project.left_alone != self._left_then:
+            self._gather()
+        self._soon.start()
 
-    def _find(self) -> None:
-        if self._finding_job is not None:
-            self._finding_job.cancel()
+    def _find(self, slow: bool = False) -> None:
+        if self._job is not None:
+            self._job.cancel()
         project = self._document.history.project
 
-        def work(job: Job) -> list[Finding]:
-            from rushweed.core.findings.check import check
+        def work(job: Job) -> Found:
+            from rushweed.core.findings.check import checks
 
-            return check(project, self.stock)
+            if self._checks is None:
+                self._checks = checks()
+            return self._checks.run(project, self.stock, slow, lambda: not job.cancelled)
 
-        self._finding_job = self.jobs.start("Checking", work, self._show_findings, self._find_failed)
+        self._job = self.jobs.start("Checking", work, self._show_found, self._failed, slow=slow)
 
-    def _find_failed(self, error: RushweedError) -> None:
+    def _failed(self, error: RushweedError) -> None:
         """Told once, not after each edit."""
-        if error.problem != self._finding_fault:
-            self._finding_fault = error.problem
+        if error.problem != self._fault:
+            self._fault = error.problem
             self.jobs.unheard.emit(error)
 
-    def _show_findings(self, findings: list[Finding]) -> None:
-        self._of_project = findings
+    def _show_found(self, result: Found) -> None:
+        self._of_project, whole = result
         self._gather()
+        if not whole:
+            self._find(slow=True)
 
     def add_found(self, name: str, findings: list[Finding]) -> None:
         """What a longer search found, in place of what it found before."""
@@ -65,6 +78,12 @@ class Checker(QObject):
             self._gather()
 
     def _gather(self) -> None:
+        from rushweed.core.findings.check import left_alone
+
+        project = self._document.history.project
         every = [*self._of_project, *(f for found in self._added.values() for f in found)]
-        self.findings = sorted(every, key=lambda f: f.weight != "fault")
+        self.left = left_alone(project, every)
+        aside = {id(finding) for finding, _left in self.left}
+        self.findings = sorted((f for f in every if id(f) not in aside), key=lambda f: f.weight != "fault")
+        self._left_then = project.left_alone
         self.found.emit()

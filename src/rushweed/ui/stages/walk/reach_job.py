@@ -6,21 +6,16 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Level, Project
-from rushweed.core.findings.finding import Finding, Fix, Place
-from rushweed.core.level.outline_faults import Fault, mend
+from rushweed.core.findings.finding import Finding
 from rushweed.ui.session import later
 from rushweed.ui.session.jobs import Job
 
 if TYPE_CHECKING:
-    from rushweed.core.walk.catches import Catch
     from rushweed.core.walk.reach import Reach
     from rushweed.ui.stages.walk.stage import WalkStage
 
 WAIT_MS = 400  # of quiet before a search begins
-MOST_FINDINGS = 20
 
 
 class ReachJob(QObject):
@@ -75,15 +70,9 @@ class ReachJob(QObject):
             return
 
         def search(job: Job) -> tuple[Reach, list[Finding]]:
-            from rushweed.core.walk.catches import catches
-            from rushweed.core.walk.reach import reach
-            from rushweed.core.walk.walkers import walker_of
-            from rushweed.core.walk.world import World
+            from rushweed.core.findings.walk import of_level
 
-            world = World()
-            world.update(project, level, walker_of(level).group, None, lambda _s: job.tell(0.0, "the level"))
-            found = reach(world, job.tell)
-            return found, [*_missed(level, found), *_caught(project, level, catches(world))]
+            return of_level(project, level, job.tell)
 
         def done(result: tuple[Reach, list[Finding]]) -> None:
             self._job, self.progress, self.found = None, "", result[0]
@@ -100,33 +89,3 @@ class ReachJob(QObject):
 
         self._job = self.session.jobs.start("Finding what can be reached", search, done, failed, slow=True)
         self._job.progress.connect(told)
-
-
-def _missed(level: Level, found: Reach) -> list[Finding]:
-    """Things and sensors nobody can touch."""
-    return [
-        Finding("never-reached", "hint",
-                f"{level.name}: the {m.kind} {m.name} at {m.spot[0]}, {m.spot[1]} cannot be reached.",
-                Place("walk", level=level.id, spot=m.spot))
-        for m in found.missed[:MOST_FINDINGS]
-    ]  # fmt: skip
-
-
-def _caught(project: Project, level: Level, caught: list[Catch]) -> list[Finding]:
-    """Places where a walk catches, with the cure where points between px are the cause."""
-    if not caught:
-        return []
-    faults = [Fault(c.kind, c.at) for c in caught]
-    cure: Fix | None = Fix("Mend the shapes", lambda p: mend(p, level_of(p, level.id), faults))
-    try:
-        mend(project, level, faults)
-    except RushweedError:
-        cure = None
-    made = []
-    for catch in caught[:MOST_FINDINGS]:
-        spot = (int(catch.at[0] // level.cell[0]), int(catch.at[1] // level.cell[1]))
-        text = (
-            f"{level.name}: a {catch.kind} that is hardly seen at {spot[0]}, {spot[1]} catches whoever walks."
-        )
-        made.append(Finding("catches", "hint", text, Place("walk", level=level.id, spot=spot), cure))
-    return made

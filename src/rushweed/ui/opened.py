@@ -1,0 +1,61 @@
+"""What opens over the window when it is asked for: the guide, settings, the edits, the page of findings."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from rushweed.ui.panels.edits_list import EditsList
+
+if TYPE_CHECKING:
+    from rushweed.ui.panels.findings_page import FindingsPage
+    from rushweed.ui.panels.guide import GuideWindow
+    from rushweed.ui.panels.settings_board import SettingsBoard
+    from rushweed.ui.window import Window
+
+
+class Opened:
+    """Each is made when it is first opened, and kept."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.edits = EditsList(window.look, window.session, window)
+        self.guide: GuideWindow | None = None
+        self.settings: SettingsBoard | None = None
+        self.findings: FindingsPage | None = None
+
+    def open_guide(self) -> None:
+        """The guide, at the stage one is in."""
+        from rushweed.ui.panels.guide import GuideWindow
+
+        if self.guide is None:
+            self.guide = GuideWindow(self.window.look, self.window)
+        self.guide.open(self.window.session.stage)
+
+    def open_settings(self) -> None:
+        """What holds for all projects."""
+        from rushweed.ui.panels.settings_board import SettingsBoard
+
+        window, board = self.window, self.settings
+        if board is None:
+            board = SettingsBoard(window.look, window.icons, window.settings, window)
+            self.settings = board
+            board.theme_chosen.connect(window.use_theme)
+            board.saves_pressed.connect(window.autosave.toggle)
+            board.tray_pressed.connect(window.move_tray)
+            board.steps_pressed.connect(window.first_steps.show_or_close)
+        board.show_values(window.autosave.on, window.tray_is_aside, not window.first_steps.isHidden())
+        board.open(window.rail.plate)
+
+    def open_edits(self) -> None:
+        """Every edit, to go back and forth."""
+        self.edits.open(self.window.rail.redo)
+
+    def open_findings(self) -> None:
+        """All findings, on a page of their own."""
+        from rushweed.ui.panels.findings_page import FindingsPage
+
+        window = self.window
+        if self.findings is None:
+            images = window.desk.images
+            self.findings = FindingsPage(window.look, window.icons, window.session, images, window)
+        self.findings.open()
