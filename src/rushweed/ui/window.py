@@ -31,6 +31,7 @@ from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tools import ToolColumn
 from rushweed.ui.kit.controls import Splitter, plain_tip
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.keyed import FocusRing
 from rushweed.ui.kit.theme import THEMES, Look
 from rushweed.ui.opened import Opened
 from rushweed.ui.panels.both_sides import BothSidesBoard
@@ -78,7 +79,16 @@ class Window(QMainWindow):
         self._show_stage(session.stage)
         self._changed()
         self.desk.setFocus()
+        self.ring = FocusRing(self, look)
         self.desk.painted.connect(lambda: QTimer.singleShot(30, self.complete))
+
+    def focusNextPrevChild(self, onwards: bool) -> bool:
+        """By Tab: only then is it shown what has the keys."""
+        self.ring.by_tab = True
+        try:
+            return super().focusNextPrevChild(onwards)
+        finally:
+            self.ring.by_tab = False
 
     def stage(self, key: str) -> Stage:
         """A stage, made when it is first wanted, so that the window opens with only the one it shows."""
@@ -510,6 +520,7 @@ class Window(QMainWindow):
             self.outside.stop()
             self.watch.stop()
         self._completed = True  # nothing more is begun for a window that has gone
+        self.session.checker.stop()
         self.session.jobs.finish()
         self.session.folder.unlock()
         self.session.document.read_only = True  # the folder may be another window's from here on

@@ -87,6 +87,9 @@ def _view(window: Window) -> list[Command]:
     return [
         row("in", "Zoom in", "+ =", "The wheel zooms at the pointer.", partial(desk.zoom_step, 1)),
         row("out", "Zoom out", "-", "The wheel zooms at the pointer.", partial(desk.zoom_step, -1)),
+        row(
+            "by_keys", "Point by keys", "F9", "Arrows move, Space presses, Enter holds.", desk.by_keys.switch
+        ),
         row("fit", "Zoom to fit", "Ctrl+0", "The greatest whole multiple that shows all.", desk.zoom_fit),
         *zooms,
         row("theme", "Next theme", "Ctrl+Shift+D", "Day, Dusk, Stark.", window.next_theme),

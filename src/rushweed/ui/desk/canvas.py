@@ -9,6 +9,7 @@ from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, 
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.ui.desk.images import SheetImages
+from rushweed.ui.desk.key_pointer import KeyPointer
 from rushweed.ui.desk.level_paint import LevelPainter
 from rushweed.ui.desk.rulers import THICK, Band
 from rushweed.ui.desk.sheet_paint import CellIndex, SheetPainter
@@ -55,6 +56,8 @@ class Desk(QWidget):
         self._painted = False
         self.tells_empty = True  # something else may say it
         self._parts: list[QRect] = []
+        self.by_keys = KeyPointer(self)
+        self.setAccessibleName("Desk")
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -75,6 +78,7 @@ class Desk(QWidget):
             self._stage.left()
         self._stage = stage
         self._pressed = False
+        self.by_keys.forget()
         self.setCursor(stage.cursor())
         self.update()
         self.zoomed.emit(self.view.words())
@@ -183,7 +187,7 @@ class Desk(QWidget):
         self.session.pointed.emit(self.stage.describe(at) if self.room.contains(event.position()) else "")
         if not self._space:
             self.setCursor(self.stage.cursor())
-        region = self.stage.hover_region()
+        region = None if self.by_keys.on else self.stage.hover_region()
         if region is None:
             self.update()
         else:
@@ -211,13 +215,16 @@ class Desk(QWidget):
     def event(self, event: QEvent | None) -> bool:
         assert event is not None
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            if self._stage is not None and self._stage.takes_key(event):
+            if self._stage is not None and (self.by_keys.takes(event) or self._stage.takes_key(event)):
                 event.accept()
                 return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
+        if self.by_keys.takes(event):
+            self.by_keys.key_pressed(event)
+            return
         if self.stage.takes_key(event):
             self.stage.key_pressed(event)
             return
@@ -226,7 +233,10 @@ class Desk(QWidget):
             self.setCursor(Qt.CursorShape.OpenHandCursor)
             return
         if event.key() == Qt.Key.Key_Escape:
+            if not self._pressed and self.by_keys.on:
+                self.by_keys.switch()
             self._pressed = False
+            self.by_keys.forget()
             self.stage.cancel()
             self.update()
             return
@@ -289,6 +299,8 @@ class Desk(QWidget):
             painter.save()
             painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
             stage.paint(painter, room.intersected(part))
+            if self.by_keys.on:
+                self.by_keys.paint(painter)
             painter.restore()
         if part.top() < THICK or part.left() < THICK:
             self._rulers(painter, part)

@@ -71,6 +71,11 @@ class Stage(QObject):
     def content(self) -> QRectF:
         return QRectF(0, 0, 1, 1)
 
+    def pointer_step(self) -> tuple[float, float]:
+        """How far the pointer that keys move goes at once, content px: a cell in a level, else one px."""
+        level = self.session.selection.level if self.strip in ("tray", "log") else None
+        return level.cell if level is not None else (1, 1)
+
     def empty_words(self) -> tuple[str, str]:
         return "", ""
 

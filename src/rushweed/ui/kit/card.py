@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from rushweed.ui.kit.controls import Check, label, row
+from rushweed.ui.kit.controls import Check, label, name_by_labels, row
 from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import ToggleButton
@@ -45,6 +45,7 @@ class Card(QWidget):
         return holder
 
     def add(self, widget: QWidget) -> None:
+        name_by_labels((widget,))
         self.rows.addWidget(widget)
 
     def gap(self, px: int = 4) -> None:
@@ -57,6 +58,7 @@ class Card(QWidget):
 def scrolled(card: QWidget) -> QScrollArea:
     """A card that scrolls where the window is too low for it."""
     area = QScrollArea()
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(card)
     area.setWidgetResizable(True)
     area.setFrameShape(QScrollArea.Shape.NoFrame)

@@ -18,6 +18,7 @@ from PyQt6.QtGui import (
     QPolygonF,
 )
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QHBoxLayout,
     QLabel,
     QLayout,
@@ -56,8 +57,20 @@ def set_role(widget: QLabel, role: str) -> None:
         style.polish(widget)
 
 
+def name_by_labels(parts: Sequence[QWidget | int | None]) -> None:
+    """Fields that nobody gave a name are called after the label before them, else after what they say."""
+    words = ""
+    for part in parts:
+        if isinstance(part, QLabel):
+            words = part.text()
+        elif isinstance(part, QWidget) and not isinstance(part, QAbstractButton):
+            if not part.accessibleName():
+                part.setAccessibleName(words or str(part.property("says") or ""))
+
+
 def row(*parts: QWidget | int | None, spacing: int = 8) -> QHBoxLayout:
     """Widgets side by side; a number is a gap in px, None stretches."""
+    name_by_labels(parts)
     layout = QHBoxLayout()
     layout.setContentsMargins(0, 0, 0, 0)
     layout.setSpacing(spacing)
@@ -71,7 +84,7 @@ def row(*parts: QWidget | int | None, spacing: int = 8) -> QHBoxLayout:
     return layout
 
 
-class Check(QWidget):
+class Check(QAbstractButton):
     """A box to tick with its words."""
 
     edited = pyqtSignal(bool)
@@ -80,6 +93,8 @@ class Check(QWidget):
         super().__init__()
         self.look, self.icons, self.words = look, icons, words
         self._on: bool | None = False  # None: some are, some are not
+        self.setCheckable(True)
+        self.setAccessibleName(words)
         self.setFixedHeight(HIGH)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
@@ -91,25 +106,17 @@ class Check(QWidget):
     def show_value(self, on: bool | None) -> None:
         if on != self._on:
             self._on = on
+            self.setChecked(bool(on))
             self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(int(QFontMetricsF(self.look.font(12)).horizontalAdvance(self.words)) + 26, HIGH)
 
-    def toggle(self) -> None:
+    def nextCheckState(self) -> None:
         self._on = not self._on
+        self.setChecked(self._on)
         self.update()
         self.edited.emit(self._on)
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.toggle()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        assert event is not None
-        if event.key() == Qt.Key.Key_Space:
-            self.toggle()
-        else:
-            super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
@@ -140,23 +147,17 @@ def emptied(layout: QLayout) -> None:
             widget.deleteLater()
 
 
-class Pressable(QWidget):
-    """Something to press, by the pointer or with Space or Enter; `pressed` says so."""
-
-    pressed = pyqtSignal()
+class Pressable(QAbstractButton):
+    """Something to press, by the pointer or with Space or Enter; `pressed` says so. What is drawn is its
+    own."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        if event.button() == Qt.MouseButton.LeftButton and self.isEnabled():
-            self.pressed.emit()
-
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.pressed.emit()
         else:
             super().keyPressEvent(event)
@@ -249,6 +250,7 @@ class Chip(Pressable):
         self._hover = False
         self.setFixedHeight(HIGH)
         self.setToolTip(tip)
+        self.setAccessibleName(f"{words}, {evidence}" if evidence else words)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
     def minimumSizeHint(self) -> QSize:

@@ -32,6 +32,7 @@ class TextField(QLineEdit):
         super().__init__()
         self.setFixedHeight(HIGH)
         self.setPlaceholderText(hint)
+        self.setProperty("says", hint)
         self.setProperty("mono", "true" if mono else "false")
         self._shown = ""
         self.editingFinished.connect(self._finish)
@@ -287,6 +288,7 @@ class ChoiceRow(QWidget):
         self._value: str | None = choices[0][0]
         self._hover = -1
         self._paint_icon = paint_icon  # (painter, rect, key): drawn before the words
+        self.setProperty("says", ", ".join(words for _key, words in choices))
         self.setFixedHeight(HIGH)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -299,6 +301,7 @@ class ChoiceRow(QWidget):
     def show_value(self, value: str | None) -> None:
         if value != self._value:
             self._value = value
+            self.setAccessibleDescription(dict(self.choices).get(value or "", ""))
             self.update()
 
     def _widths(self) -> list[float]:
@@ -323,8 +326,7 @@ class ChoiceRow(QWidget):
     def choose(self, index: int) -> None:
         key = self.choices[index][0]
         if key != self._value:
-            self._value = key
-            self.update()
+            self.show_value(key)
             self.edited.emit(key)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

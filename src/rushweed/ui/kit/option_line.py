@@ -6,7 +6,7 @@ from PyQt6.QtCore import QEvent, QObject, QPoint, QSize, Qt, QTimer
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
-from rushweed.ui.kit.controls import HIGH, emptied, row
+from rushweed.ui.kit.controls import HIGH, emptied, name_by_labels, row
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import DropButton
 
@@ -46,6 +46,7 @@ class OptionLine(QWidget):
         """The options from left to right; a number is a gap in px, None stretches."""
         self._spacing, self._keep = spacing, keep
         self._line.setSpacing(spacing)
+        name_by_labels(parts)
         labels: list[QWidget] = []
         for part in parts:
             if isinstance(part, QWidget):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from rushweed.core.findings.finding import Finding
@@ -100,6 +100,9 @@ class _Pointer(QWidget):
     def show_text(self, text: str) -> None:
         if text != self.text:
             self.text = text
+            wide = QFontMetrics(self.look.mono(11)).horizontalAdvance(text) + 12
+            if wide > self.minimumWidth():
+                self.setMinimumWidth(wide)  # it never gets narrower again: nothing jumps about
             self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QAction, QContextMenuEvent, QImage, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QInputDialog, QMenu, QScrollArea, QWidget
+from PyQt6.QtWidgets import QInputDialog, QMenu, QScrollArea
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import KeptStamp
@@ -13,6 +13,7 @@ from rushweed.core.level.stamp import Stamp
 from rushweed.ui.desk.images import checker, image_of
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import elided, plain_tip
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
@@ -31,14 +32,17 @@ class KeptCase(QScrollArea):
         self.setFrameShape(QScrollArea.Shape.NoFrame)
 
 
-class _Stamps(QWidget):
+class _Stamps(Keyed):
     def __init__(self, look: Look, session: Session) -> None:
         super().__init__()
         self.look, self.session = look, session
         self._pictures: dict[int, tuple[object, object, QImage]] = {}
         self._hover = -1
         self.setMouseTracking(True)
-        self.setAccessibleName("Kept stamps")
+        self.set_keyed("Kept stamps")
+
+    def spots(self) -> list[Spot]:
+        return [Spot(self.place(n), self._told(n)) for n in range(len(self.listed()))]
 
     def listed(self) -> list[tuple[KeptStamp | Stamp, str]]:
         """What is shown, with its name: kept ones, then the recent."""

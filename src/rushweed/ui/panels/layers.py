@@ -24,6 +24,7 @@ from rushweed.core.level.render import layer_picture, tinted
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.kit.controls import IconButton, elided, label, row
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session, later
 
@@ -31,7 +32,7 @@ ROW = 32
 THUMB = (64, 24)
 
 
-class _Rows(QWidget):
+class _Rows(Keyed):
     def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.look, self.icons, self.session, self.images = look, icons, session, images
@@ -39,6 +40,23 @@ class _Rows(QWidget):
         self._dragged: tuple[str, float] | None = None  # a layer that is dragged, and where it was pressed
         self._target: int | None = None  # the row before which it would be put
         self.setToolTip("Drag a layer to move it; Ctrl on an eye shows that layer alone")
+        self.set_keyed("Layers")
+
+    def spots(self) -> list[Spot]:
+        made, wide = [], self.width()
+        for i, layer in enumerate(self.layers()):
+            y = 14 + i * ROW
+            made += [
+                Spot(QRectF(0, y, wide - 52, ROW), layer.name),
+                Spot(QRectF(wide - 50, y, 24, ROW), f"{'unlock' if layer.locked else 'lock'} {layer.name}"),
+                Spot(QRectF(wide - 26, y, 24, ROW), f"{'hide' if layer.shown else 'show'} {layer.name}"),
+            ]
+        return made
+
+    def first_spot(self) -> int:
+        ids = [layer.id for layer in self.layers()]
+        now = self.session.selection.layer_id
+        return 3 * ids.index(now) if now in ids else 0
 
     def layers(self) -> list[Layer]:
         level = self.session.selection.level
@@ -207,6 +225,7 @@ class LayerList(QWidget):
         layout.setContentsMargins(8, 0, 8, 0)
         self.rows = _Rows(look, icons, session, images)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.rows)

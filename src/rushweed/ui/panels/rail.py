@@ -6,8 +6,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from rushweed.ui.kit.controls import IconButton, dots, plain_tip
+from rushweed.ui.kit.controls import IconButton, Pressable, dots, plain_tip
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 
 NAME_WIDE = 168
@@ -17,7 +18,7 @@ STAGE_WIDE, STAGE_LEAST = 88, 66  # px of a tab, and in a narrow window
 ALL_EDITS = "Right-press: all edits  (Ctrl+Alt+Z)"
 
 
-class NamePlate(QWidget):
+class NamePlate(Keyed):
     """The mark and the name; a press opens the menu of the project."""
 
     pressed = pyqtSignal(QPointF)
@@ -27,6 +28,10 @@ class NamePlate(QWidget):
         self.look, self.icons = look, icons
         self.setFixedSize(NAME_WIDE, 40)
         self.setToolTip("Open, save and choose the theme")
+        self.set_keyed("The project")
+
+    def spots(self) -> list[Spot]:
+        return [Spot(QRectF(self.rect()), "open, save, choose the theme")]
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.pressed.emit(QPointF(8, 38))
@@ -49,7 +54,7 @@ def paint_mark(painter: QPainter, look: Look, x: float, y: float) -> None:
     painter.fillRect(QRectF(x, y + 20, 24, 2), look.colour("rust"))
 
 
-class StageTabs(QWidget):
+class StageTabs(Keyed):
     """The stages in order; under each name a dot for every sheet, or a bar when there are many."""
 
     chosen = pyqtSignal(str)
@@ -62,6 +67,14 @@ class StageTabs(QWidget):
         self._states: dict[str, list[str]] = {}
         self.setMouseTracking(True)
         self.setFixedHeight(40)
+        self.set_keyed("Stages")
+
+    def spots(self) -> list[Spot]:
+        wide = self._wide
+        return [Spot(QRectF(i * wide, 0, wide, 40), words) for i, (_key, words) in enumerate(self.stages)]
+
+    def first_spot(self) -> int:
+        return next((i for i, (key, _words) in enumerate(self.stages) if key == self._now), 0)
 
     def sizeHint(self) -> QSize:
         return QSize(STAGE_WIDE * len(self.stages), 40)
@@ -151,10 +164,8 @@ class StageTabs(QWidget):
         painter.fillRect(QRectF(bar.left() + done, bar.top(), fault, 4), self.look.colour("fault"))
 
 
-class FinderField(QWidget):
+class FinderField(Pressable):
     """Looks like a field; a press opens the command finder."""
-
-    pressed = pyqtSignal()
 
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
@@ -163,12 +174,10 @@ class FinderField(QWidget):
         self.setMaximumWidth(256)
         self.setFixedHeight(24)
         self.setCursor(Qt.CursorShape.IBeamCursor)
+        self.setAccessibleName("Find a command")
 
     def sizeHint(self) -> QSize:
         return QSize(256, 24)
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.pressed.emit()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)

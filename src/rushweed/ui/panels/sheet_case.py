@@ -8,13 +8,14 @@ from typing import NamedTuple
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QScrollArea, QWidget
+from PyQt6.QtWidgets import QScrollArea
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.core.level.stamp import Stamp, from_grid
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import elided, plain_tip
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
@@ -101,7 +102,7 @@ class SheetCase(QScrollArea):
         self.pictures.set_zoom(min(max(self.pictures.zoom + by, ZOOMS[0]), ZOOMS[-1]))
 
 
-class _Pictures(QWidget):
+class _Pictures(Keyed):
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.look, self.session, self.images = look, session, images
@@ -114,7 +115,15 @@ class _Pictures(QWidget):
         self._hover: tuple[int, int, int] | None = None
         self._made: Stamp | None = None
         self.setMouseTracking(True)
-        self.setAccessibleName("Tiles as on the sheet")
+        self.set_keyed("Tiles as on the sheet")
+
+    def spots(self) -> list[Spot]:
+        made = []
+        for one, box in zip(self.laid, self.boxes(), strict=True):
+            for cell in one.sheet.cells:
+                x, y, w, h = (v * self.zoom for v in cell.rect)
+                made.append(Spot(QRectF(box.left() + x, box.top() + y, w, h), cell.name))
+        return made
 
     def show_laid(self, laid: list[Laid], found: frozenset[str]) -> None:
         if [one.sheet for one in laid] != [one.sheet for one in self.laid]:

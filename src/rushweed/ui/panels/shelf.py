@@ -14,9 +14,10 @@ from rushweed.core.document.edit import animated_sheets, painted_sheets
 from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, Tune
 from rushweed.core.document.remembered import Remembered
 from rushweed.ui.desk.images import SheetImages, checker, image_of
-from rushweed.ui.kit.controls import IconButton, dots, elided, label, plain_tip, row
+from rushweed.ui.kit.controls import IconButton, Pressable, dots, elided, label, plain_tip, row
 from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import STAGES, Session, later
 
@@ -57,7 +58,7 @@ def stage_states(
     return states
 
 
-class _List(QWidget):
+class _List(Keyed):
     """Rows of sheets and levels, drawn at once."""
 
     wants_level = pyqtSignal()
@@ -77,6 +78,28 @@ class _List(QWidget):
         self._blank = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
         self._blank.fill(look.colour("rule"))
         self.setMouseTracking(True)
+        self.set_keyed("Sheets, animations and levels")
+
+    def spots(self) -> list[Spot]:
+        made = []
+        for kind, part, y in self.entries():
+            high = HEAD if kind == "head" else ROW
+            words = part.lstrip("\x01").replace("\t", ", ") if isinstance(part, str) else part.name
+            made.append(Spot(QRectF(0, y, self.width(), high), words))
+            if words.startswith("Levels, "):
+                made[-1].box.setRight(self.width() - 30)
+                made.append(Spot(QRectF(self.width() - 28, y, 24, high), "new level"))
+        return made
+
+    def first_spot(self) -> int:
+        """At what is shown, if it has a row."""
+        selection = self.session.selection
+        shown = {"paint": selection.level_id, "animate": selection.animation_id}
+        part_id = shown.get(self.session.stage, selection.sheet_id)
+        now = next(
+            (y for _kind, part, y in self.entries() if not isinstance(part, str) and part.id == part_id), 0
+        )
+        return next((n for n, spot in enumerate(self.spots()) if spot.box.top() == now), 0)
 
     def entries(self) -> list[tuple[str, str | Part, int]]:
         """(kind, part, y): heads and rows from the top."""
@@ -366,24 +389,20 @@ class _List(QWidget):
         return image_of(pixels).scaled(QSize(THUMB, THUMB))
 
 
-class DropHint(QWidget):
+class DropHint(Pressable):
     """The foot of the Shelf: what can be dropped."""
-
-    pressed = pyqtSignal()
 
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
         self.look, self.icons = look, icons
         self.show_low(False)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName("Add pictures")
 
     def show_low(self, low: bool) -> None:
         """As one line, where the window is low."""
         self._low = low
         self.setFixedHeight(40 if low else 80)
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.pressed.emit()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter, look = QPainter(self), self.look
@@ -432,6 +451,7 @@ class Shelf(QWidget):
         self.list = _List(look, icons, session, images)
         self.list.wants_level.connect(self.wants_level)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         bar = scroll.verticalScrollBar()
         assert bar is not None
         bar.valueChanged.connect(self.list.update)

@@ -48,7 +48,8 @@ class Film(QWidget):
         self._editor.editingFinished.connect(self._editor.hide)
         self._edited: str | None = None
         self.setMinimumHeight(FRAME + TOP + 28)
-        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Cells")
         look.changed.connect(self._renew)
 
     def _renew(self) -> None:

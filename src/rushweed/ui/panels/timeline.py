@@ -15,13 +15,14 @@ from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import button, elided, label, row
 from rushweed.ui.kit.fields import ChoiceRow
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.strip import FRAME, PITCH, TOP, Film
 from rushweed.ui.session import Session
 
 
-class Frames(QWidget):
+class Frames(Keyed):
     """The frames themselves: press to select, drag to another place."""
 
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
@@ -35,6 +36,23 @@ class Frames(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._checker = checker(look)
         look.changed.connect(self._renew)
+        self.set_keyed("Frames")
+
+    def spots(self) -> list[Spot]:
+        animation = self.session.selection.animation
+        count = len(animation.frames) if animation else 0
+        left = 8 - self._scroll
+        return [
+            Spot(QRectF(left + n * PITCH, TOP, FRAME, FRAME), f"frame {n} of {count}") for n in range(count)
+        ]
+
+    def first_spot(self) -> int:
+        return self.session.selection.frames[-1] if self.session.selection.frames else 0
+
+    def bring_spot(self, box: QRectF) -> None:
+        self._scroll += min(box.left() - 8, 0) + max(box.right() + 8 - self.width(), 0)
+        self._clamp()
+        self.update()
 
     def _renew(self) -> None:
         self._checker = checker(self.look)

@@ -20,6 +20,7 @@ from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import Chip, IconButton, elided, emptied, label, plain_tip
 from rushweed.ui.kit.fields import ChoiceRow, TextField
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.kept_case import KeptCase
@@ -57,7 +58,7 @@ def groups_of(tiles: list[tuple[Sheet, Cell]]) -> list[Group]:
     return [*big, Group("others", lone)] if lone else big
 
 
-class Case(QWidget):
+class Case(Keyed):
     """The compartments. Pressing takes one tile, dragging within a compartment takes many."""
 
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
@@ -72,6 +73,21 @@ class Case(QWidget):
         self._checker = checker(look)
         self.setMouseTracking(True)
         self.setMinimumHeight(CAPTION + TILE + 16)
+        self.set_keyed("Tiles")
+
+    def spots(self) -> list[Spot]:
+        made, step = [], TILE + GAP
+        for group, left in zip(self.groups, self._lefts(), strict=False):
+            columns = self._columns(group)
+            for index, (_sheet, cell) in enumerate(group.tiles):
+                x, y = left - self._scroll + index % columns * step, CAPTION + index // columns * step
+                made.append(Spot(QRectF(x, y, TILE, TILE), f"{cell.name}, {group.name}"))
+        return made
+
+    def bring_spot(self, box: QRectF) -> None:
+        self._scroll += min(box.left() - 8, 0) + max(box.right() + 8 - self.width(), 0)
+        self._clamp()
+        self.update()
 
     def show_tiles(self, tiles: list[tuple[Sheet, Cell]], auto: Group | None = None) -> None:
         groups = groups_of(tiles)
@@ -278,6 +294,8 @@ class Tray(QWidget):
         self._find.setFixedWidth(120)
         self._find.textChanged.connect(lambda _t: self.refresh())
         self.way = ChoiceRow(look, [("kind", "Kinds"), ("sheet", "Sheets"), ("kept", "Kept")])
+        self.way.setAccessibleName("What the Tray shows")
+        self._find.setAccessibleName("Find a tile")
         self.way.setToolTip("Tiles by kind, as the artist laid them out, or the stamps that are kept")
         self.way.edited.connect(self.show_way)
         self._larger = IconButton(look, icons, "plus", "Larger  (Ctrl and the wheel)", px=13)

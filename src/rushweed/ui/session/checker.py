@@ -37,6 +37,7 @@ class Checker(QObject):
         self._added: dict[str, list[Finding]] = {}  # found by longer searches, by their name
         self._job: Job | None = None
         self._fault = ""
+        self._stopped = False
         self._soon = later(self, AFTER_MS, self._find)
         self._left_then: tuple[LeftAlone, ...] = ()
 
@@ -45,9 +46,16 @@ class Checker(QObject):
             self._gather()
         self._soon.start()
 
+    def stop(self) -> None:
+        """Look for nothing any more: the window goes."""
+        self._stopped = True
+        self._soon.stop()
+
     def _find(self, slow: bool = False) -> None:
         if self._job is not None:
             self._job.cancel()
+        if self._stopped:
+            return
         project = self._document.history.project
 
         def work(job: Job) -> Found:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.tune.edit import PLACES
 from rushweed.ui.kit.fields import PickBox
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 
 
@@ -22,7 +22,7 @@ class PlaceBox(PickBox):
         self.setCurrentIndex(list(PLACES).index(name) if name else -1)
 
 
-class PlaceBoard(QWidget):
+class PlaceBoard(Keyed):
     """Nine squares to press, the chosen one in rust."""
 
     edited = pyqtSignal(str)
@@ -35,6 +35,13 @@ class PlaceBoard(QWidget):
         self.setFixedSize(84, 84)
         self.setMouseTracking(True)
         self.setToolTip("Where the pivot stands in each cell")
+        self.set_keyed("Pivot")
+
+    def spots(self) -> list[Spot]:
+        return [Spot(QRectF(i % 3 * 28, i // 3 * 28, 28, 28), name) for i, name in enumerate(PLACES)]
+
+    def first_spot(self) -> int:
+        return list(PLACES).index(self._value) if self._value else 4
 
     def show_value(self, name: str | None) -> None:
         if name != self._value:

@@ -167,6 +167,8 @@ class AnimateCard(Card):
         self.offset.setFixedWidth(84)
         self.easing = PickBox(self.look, list(EASINGS))
         self.path_play = PickBox(self.look, list(PLAYS))
+        self.easing.setAccessibleName("Easing")
+        self.path_play.setAccessibleName("Plays")
         self.offset.edited.connect(lambda v: self._set_path(offset=(float(v[0]), float(v[1]))))
         self.path_ms.edited.connect(lambda v: self._set_path(ms=int(v[0])))
         self.easing.picked.connect(lambda v: self._set_path(easing=EASINGS[v]))

@@ -92,6 +92,7 @@ class GatherStage(SheetStage):
         self.as_one.show_value(True)
         self.as_one.setToolTip("run_1, run_2 ... become one sheet with its frames and an animation")
         self._add_step = PickBox(self.look, ["Add a step", *FRESH])
+        self._add_step.setAccessibleName("Add a step")
         self._add_step.setFixedWidth(120)
         self._add_step.picked.connect(self._step_chosen)
         copy = button("Recoloured copy")

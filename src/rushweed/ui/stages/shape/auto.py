@@ -26,12 +26,13 @@ from rushweed.ui.session.gesture import Gesture
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape.stage import ShapeStage
+from rushweed.ui.kit.keyed import Keyed, Spot
 
 PAD = (10, 6)  # columns and rows of the scratch pad
 BITS = {(0, 0): 128, (1, 0): 1, (2, 0): 2, (0, 1): 64, (2, 1): 4, (0, 2): 32, (1, 2): 16, (2, 2): 8}
 
 
-class ScratchPad(QWidget):
+class ScratchPad(Keyed):
     """A little level to try a set on: press or drag to put in, the right button takes out."""
 
     def __init__(self, stage: ShapeStage, images: SheetImages) -> None:
@@ -45,6 +46,12 @@ class ScratchPad(QWidget):
         self._on = True
         self.setFixedHeight(152)
         self.setToolTip("Try the set: press to put in, the right button takes out")
+        self.set_keyed("A place to try the set")
+
+    def spots(self) -> list[Spot]:
+        side, (wide, high) = self.side, PAD
+        places = [(x, y) for y in range(high) for x in range(wide)]
+        return [Spot(QRectF(x * side, y * side, side, side), f"column {x}, row {y}") for x, y in places]
 
     def sizeHint(self) -> QSize:
         return QSize(250, 152)

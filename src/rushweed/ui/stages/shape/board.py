@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.model import Cell
 from rushweed.core.shape.primitives import COMMON
 from rushweed.ui.desk.shape_marks import ShapeMarks
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 
 
-class CommonBoard(QWidget):
+class CommonBoard(Keyed):
     """The common shapes as small pictures to press."""
 
     edited = pyqtSignal(str)
@@ -26,6 +26,15 @@ class CommonBoard(QWidget):
         rows = -(-len(COMMON) // self.ACROSS)
         self.setFixedSize(self.ACROSS * self.SIDE, rows * self.SIDE)
         self.setMouseTracking(True)
+        self.set_keyed("Common shapes")
+
+    def spots(self) -> list[Spot]:
+        side, across = self.SIDE, self.ACROSS
+        boxes = (QRectF(i % across * side, i // across * side, side, side) for i in range(len(COMMON)))
+        return [Spot(box, name) for box, name in zip(boxes, COMMON, strict=True)]
+
+    def first_spot(self) -> int:
+        return list(COMMON).index(self.chosen)
 
     def _at(self, event: QMouseEvent) -> int:
         column, line = int(event.position().x() // self.SIDE), int(event.position().y() // self.SIDE)
@@ -77,7 +86,7 @@ class CommonBoard(QWidget):
         return self.size()
 
 
-class ShapeList(QWidget):
+class ShapeList(Keyed):
     """The shapes of one cell, each with its pattern; a press selects."""
 
     chosen = pyqtSignal(int)
@@ -89,6 +98,15 @@ class ShapeList(QWidget):
         self._cell: Cell | None = None
         self._index: int | None = None
         self.setFixedHeight(self.ROW)
+        self.set_keyed("Shapes of the cell")
+
+    def spots(self) -> list[Spot]:
+        shapes = self._cell.shapes if self._cell is not None else ()
+        boxes = (QRectF(0, i * self.ROW, self.width(), self.ROW) for i in range(len(shapes)))
+        return [Spot(b, f"{type(s).__name__}, {s.role}") for b, s in zip(boxes, shapes, strict=True)]
+
+    def first_spot(self) -> int:
+        return self._index or 0
 
     def show_cell(self, cell: Cell | None, index: int | None) -> None:
         self._cell, self._index = cell, index

@@ -15,6 +15,7 @@ from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Chip, IconButton, Rule, button, emptied, label, row, tag
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session.gesture import Gesture
@@ -27,7 +28,7 @@ ARROWS = {"top": "arrow-down", "right": "arrow-left", "bottom": "arrow-up", "lef
 LEAST_TAG = 30  # screen px of a cell from which its tags are written out
 
 
-class TouchTable(QWidget):
+class TouchTable(Keyed):
     """Which groups touch which: a square for each pair, ticked where they do."""
 
     edited = pyqtSignal(str, str, bool)
@@ -38,6 +39,18 @@ class TouchTable(QWidget):
         self.look = look
         self._project: Project | None = None
         self._groups: tuple[Group, ...] = ()
+        self.set_keyed("Which groups touch")
+
+    def spots(self) -> list[Spot]:
+        return [
+            Spot(self.spot_of(i, j), f"{a.name} and {b.name}, {self._told(a, b)}")
+            for i, a in enumerate(self._groups)
+            for j, b in enumerate(self._groups[: i + 1])
+        ]
+
+    def _told(self, a: Group, b: Group) -> str:
+        on = self._project is not None and groups.touches(self._project, a.id, b.id)
+        return "they touch" if on else "they do not"
 
     def show_value(self, project: Project) -> None:
         self._project, self._groups = project, project.groups
@@ -47,7 +60,7 @@ class TouchTable(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(self.NAMES + len(self._groups) * self.SIDE, (len(self._groups) + 1) * self.SIDE)
 
-    def spot(self, i: int, j: int) -> QRectF:
+    def spot_of(self, i: int, j: int) -> QRectF:
         """The square of a pair; row i, column j, each pair once."""
         return QRectF(self.NAMES + j * self.SIDE, (i + 1) * self.SIDE, self.SIDE, self.SIDE)
 
@@ -55,7 +68,7 @@ class TouchTable(QWidget):
         assert event is not None
         for i, a in enumerate(self._groups):
             for j, b in enumerate(self._groups[: i + 1]):
-                if self.spot(i, j).contains(event.position()) and self._project is not None:
+                if self.spot_of(i, j).contains(event.position()) and self._project is not None:
                     self.edited.emit(a.id, b.id, not groups.touches(self._project, a.id, b.id))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -73,7 +86,7 @@ class TouchTable(QWidget):
                 QRectF(0, (i + 1) * self.SIDE, self.NAMES, self.SIDE), Qt.AlignmentFlag.AlignVCenter, words
             )
             for j, b in enumerate(self._groups[: i + 1]):
-                box = self.spot(i, j).adjusted(4, 4, -4, -4)
+                box = self.spot_of(i, j).adjusted(4, 4, -4, -4)
                 on = groups.touches(self._project, a.id, b.id)
                 painter.setPen(look.colour("reed" if on else "quiet"))
                 painter.setBrush(look.colour("raised"))

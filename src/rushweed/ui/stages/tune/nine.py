@@ -42,6 +42,7 @@ class NineCard(Card):
             field = NumbersField(1, "px", 0, 16384, look=self.look)
             field.edited.connect(lambda v, name=name: self.set(**{name: int(v[0])}))
             self.session.document.follow(field)
+            field.setAccessibleName(f"{name.capitalize()} margin")
             self.margins[name] = field
         for words, pair in (("Left, right", ("left", "right")), ("Top, bottom", ("top", "bottom"))):
             self.field(words, *(self.margins[name] for name in pair))

@@ -68,6 +68,7 @@ class KeyField(Pressable):
     def __init__(self, look: Look, words: str) -> None:
         super().__init__()
         self.look, self.words = look, words
+        self.setAccessibleName(f"Key for {words}")
         self._keys: tuple[int, ...] = ()
         self._listens = False
         self.setFixedHeight(HIGH)
