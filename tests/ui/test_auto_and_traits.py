@@ -116,7 +116,7 @@ def test_groups_are_added_and_ticked_where_they_touch(hands: Hands) -> None:
     assert "birds" in found
     hands.qtbot.wait(20)
     table = stage.traits.table
-    spot = table.spot(3, 0).center().toPoint()
+    spot = table.spot_of(3, 0).center().toPoint()
     QTest.mouseClick(table, LEFT, pos=spot)
     assert not groups.touches(hands.session.project, found["ground"], found["birds"])
     QTest.mouseClick(table, LEFT, pos=spot)

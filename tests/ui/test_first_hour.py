@@ -1,5 +1,6 @@
 """What a newcomer meets: ways to begin, first steps, the guide, all edits, projects of late, themes."""
 
+import os
 from dataclasses import fields
 from pathlib import Path
 
@@ -7,12 +8,14 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from bench.guide import made
 from rushweed.core.document.edit import rename
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.figure import plain_figure
+from rushweed.ui import app as app_module
 from rushweed.ui.app import Application, recent_projects, remember_project
 from rushweed.ui.kit.theme import THEMES, Colours, Look
 from rushweed.ui.panels.first_steps import STEPS
@@ -243,6 +246,45 @@ def test_settings_hold_at_once_and_show_what_is(hands: Hands) -> None:
     window.opened.open_settings()
     shown = board.theme.value, board.saves.on, board.tray.on, board.steps.on
     assert shown == ("stark", False, True, True)
+
+
+def test_the_size_of_all_holds_from_the_next_start(
+    hands: Hands, application: Application, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = hands.window
+    window.opened.open_settings()
+    board = window.opened.settings
+    assert board is not None and board.scale.value == "100" and board.anew.isHidden()
+    board.scale.choose(3)
+    assert window.settings.value("size", 100, int) == 150 and not board.anew.isHidden()
+    begun: list[Path] = []
+    monkeypatch.setattr(app_module, "again", begun.append)
+    hands.press_widget(board.anew)
+    assert begun == [hands.session.folder.path] and not window.isVisible()
+    monkeypatch.delenv("QT_SCALE_FACTOR", raising=False)
+    monkeypatch.setenv(app_module.OWN_SIZE, "")
+    app_module.use_size(window.settings)
+    assert os.environ["QT_SCALE_FACTOR"] == "1.5"
+    assert window.settings.value("size_now", 0, int) == 150
+
+
+def test_a_size_of_the_environment_goes_first(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    hands.window.settings.setValue("size", 200)
+    monkeypatch.setenv("QT_SCALE_FACTOR", "1.25")
+    monkeypatch.delenv(app_module.OWN_SIZE, raising=False)
+    app_module.use_size(hands.window.settings)
+    assert os.environ["QT_SCALE_FACTOR"] == "1.25"
+
+
+def test_nothing_moves_by_itself_on_request(hands: Hands) -> None:
+    window = hands.window
+    window.proof.mode.edited.emit("turns")
+    assert window.proof._ticks.isActive()
+    window.keep_still(True)
+    assert not window.proof._ticks.isActive() and QApplication.cursorFlashTime() == 0
+    assert window.settings.value("still", False, bool)
+    window.keep_still(False)
+    assert QApplication.cursorFlashTime() > 0
 
 
 def test_a_picture_opens_in_the_program_that_is_named(hands: Hands, tmp_path: Path) -> None:

@@ -172,7 +172,7 @@ def test_the_desk_shows_a_level_as_the_core_draws_it_after_any_stroke(hands: Han
     stage, desk = hands.window.stage("paint"), hands.window.desk
     assert isinstance(stage, PaintStage)
     for check in (stage.shapes, stage.edge, stage.rooms):
-        check.click()
+        check.toggle()
     desk.zoom_to(1)
     desk.look_at(20 * 16, 13 * 16)
     level, layer = hands.session.selection.level_id, hands.session.selection.layer_id

@@ -2,10 +2,11 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QRect
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QRect, QRectF
+from PyQt6.QtGui import QFontMetricsF, QImage
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
 
+from rushweed.ui.desk.view import View
 from rushweed.ui.kit.controls import Pressable
 from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.session import STAGES
@@ -161,3 +162,42 @@ def test_pictures_it_is_opened_with_are_taken_in(hands: Hands, tmp_path: Path) -
     QImage(32, 16, QImage.Format.Format_ARGB32).save(str(tmp_path / "late.png"))
     hands.window.take_in([tmp_path / "late.png"])
     hands.wait(lambda: any(sheet.name == "late.png" for sheet in hands.session.project.sheets))
+
+
+def test_every_px_is_even_whatever_the_screen_enlarges_by() -> None:
+    for ratio in (1.0, 1.25, 1.5, 1.75, 2.0, 3.0):
+        view = View(ratio)
+        room = QRectF(0, 0, 900, 600)
+        view.fit(QRectF(0, 0, 100, 80), room)
+        for by in (1, 1, -1, -1, -1):
+            view.step(by, room.center())
+            device = view.zoom * ratio
+            assert device < 1 or abs(device - round(device)) < 1e-6, (ratio, device)
+        view.set_zoom(4 / ratio, room.center())
+        assert view.words() == "×4"
+        before = view.zoom
+        view.set_ratio(1.0, room.center())
+        assert view.zoom == round(view.zoom) and abs(view.zoom - before) <= 1
+
+
+def test_the_tools_stand_in_two_columns_where_the_desk_is_low(hands: Hands) -> None:
+    hands.open_level("pier")
+    tools = hands.window.tool_column
+    assert tools.width() == 40
+    hands.window.setMinimumSize(1, 1)
+    small(hands, 900, 533)
+    assert tools.width() == 76
+    boxes = [made.geometry() for made in tools.buttons.values()]
+    assert all(tools.rect().contains(box) for box in boxes)
+    assert not any(a.intersects(b) for n, a in enumerate(boxes) for b in boxes[n + 1 :])
+
+
+def test_the_names_of_the_stages_never_meet(hands: Hands) -> None:
+    tabs = hands.window.rail.tabs
+    hands.window.setMinimumSize(1, 1)
+    for wide in (853, 960, 1024, 1280):
+        small(hands, wide, 600)
+        px, numbered = tabs._lettering()
+        metrics = QFontMetricsF(tabs.look.font(px, bold=True))
+        longest = max(metrics.horizontalAdvance(words) for _key, words in tabs.stages)
+        assert longest + (12 if numbered else 0) <= tabs._wide, wide

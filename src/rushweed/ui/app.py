@@ -14,6 +14,7 @@ from rushweed.app.log import start_log
 from rushweed.core.document.errors import EditError, RushweedError
 from rushweed.core.store.folder import HEAD, Folder
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.motion import keep_still
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import open_session
 from rushweed.ui.session.garbage import GarbageTimer
@@ -21,6 +22,7 @@ from rushweed.ui.session.jobs import JobPool
 from rushweed.ui.window import Window
 
 MOST_RECENT = 12
+OWN_SIZE = "RUSHWEED_SIZE"  # in the environment: the scale is what the settings say
 
 
 def settings() -> QSettings:
@@ -56,6 +58,7 @@ class Application:
         before = "dusk" if self.settings.value("dusk", False, type=bool) else "day"  # as it was kept once
         self.look = Look(str(self.settings.value("theme", before)))
         self.look.apply()
+        keep_still(self.settings.value("still", False, bool))
         self.windows: list[Window] = []
 
     def open(self, path: Path) -> Window:
@@ -77,6 +80,12 @@ class Application:
         remember_project(self.settings, path)
         return window
 
+    def start_anew(self, path: Path) -> None:
+        """Close every window, which asks where something is not saved, and begin again with this project."""
+        if all(window.close() for window in list(self.windows)):
+            self.settings.sync()
+            again(path)
+
     def went_wrong(self, problem: str, cure: str) -> None:
         """A fault that nobody handled: put the edits away and say so, in every window."""
         for window in self.windows:
@@ -87,6 +96,9 @@ class Application:
     def _wanted(self, wish: tuple[str, Path]) -> None:
         kind, path = wish
         try:
+            if kind == "anew":
+                self.start_anew(path)
+                return
             if kind == "new":
                 Folder.create(path, path.name)
             elif kind == "demo":
@@ -96,6 +108,22 @@ class Application:
             self.open(path)
         except RushweedError as error:
             self.windows[-1].session.tell("fault", error.problem, error.cure)
+
+
+def again(path: Path) -> None:
+    """This program in place of itself, on a project."""
+    os.execv(sys.executable, [sys.executable, "-m", "rushweed", "open", str(path)])
+
+
+def use_size(saved: QSettings) -> None:
+    """Draw text and controls so many per cent as large as usual; before there is an application. What the
+    environment says goes first, unless it was said here."""
+    if os.environ.get("QT_SCALE_FACTOR") and not os.environ.get(OWN_SIZE):
+        saved.setValue("size_now", saved.value("size", 100))  # not ours to change
+        return
+    size = min(max(int(saved.value("size", 100)), 50), 300)
+    os.environ["QT_SCALE_FACTOR"], os.environ[OWN_SIZE] = f"{size / 100:g}", "1"
+    saved.setValue("size_now", size)
 
 
 def project_and_pictures(paths: list[Path]) -> tuple[Path | None, list[Path]]:
@@ -121,6 +149,7 @@ def run(paths: list[Path], trace: bool = False) -> int:
         print("rushweed: There is no screen to open a window on. `rushweed --help` lists what needs none.",
               file=sys.stderr)  # fmt: skip
         return 2
+    use_size(settings())
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Rushweed")
     whole = Application(app)

@@ -42,6 +42,10 @@ class Opened:
             board.theme_chosen.connect(window.use_theme)
             board.saves_pressed.connect(window.autosave.toggle)
             board.tray_pressed.connect(window.move_tray)
+            board.anew_pressed.connect(
+                lambda: window.wants_project.emit(("anew", window.session.folder.path))
+            )
+            board.still_pressed.connect(window.keep_still)
             board.steps_pressed.connect(window.first_steps.show_or_close)
         board.show_values(window.autosave.on, window.tray_is_aside, not window.first_steps.isHidden())
         board.open(window.rail.plate)

@@ -32,6 +32,7 @@ from rushweed.ui.desk.tools import ToolColumn
 from rushweed.ui.kit.controls import Splitter, plain_tip
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing
+from rushweed.ui.kit.motion import keep_still
 from rushweed.ui.kit.theme import THEMES, Look
 from rushweed.ui.opened import Opened
 from rushweed.ui.panels.both_sides import BothSidesBoard
@@ -89,6 +90,13 @@ class Window(QMainWindow):
             return super().focusNextPrevChild(onwards)
         finally:
             self.ring.by_tab = False
+
+    def keep_still(self, still: bool) -> None:
+        """Nothing moves that nobody started: no blinking caret, no sliding menus, a Proof at rest."""
+        self.settings.setValue("still", still)
+        keep_still(still)
+        if still:
+            self.proof.rest()
 
     def stage(self, key: str) -> Stage:
         """A stage, made when it is first wanted, so that the window opens with only the one it shows."""

@@ -94,7 +94,9 @@ class Desk(QWidget):
         key = self.stage.view_key()
         view = self._views.get(key)
         if view is None:
-            view = self._views[key] = View()
+            view = self._views[key] = View(self.devicePixelRatioF())
+        if view.ratio != self.devicePixelRatioF():
+            view.set_ratio(self.devicePixelRatioF(), self.room.center())
         if not view.fitted and self.isVisible() and key:
             view.fit(self.stage.content(), self.room)
         return view
@@ -114,7 +116,7 @@ class Desk(QWidget):
         self._viewed()
 
     def zoom_to(self, zoom: float) -> None:
-        self.view.set_zoom(zoom, self.room.center())
+        self.view.set_zoom(zoom / self.view.ratio, self.room.center())
         self._viewed()
 
     def zoom_fit(self) -> None:

@@ -2,49 +2,75 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QWidget
 
 from rushweed.ui.desk.stage import Stage
-from rushweed.ui.kit.controls import IconButton, Rule, emptied
+from rushweed.ui.kit.controls import IconButton
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 
+SIDE, GAP, BETWEEN = 32, 4, 9  # px of a tool, from one to the next, and from one group to the next
+
 
 class ToolColumn(QWidget):
-    """Shows the tools of one stage after another."""
+    """Shows the tools of one stage after another; in two columns where the Desk is too low for one."""
 
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
         self.look, self.icons = look, icons
-        self.setFixedWidth(40)
         self.buttons: dict[str, IconButton] = {}
-        self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(4, 4, 4, 4)
-        self._layout.setSpacing(4)
-        self._rules: list[int] = []
+        self._groups: list[list[IconButton]] = []
+        self._lines: list[int] = []  # y of what parts the groups
         self._stage: Stage | None = None
+        self.setFixedWidth(SIDE + 2 * GAP)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(self.width(), 0)
 
     def show_stage(self, stage: Stage) -> None:
         if self._stage is not None:
             self._stage.tool_changed.disconnect(self._active)
         self._stage = stage
-        emptied(self._layout)
-        self.buttons = {}
+        for old in self.buttons.values():
+            old.hide()
+            old.deleteLater()
+        self.buttons, self._groups = {}, []
         group = None
         for tool in stage.tools:
-            if group is not None and tool.group != group:
-                self._layout.addWidget(Rule(self.look))
-            group = tool.group
             tip = f"{tool.words}  ({tool.key})\n{tool.help}"
-            made = IconButton(self.look, self.icons, tool.icon, tip, 32, letter=tool.key, px=19)
+            made = IconButton(self.look, self.icons, tool.icon, tip, SIDE, letter=tool.key, px=19)
+            made.setParent(self)
             made.pressed.connect(lambda t=tool.id: stage.use(t))
             self.buttons[tool.id] = made
-            self._layout.addWidget(made)
-        self._layout.addStretch(1)
+            if tool.group != group:
+                self._groups.append([])
+            group = tool.group
+            self._groups[-1].append(made)
+            made.show()
         stage.tool_changed.connect(self._active)
+        self._lay_out()
         self._active()
+
+    def _lay_out(self) -> None:
+        """Each group in one column or two, whichever all of them fit in."""
+        high = GAP + sum(len(group) * (SIDE + GAP) + BETWEEN for group in self._groups) - BETWEEN
+        across = 1 if high <= self.height() or not self.isVisible() else 2
+        self.setFixedWidth(across * (SIDE + GAP) + GAP)
+        y, self._lines = GAP, []
+        for number, group in enumerate(self._groups):
+            if number:
+                self._lines.append(y + BETWEEN // 2 - GAP // 2)
+                y += BETWEEN - GAP
+            for n, made in enumerate(group):
+                made.move(GAP + n % across * (SIDE + GAP), y + n // across * (SIDE + GAP))
+            y += -(-len(group) // across) * (SIDE + GAP)
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        if event is not None and event.size().height() != event.oldSize().height():
+            self._lay_out()
 
     def _active(self) -> None:
         if self._stage is not None:
@@ -54,4 +80,6 @@ class ToolColumn(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.look.colour("paper"))
-        painter.fillRect(QRectF(39, 0, 1, self.height()), self.look.colour("rule"))
+        for y in self._lines:
+            painter.fillRect(QRectF(GAP, y, self.width() - 2 * GAP, 1), self.look.colour("rule"))
+        painter.fillRect(QRectF(self.width() - 1, 0, 1, self.height()), self.look.colour("rule"))

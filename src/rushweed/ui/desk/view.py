@@ -8,10 +8,12 @@ STEPS = (0.0625, 0.125, 0.25, 0.5, 1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)
 
 
 class View:
-    """How one sheet or level is seen. Zooms are whole multiples from 1 up, so that pixels stay even."""
+    """How one sheet or level is seen. From 1 up every px takes a whole number of the screen's own px, so that
+    all stay even, also where the screen draws everything `ratio` times as large."""
 
-    def __init__(self) -> None:
-        self.zoom = 1.0
+    def __init__(self, ratio: float = 1.0) -> None:
+        self.ratio = ratio
+        self.zoom = 1.0 / ratio
         self.offset = QPointF(0, 0)
         self.fitted = False
 
@@ -29,23 +31,33 @@ class View:
     def set_zoom(self, zoom: float, at: QPointF) -> None:
         """Zoom so that what is at screen point `at` stays there."""
         fixed = self.to_content(at)
-        self.zoom = min(max(zoom, STEPS[0]), STEPS[-1])
+        self.zoom = min(max(zoom, STEPS[0] / self.ratio), STEPS[-1] / self.ratio)
         x, y = at.x() - fixed.x() * self.zoom, at.y() - fixed.y() * self.zoom
         self.offset = QPointF(round(x), round(y))
 
+    def set_ratio(self, ratio: float, at: QPointF) -> None:
+        """Another screen: about as large as before, and even there."""
+        before, self.ratio = self.zoom, ratio
+        self.set_zoom(min(self._steps(), key=lambda z: abs(z - before)), at)
+
+    def _steps(self) -> list[float]:
+        return [step / self.ratio for step in STEPS]
+
     def step(self, by: int, at: QPointF) -> None:
         """One zoom step in (1) or out (-1)."""
+        steps = self._steps()
         if by > 0:
-            wanted = next((z for z in STEPS if z > self.zoom * 1.001), STEPS[-1])
+            wanted = next((z for z in steps if z > self.zoom * 1.001), steps[-1])
         else:
-            wanted = next((z for z in reversed(STEPS) if z < self.zoom * 0.999), STEPS[0])
+            wanted = next((z for z in reversed(steps) if z < self.zoom * 0.999), steps[0])
         self.set_zoom(wanted, at)
 
     def fit(self, content: QRectF, room: QRectF, margin: float = 30) -> None:
         """The greatest zoom step at which the content fits in the room, in its middle."""
         wide, high = max(room.width() - 2 * margin, 16), max(room.height() - 2 * margin, 16)
         limit = min(wide / max(content.width(), 1), high / max(content.height(), 1))
-        self.zoom = next((z for z in reversed(STEPS) if z <= limit), STEPS[0])
+        steps = self._steps()
+        self.zoom = next((z for z in reversed(steps) if z <= limit * 1.001), steps[0])
         self.centre(content.center(), room)
         self.fitted = True
 
@@ -66,4 +78,5 @@ class View:
         self.pan(dx, dy)
 
     def words(self) -> str:
-        return f"×{self.zoom:g}" if self.zoom >= 1 else f"1/{round(1 / self.zoom)}"
+        shown = round(self.zoom * self.ratio, 4)
+        return f"×{shown:g}" if shown >= 1 else f"1/{round(1 / shown)}"

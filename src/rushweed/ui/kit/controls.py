@@ -112,6 +112,9 @@ class Check(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(int(QFontMetricsF(self.look.font(12)).horizontalAdvance(self.words)) + 26, HIGH)
 
+    def toggle(self) -> None:
+        self.nextCheckState()
+
     def nextCheckState(self) -> None:
         self._on = not self._on
         self.setChecked(self._on)
@@ -154,6 +157,7 @@ class Pressable(QAbstractButton):
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from rushweed.core.findings.finding import Finding
@@ -12,6 +12,8 @@ from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.running import Running
 from rushweed.ui.session import Session
+
+STATE, NARROW = 272, 1200  # px of what is said of saving; of a bar in which that takes no more than it needs
 
 
 class _Counts(Pressable):
@@ -117,12 +119,18 @@ class _SaveState(QWidget):
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
         self.look, self.icons = look, icons
-        self.safe, self.text = True, ""
-        self.setFixedWidth(272)
+        self.safe, self.text, self.narrow = True, "", False
 
     def show_state(self, safe: bool, text: str) -> None:
         self.safe, self.text = safe, text
         self.setToolTip(text)
+        self.fit(self.narrow)
+
+    def fit(self, narrow: bool) -> None:
+        """No wider than its words where the window is narrow."""
+        self.narrow = narrow
+        wide = QFontMetrics(self.look.font(12)).horizontalAdvance(self.text) + 44
+        self.setFixedWidth(min(max(wide, 120), STATE) if narrow else STATE)
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -135,7 +143,8 @@ class _SaveState(QWidget):
         painter.setFont(look.font(12))
         painter.setPen(look.colour("ink"))
         left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-        painter.drawText(QRectF(30, 0, 238, 32), left, elided(painter, self.text, 236))
+        room = self.width() - 34
+        painter.drawText(QRectF(30, 0, room, 32), left, elided(painter, self.text, room))
 
 
 class FindingsBar(QWidget):
@@ -215,6 +224,12 @@ class FindingsBar(QWidget):
         finding = self.finding
         if finding and finding.fix:
             self.session.document.edit(finding.fix.label, finding.fix.edit)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        narrow = self.width() < NARROW
+        if narrow != self._state.narrow:
+            self._state.fit(narrow)
 
     def _state_changed(self) -> None:
         self._state.show_state(*self.session.saver.save_state())

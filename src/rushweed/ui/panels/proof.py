@@ -115,6 +115,11 @@ class Proof(QWidget):
         self.controls.setVisible(self.controls.isHidden())
         self.fold.show_active(not self.controls.isHidden())
 
+    def rest(self) -> None:
+        """Stand still, whatever was chosen."""
+        self.mode.show_value("still")
+        self._set_moving("still")
+
     def _set_moving(self, mode: str) -> None:
         if mode == "still":
             self._ticks.stop()

@@ -126,6 +126,7 @@ class StageTabs(Keyed):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
+        px, numbered = self._lettering()
         for i, (key, words) in enumerate(self.stages):
             box = QRectF(i * self._wide, 0, self._wide, 40)
             chosen = key == self._now
@@ -136,18 +137,29 @@ class StageTabs(Keyed):
                     painter.fillRect(QRectF(x, 0, 1, 40), look.colour("rule"))
             elif i == self._hover:
                 painter.fillRect(box, look.colour("straw_wash"))
-            painter.setFont(look.font(11))
-            number = str(i + 1)
-            bold = look.font(13, chosen)
+            bold = look.font(px, chosen)
             wide = QFontMetricsF(bold).horizontalAdvance(words)
-            start = box.left() + (box.width() - wide - 12) / 2
-            painter.setPen(look.colour("quiet"))
+            before = 12 if numbered else 0
+            start = box.left() + (box.width() - wide - before) / 2
             line = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-            painter.drawText(QRectF(start, 3, 12, 22), line, number)
+            if numbered:
+                painter.setFont(look.font(11))
+                painter.setPen(look.colour("quiet"))
+                painter.drawText(QRectF(start, 3, 12, 22), line, str(i + 1))
             painter.setFont(bold)
             painter.setPen(look.colour("reed" if chosen else "ink"))
-            painter.drawText(QRectF(start + 12, 3, wide + 4, 22), line, words)
+            painter.drawText(QRectF(start + before, 3, wide + 4, 22), line, words)
             self._progress(painter, box, self._states.get(key, []))
+
+    def _lettering(self) -> tuple[int, bool]:
+        """The size of the names, px, and whether there is room for a number before each."""
+        room = self._wide - 6
+        for px, numbered in ((13, True), (13, False), (12, False)):
+            metrics = QFontMetricsF(self.look.font(px, bold=True))
+            longest = max(metrics.horizontalAdvance(words) for _key, words in self.stages)
+            if longest + (12 if numbered else 0) <= room:
+                return px, numbered
+        return 11, False
 
     def _progress(self, painter: QPainter, box: QRectF, states: list[str]) -> None:
         if not states:

@@ -6,12 +6,13 @@ from PyQt6.QtCore import QPoint, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
-from rushweed.ui.kit.controls import Check, label, row
+from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import ChoiceRow, TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import THEMES, Look
 
-WIDE, LABELS = 420, 112
+WIDE, LABELS = 520, 124
+SIZES = (80, 100, 125, 150, 200)  # per cent of everything that is not art
 EDITOR = "editor"  # the command that opens a picture; empty: what the desktop has for it
 
 
@@ -22,6 +23,8 @@ class SettingsBoard(QFrame):
     saves_pressed = pyqtSignal()
     tray_pressed = pyqtSignal()
     steps_pressed = pyqtSignal(bool)
+    still_pressed = pyqtSignal(bool)
+    anew_pressed = pyqtSignal()
 
     def __init__(self, look: Look, icons: Icons, settings: QSettings, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
@@ -34,6 +37,13 @@ class SettingsBoard(QFrame):
         box.addWidget(label("Settings", "head"))
         self.theme = ChoiceRow(look, [(name, name.capitalize()) for name in THEMES])
         self.theme.edited.connect(self.theme_chosen)
+        self.scale = ChoiceRow(look, [(str(size), f"{size} %") for size in SIZES])
+        self.scale.edited.connect(self._set_size)
+        self.anew = button("Start anew")
+        self.anew.setToolTip("The size holds from the next start")
+        self.anew.clicked.connect(self.anew_pressed)
+        self.still = Check(look, icons, "nothing moves by itself")
+        self.still.edited.connect(self.still_pressed)
         self.saves = Check(look, icons, "by itself, every two minutes")
         self.saves.edited.connect(lambda _on: self.saves_pressed.emit())
         self.editor = TextField("what the desktop has for pictures", mono=True)
@@ -43,18 +53,31 @@ class SettingsBoard(QFrame):
         self.steps = Check(look, icons, "shown on the Desk")
         self.steps.edited.connect(self.steps_pressed)
         for words, part in (
-            ("Theme", self.theme), ("Saves", self.saves), ("Pictures open in", self.editor),
-            ("The Tray", self.tray), ("First steps", self.steps),
+            ("Theme", self.theme), ("Text and controls", self.scale), ("Motion", self.still),
+            ("Saves", self.saves), ("Pictures open in", self.editor), ("The Tray", self.tray),
+            ("First steps", self.steps),
         ):  # fmt: skip
             name = label(words)
             name.setFixedWidth(LABELS)
             line = QWidget()
             line.setFixedHeight(26)
-            line.setLayout(row(name, part) if part is self.editor else row(name, part, None))
+            after = self.anew if part is self.scale else None
+            line.setLayout(row(name, part) if part is self.editor else row(name, part, after))
             box.addWidget(line)
+
+    def _set_size(self, size: str) -> None:
+        self.settings.setValue("size", int(size))
+        self._show_size()
+
+    def _show_size(self) -> None:
+        wanted = str(self.settings.value("size", 100))
+        self.scale.show_value(wanted if wanted in map(str, SIZES) else None)
+        self.anew.setVisible(wanted != str(self.settings.value("size_now", 100)))
 
     def show_values(self, saves: bool, tray: bool, steps: bool) -> None:
         self.theme.show_value(self.look.theme)
+        self._show_size()
+        self.still.show_value(self.settings.value("still", False, bool))
         self.editor.show_value(str(self.settings.value(EDITOR, "") or ""))
         for check, on in ((self.saves, saves), (self.tray, tray), (self.steps, steps)):
             check.show_value(on)

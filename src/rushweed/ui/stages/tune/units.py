@@ -53,9 +53,9 @@ class UnitsCard(Card):
         self.board.edited.connect(self.place)
         self.px = [NumbersField(1, "px", -65536, 65536, False, look=self.look) for _ in range(2)]
         self.share = [NumbersField(1, "%", -6400, 6400, False, 5, 2, self.look) for _ in range(2)]
-        for fields, unit in ((self.px, "px"), (self.share, "%")):
-            for field, way in zip(fields, ("across", "down"), strict=True):
-                field.setAccessibleName(f"Pivot {way}, {unit}")
+        for way, px, share in zip(("across", "down"), self.px, self.share, strict=True):
+            px.setAccessibleName(f"Pivot {way}, px")
+            share.setAccessibleName(f"Pivot {way}, %")
         for axis in (0, 1):
             self.px[axis].edited.connect(lambda v, a=axis: self._set_px(a, v[0]))
             self.share[axis].edited.connect(lambda v, a=axis: self._set_share(a, v[0] / 100))

@@ -55,16 +55,15 @@ class Game:
             return
         room, view = stage.desk.room, stage.desk.view
         wide, high = (int(v) for v in stage.size.values)
-        most = max(int(min((room.width() - 2 * MARGIN) / wide, (room.height() - MARGIN - FOOT) / high)), 1)
-        view.zoom, view.fitted = float(most), True
+        most = min((room.width() - 2 * MARGIN) / wide, (room.height() - MARGIN - FOOT) / high)
+        view.zoom, view.fitted = max(int(most * view.ratio), 1) / view.ratio, True
         self._place()
         stage.desk.zoomed.emit(view.words())
 
     def _place(self) -> None:
         stage = self.stage
         room, view = stage.desk.room, stage.desk.view
-        zoom = max(int(view.zoom), 1)
-        view.zoom = float(zoom)
+        zoom = view.zoom = max(int(view.zoom * view.ratio + 0.01), 1) / view.ratio
         if self.mode == "window":
             box = QRectF(room.left(), room.top(), room.width(), room.height() - FOOT)
             stage.play.picture = (box.width() / zoom, box.height() / zoom)
