@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, Literal, NamedTuple
 
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import Project
+from rushweed.core.document.model import Project, Sheet
 from rushweed.core.findings.finding import Finding
 from rushweed.core.pixels.stock import Stock
 
@@ -27,6 +27,7 @@ class Rule(NamedTuple):
 
 
 Depends = tuple[Any, ...]
+Part = tuple[Any, tuple[Any, ...], tuple[Sheet, ...]]  # what is looked at, what is around it, its sheets
 
 
 class Checks:
@@ -41,47 +42,59 @@ class Checks:
     ) -> tuple[list[Finding], bool]:
         """Every finding, faults before hints, each kind in the order of the rules, and whether that is all.
 
-        Without `slow` rules that take long are asked only for what they found before; with it they are asked
-        for part after part, for as long as `go_on` says so.
+        Without `slow` rules that take long are asked only for what they found before. When `go_on` says no,
+        it ends with nothing; what was found until then is kept for the next time.
         """
-        parts = self._parts(project, stock)
-        found: list[Finding] = []
+        found: list[tuple[int, Finding]] = []
         asked: set[tuple[int, str]] = set()
         whole = True
-        for number, rule in enumerate(self._rules):
+        numbered = list(enumerate(self._rules))
+        for of, parts in self._parts(project, stock).items():
+            rules = [(n, rule) for n, rule in numbered if rule.of == of]
+            for part, around, sheets in parts:  # all rules of a part at once: its pixels are read but once
+                if not go_on():
+                    return [], False
+                for number, rule in rules:
+                    key = (number, part.id)
+                    asked.add(key)
+                    known = self._found.get(key)
+                    if known is None or not _same(known[0], _depends(part, around, sheets, stock)):
+                        if rule.slow and not slow:
+                            whole = False
+                            continue
+                        arguments = (part, stock) if of == "sheet" else (part, project, stock)
+                        results = list(rule.find(*arguments))
+                        known = self._found[key] = _depends(part, around, sheets, stock), results
+                    found += [(number, finding) for finding in known[1]]
+        for number, rule in numbered:
             if rule.of == "project":
-                found += rule.find(project, stock)
-                continue
-            for part, depends in parts[rule.of]:
-                key = (number, part.id)
-                asked.add(key)
-                known = self._found.get(key)
-                if known is None or not _same(known[0], depends):
-                    if rule.slow and not (slow and go_on()):
-                        whole = False
-                        continue
-                    arguments = (part, stock) if rule.of == "sheet" else (part, project, stock)
-                    known = self._found[key] = depends, list(rule.find(*arguments))
-                found += known[1]
+                found += [(number, finding) for finding in rule.find(project, stock)]
         for key in self._found.keys() - asked:
             self._found.pop(key, None)
-        return sorted(found, key=lambda finding: finding.weight != "fault"), whole
+        found.sort(key=lambda one: (one[1].weight != "fault", one[0]))
+        return [finding for _number, finding in found], whole
 
-    def _parts(self, project: Project, stock: Stock) -> dict[str, list[tuple[Any, Depends]]]:
+    def _parts(self, project: Project, stock: Stock) -> dict[str, list[Part]]:
         """The parts that rules look at, with all that each depends on."""
+        for sheet in project.sheets:
+            if stock.is_broken(sheet):
+                stock.fault(sheet)  # it may be back
         homes = cell_homes(project)
         shown = [
-            list({s.id: s for s, _cell in (homes[f.cell] for f in a.frames if f.cell in homes)}.values())
+            tuple({s.id: s for s, _cell in (homes[f.cell] for f in a.frames if f.cell in homes)}.values())
             for a in project.animations
         ]
+        around = (project.sheets, project.animations)
         return {
-            "sheet": [(s, (s, stock.is_broken(s))) for s in project.sheets],
-            "animation": [
-                (a, (a, *sheets, *(stock.is_broken(s) for s in sheets)))
-                for a, sheets in zip(project.animations, shown, strict=True)
-            ],
-            "level": [(v, (v, project.sheets, project.animations)) for v in project.levels],
+            "sheet": [(s, (), (s,)) for s in project.sheets],
+            "animation": [(a, (), sheets) for a, sheets in zip(project.animations, shown, strict=True)],
+            "level": [(v, around, ()) for v in project.levels],
         }
+
+
+def _depends(part: Any, around: tuple[Any, ...], sheets: tuple[Sheet, ...], stock: Stock) -> Depends:
+    """What the findings of a part hang on: it, what is around it, its sheets and whether each can be read."""
+    return (part, *around, *sheets, *(stock.is_broken(sheet) for sheet in sheets))
 
 
 def _same(one: Depends, other: Depends) -> bool:

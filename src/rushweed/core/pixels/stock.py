@@ -20,7 +20,7 @@ from rushweed.core.pixels.seen import Seen
 from rushweed.core.pixels.series import laid_out
 
 Fact = TypeVar("Fact")
-KEPT_BYTES = 1 << 30
+KEPT_BYTES = 448 << 20
 
 
 class Stock:
@@ -92,6 +92,7 @@ class Stock:
                 f"{source.size[0]} x {source.size[1]} px.",
                 "Open the project, or run `rushweed refresh` on it, to take the new size up.",
             )
+        self._sound[sheet.id] = (source.key, self.seen.source_sha(source))
         return self._keep(source.key, rgba)
 
     def holds(self, sheet: Sheet) -> bool:
@@ -230,7 +231,7 @@ class Stock:
         except RushweedError as fault:
             return fault
         self._faults.pop(sheet.source.key, None)
-        self._sound[sheet.id] = state
+        self._sound[sheet.id] = state  # also where its pixels were at hand
         return None
 
     def _hold(self, key: str, rgba: np.ndarray) -> None:
