@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
 )
 
 from rushweed.core.document.errors import RushweedError
+from rushweed.core.document.model import Sheet
 from rushweed.ui.commands.command import Commands
 from rushweed.ui.commands.finder import Finder
 from rushweed.ui.desk.canvas import Desk, ZoomControl
@@ -131,12 +132,8 @@ class Window(QMainWindow):
             self._add_first_hour()
             for part in (self.finder, self.earlier, self.opened.edits):
                 self.look.dress(part)
-            self.desk.images.ready = True
             self._add_commands()
-            self._repaint()
-            self._refresh_stage()
-            self.proof.refresh()
-            self.stage(self.session.stage).entered()
+            self.session.bring(self._first_shown(), self._show_art)
             self.watch = Watch(self.session)
             self.outside = Outside(self.session)
             self.both_sides = BothSidesBoard(self.look, self.session, self)
@@ -145,6 +142,23 @@ class Window(QMainWindow):
             self.session.checker.find_soon()
             if self.settings.value("tray_aside", False, bool):
                 self.move_tray()
+
+    def _first_shown(self) -> list[Sheet]:
+        """The sheets whose pictures are on screen first."""
+        level, sheet = self.session.selection.level, self.session.selection.sheet
+        if self.session.stage in ("paint", "walk") and level is not None:
+            from rushweed.core.level.edit import sheets_used
+
+            return sheets_used(self.session.project, level)
+        return [sheet] if sheet is not None else []
+
+    def _show_art(self) -> None:
+        """The pictures are at hand: until now everything was clear."""
+        self.desk.images.ready = True
+        self._repaint()
+        self._refresh_stage()
+        self.proof.refresh()
+        self.stage(self.session.stage).entered()
 
     def _add_first_hour(self) -> None:
         """What a newcomer is shown on the Desk."""

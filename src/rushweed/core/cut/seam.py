@@ -26,14 +26,20 @@ class Seam(NamedTuple):
 def seam(cell: np.ndarray, axis: int) -> Seam:
     """How well a tile, uint8 (height, width, 4), meets itself across (axis 0) or down (axis 1)."""
     pixels = cell if axis == 0 else cell.transpose(1, 0, 2)
-    colour = pixels[..., :3].astype(float) * (pixels[..., 3:] / 255)
-    full = np.concatenate((colour, pixels[..., 3:].astype(float)), axis=-1)
+    full = pixels.astype(np.float32)
+    full[..., :3] *= full[..., 3:] / 255
     ink = pixels[..., 3] > 0
     joined = bool((ink[:, 0] & ink[:, -1]).any())
-    edge = float(np.abs(full[:, 0] - full[:, -1]).max(axis=-1).mean())
-    steps = np.abs(np.diff(full, axis=1)).max(axis=-1).mean(axis=0)
+    edge = float(_furthest(full[:, 0] - full[:, -1]).mean())
+    steps = _furthest(np.diff(full, axis=1)).mean(axis=0)
     steps = steps[1:-1] if steps.size > 4 else steps  # the outermost may belong to a neighbour
     return Seam(edge, float(steps.max()) if steps.size else 0.0, joined)
+
+
+def _furthest(away: np.ndarray) -> np.ndarray:
+    """The largest of the four channels' differences, float (..., 4)."""
+    away = np.abs(away)
+    return np.maximum(np.maximum(away[..., 0], away[..., 1]), np.maximum(away[..., 2], away[..., 3]))
 
 
 def repeated(cell: np.ndarray, times: int = 3) -> np.ndarray:

@@ -20,6 +20,9 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
 MIDDLE = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
 
 
+_RINGS: dict[int, tuple[np.ndarray, object, QPolygonF]] = {}  # the ink profile last drawn, by axis
+
+
 class Scale(NamedTuple):
     """What a ruler counts: the px of `unit` and its name, e.g. 16 px to 1 u."""
 
@@ -70,6 +73,17 @@ class Band:
         a, b = max(int(first), 0), min(int(last) + 1, len(share))
         if b <= a:
             return
+        offset = self.view.offset.x() if self.axis == 0 else self.view.offset.y()
+        key = (self.axis, self.view.zoom, offset, a, b)
+        known = _RINGS.get(self.axis)
+        if known is None or known[0] is not share or known[1] != key:
+            known = _RINGS[self.axis] = (share, key, self._ring(share, a, b))
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(self.look.colour("rule_deep"))
+        self.painter.drawPolygon(known[2])
+
+    def _ring(self, share: np.ndarray, a: int, b: int) -> QPolygonF:
+        """The outline of a stretch of the ink profile."""
         base = THICK - 1
         every = max(int(1 / self.view.zoom), 1)  # px that fall on one screen px
         starts = np.arange(a, b, every)
@@ -78,10 +92,7 @@ class Band:
         for start, top in zip(starts.tolist(), high.tolist(), strict=True):
             points += [(self.at(start), top), (self.at(min(start + every, b)), top)]
         points.append((self.at(b), base))
-        ring = QPolygonF([QPointF(x, y) if self.axis == 0 else QPointF(y, x) for x, y in points])
-        self.painter.setPen(Qt.PenStyle.NoPen)
-        self.painter.setBrush(self.look.colour("rule_deep"))
-        self.painter.drawPolygon(ring)
+        return QPolygonF([QPointF(x, y) if self.axis == 0 else QPointF(y, x) for x, y in points])
 
     def words(
         self, value: float, text: str, colour: QColor, bold: bool = False, middle: bool = False

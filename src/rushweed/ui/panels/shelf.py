@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -191,15 +192,23 @@ class _List(Keyed):
                 a, b = order.index(session.selection.sheet_id), order.index(part.id)
                 session.selection.choose_sheets(tuple(order[min(a, b) : max(a, b) + 1]))
             else:
-                session.selection.choose_sheet(part.id)
-                if session.stage in ("paint", "animate"):
-                    session.go("cut")
+                session.bring([part], partial(self._show_sheet, part.id))
         elif isinstance(part, Animation):
             session.selection.choose_animation(part.id)
             session.go("animate")
         elif isinstance(part, Level):
-            session.selection.choose_level(part.id)
-            session.go("paint")
+            from rushweed.core.level.edit import sheets_used
+
+            session.bring(sheets_used(session.project, part), partial(self._show_level, part.id))
+
+    def _show_sheet(self, sheet_id: str) -> None:
+        self.session.selection.choose_sheet(sheet_id)
+        if self.session.stage in ("paint", "animate"):
+            self.session.go("cut")
+
+    def _show_level(self, level_id: str) -> None:
+        self.session.selection.choose_level(level_id)
+        self.session.go("paint")
 
     def _on_plus(self, x: float, y: float) -> bool:
         """Whether a point is on the plus beside the head of the levels."""
@@ -470,8 +479,9 @@ class Shelf(QWidget):
         box.addWidget(hint)
         self.setMinimumWidth(120)
         self._soon = later(self, 100, self.refresh)
+        self._chosen: tuple[object, ...] = ()
         session.document.changed.connect(self._changed)
-        session.selection.focused.connect(self.list.update)
+        session.selection.focused.connect(self._show_chosen)
         session.staged.connect(lambda _s: self.list.update())
         session.checker.found.connect(self.refresh)
         session.shipped.connect(self.refresh)
@@ -491,10 +501,24 @@ class Shelf(QWidget):
         self.list.filter = text.casefold()
         self.list.relayout()
 
+    def _show_chosen(self) -> None:
+        """Draw the rows again where another part is chosen."""
+        selection = self.session.selection
+        chosen = (
+            self.session.stage, selection.sheet_ids, selection.sheet_id, selection.level_id,
+            selection.animation_id,
+        )  # fmt: skip
+        if chosen != self._chosen:
+            self._chosen = chosen
+            self.list.update()
+
     def _changed(self, old: Project, new: Project) -> None:
-        """Sheets are followed at once; a level that is being painted, after each stroke."""
-        animated = old.animations is not new.animations
-        if old.sheets is not new.sheets or animated or len(old.levels) != len(new.levels):
+        """Parts that came or went are followed at once, all else a moment later: a long list is not drawn
+        while its owner types, nor a level's row while it is painted."""
+        kinds = ((old.sheets, new.sheets), (old.animations, new.animations), (old.levels, new.levels))
+        if any(
+            [part.id for part in was] != [part.id for part in now] for was, now in kinds if was is not now
+        ):
             self.refresh()
         elif not self.session.document.gesturing:
             self._soon.start()

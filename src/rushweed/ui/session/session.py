@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -16,7 +16,7 @@ from rushweed.core.store.folder import Folder
 from rushweed.core.store.recovery import Recovered, recover
 from rushweed.ui.session.checker import Checker
 from rushweed.ui.session.document import Document
-from rushweed.ui.session.jobs import JobPool
+from rushweed.ui.session.jobs import Job, JobPool
 from rushweed.ui.session.saver import Saver
 from rushweed.ui.session.selection import Selection
 from rushweed.ui.session.textures import Textures
@@ -37,6 +37,7 @@ TITLES = {
     "ship": "Ship",
 }
 STAGES = tuple(TITLES)
+READ_AT_ONCE = 1 << 20  # px of pictures that are read without leaving the window's thread
 
 
 class Notice(NamedTuple):
@@ -84,6 +85,7 @@ class Session(QObject):
         self.aimed: tuple[float, float] | None = None  # where in the level a walk is to begin
         self.shipped_sheets: dict[str, Sheet] = {}  # as they last were shipped in this session
         self._by_id: tuple[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = ((), {})
+        self._bringing: Job | None = None
         self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
         self.document.edited.connect(self._edited)
         self.document.accepted.connect(lambda: self.told.emit(None))
@@ -121,6 +123,24 @@ class Session(QObject):
             known = self._tiles[level.id] = (project.sheets, level.table, made)
         return known[2]
 
+    def bring(self, sheets: Sequence[Sheet], then: Callable[[], object]) -> None:
+        """Go on when the pictures of some sheets are at hand: at once, or where large ones have to be read
+        first, when that was done beside the window. Another call takes the place of one that still waits."""
+        if self._bringing is not None:
+            self._bringing.cancel()
+            self._bringing = None
+        wanted = [s for s in sheets if not self.stock.holds(s)]
+        if sum(s.source.size[0] * s.source.size[1] for s in wanted) <= READ_AT_ONCE:
+            then()
+            return
+
+        def read(job: Job) -> None:
+            for number, sheet in enumerate(wanted):
+                job.tell(number / len(wanted), sheet.name)
+                self.stock.pixels_or_blank(sheet)
+
+        self._bringing = self.jobs.start("Reading pictures", read, lambda _none: then())
+
     def go(self, stage: str) -> None:
         if stage != self.stage:
             self.document.settling.emit()
@@ -135,7 +155,11 @@ class Session(QObject):
             self.played.emit()
 
     def show(self, place: Place) -> None:
-        """Go where a finding is."""
+        """Go where a finding is, once its picture is at hand."""
+        named = [s for s in self.project.sheets if s.id == place.sheet]
+        self.bring(named, lambda: self._show(place))
+
+    def _show(self, place: Place) -> None:
         if place.sheet:
             self.selection.choose_sheet(place.sheet)
         if place.cells:

@@ -18,6 +18,7 @@ from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Rule, button, label, row
 from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.text import cell_title, many, shared, units
+from rushweed.ui.session import later
 from rushweed.ui.stages.cut.repeats import Repeats
 from rushweed.ui.stages.places import PlaceBox
 
@@ -32,6 +33,8 @@ class CutCard(Card):
     def __init__(self, stage: CutStage) -> None:
         super().__init__(stage.look, "Card")
         self.stage, self.session = stage, stage.session
+        self._looked_at: np.ndarray | None = None  # the px of the one cell that is selected
+        self._soon = later(self, 60, self._show_cure)
         self.name = TextField("name", mono=True)
         self.name.edited.connect(self._rename)
         self.field("Name", self.name)
@@ -83,6 +86,12 @@ class CutCard(Card):
 
     # -- showing -----------------------------------------------------------------------------------
 
+    def _show_cure(self) -> None:
+        """How far the edges would have to be pulled in; looked for a moment after the selection."""
+        pixels = self._looked_at
+        need = seamless_within(pixels) if pixels is not None and pixels.size else None
+        self._cure.setText(f"{need} px would join it" if need else "")
+
     def show_sheet(self, sheet: Sheet | None) -> None:
         cells = self.session.selection.cells
         what, where = cell_title(sheet, cells)
@@ -101,8 +110,9 @@ class CutCard(Card):
         if pixels is not None and pixels.shape[0] * pixels.shape[1] > MOST_REPEATED:
             pixels = None  # nobody lays a whole picture as a tile
         self._repeats.show_cell(pixels)
-        need = seamless_within(pixels) if pixels is not None and pixels.size else None
-        self._cure.setText(f"{need} px would join it" if need else "")
+        self._looked_at = pixels
+        self._cure.setText("")
+        self._soon.start()
         for press in (self.pull_in, self._push_out):
             press.setEnabled(bool(sheet and sheet.cells))
         self._pivot.setEnabled(bool(cells))
