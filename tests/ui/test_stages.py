@@ -575,10 +575,10 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
     assert states[hands.sheet("wren.png").id]["ship"] == "done"
     assert states[hands.sheet("lamps.png").id]["ship"] == "open"
     hands.session.document.edit("Tune", lambda p: tune_sheets(p, [hands.sheet("wren.png").id], ppu=20))
-    assert hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "open"
+    hands.wait(lambda: hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "open")
     assert (tmp_path / "out" / "manifest.json").exists()
     hands.session.document.undo()
-    assert hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "done"
+    hands.wait(lambda: hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "done")
     job = stage.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass

@@ -3,12 +3,17 @@
 import re
 from pathlib import Path
 
+import numpy as np
+import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import rename
+from rushweed.core.document.model import Sheet
+from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.recovery import recovered
 from rushweed.ui.app import Application
@@ -289,3 +294,34 @@ def test_an_empty_project_says_what_to_do(application: Application, tmp_path: Pa
         assert not window.grab().isNull()
     window.stages["paint"].level_work.new_level()  # type: ignore[attr-defined]
     assert "no sheet is cut" in window.notice._words.text()
+
+
+def test_a_large_picture_is_read_beside_the_window_before_it_is_shown(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session = hands.session
+    sheet, small, stock = hands.sheet("wren.png"), hands.sheet("marsh.png"), hands.session.stock
+    large = replace(sheet, source=replace(sheet.source, size=(4096, 4096)))
+    read: list[str] = []
+
+    class Slow(Stock):
+        def holds(self, asked: Sheet) -> bool:
+            return asked is not large or bool(read)
+
+        def pixels_or_blank(self, asked: Sheet) -> np.ndarray:
+            if asked is large:
+                read.append(asked.name)
+            return stock.pixels_or_blank(sheet if asked is large else asked)
+
+    monkeypatch.setattr(session, "stock", Slow(stock.folder))
+    shown: list[str] = []
+    session.bring([large], lambda: shown.append("large"))
+    assert not shown, "it waits"
+    hands.wait(lambda: shown == ["large"])
+    assert read == ["wren.png"]
+    read.clear()
+    session.bring([large], lambda: shown.append("never"))
+    session.bring([small], lambda: shown.append("small"))
+    assert shown == ["large", "small"], "what is chosen later goes first"
+    hands.qtbot.wait(200)
+    assert shown == ["large", "small"]
