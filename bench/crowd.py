@@ -183,7 +183,7 @@ def _findings(window, heart) -> dict[str, Any]:  # type: ignore[no-untyped-def]
     session = window.session
     one, stock = checks(), Stock(session.folder.path)
     begun = time.perf_counter()
-    one.run(session.project, stock, slow=False)
+    one.run(session.project, stock, slow=())
     first = (time.perf_counter() - begun) * 1000
     told: list[float] = []
     session.checker.found.connect(lambda: told.append(time.perf_counter()))

@@ -267,10 +267,10 @@ def test_a_rule_is_asked_anew_only_where_something_changed(demo: Demo) -> None:
         yield from ()
 
     one = Checks([Rule("sheet", sheets, {}), Rule("animation", frames, {}), Rule("level", levels, {})])
-    first, whole = one.run(project, stock)
-    assert whole and len(first) == len(project.sheets)
+    first = one.run(project, stock)
+    assert len(first) == len(project.sheets)
     asked.clear()
-    assert one.run(project, stock)[0] == first and not asked
+    assert one.run(project, stock) == first and not asked
     wren = named(project, "wren.png")
     changed = change_cells(project, [wren.cells[0].id], lambda c: replace(c, name="other"))
     one.run(changed, stock)
@@ -282,7 +282,7 @@ def test_a_rule_is_asked_anew_only_where_something_changed(demo: Demo) -> None:
     assert set(asked) == {"wren.png", *walks, *(v.name for v in project.levels)}
     asked.clear()
     gone = replace(changed, sheets=tuple(s for s in changed.sheets if s.id != wren.id))
-    assert "wren.png" not in {f.text for f in one.run(gone, stock)[0]}
+    assert "wren.png" not in {f.text for f in one.run(gone, stock)}
 
 
 def test_a_slow_rule_waits_and_goes_on_where_it_was(demo: Demo) -> None:
@@ -294,11 +294,12 @@ def test_a_slow_rule_waits_and_goes_on_where_it_was(demo: Demo) -> None:
         yield Finding("cut-art", "hint", sheet.name, Place("cut", sheet=sheet.id))
 
     one = Checks([Rule("sheet", look, {}, slow=True)])
-    assert one.run(project, stock, slow=False) == ([], False) and not asked
-    assert one.run(project, stock, go_on=lambda: len(asked) < 2) == ([], False) and len(asked) == 2
-    assert len(one.run(project, stock, slow=False)[0]) == 2
-    every, whole = one.run(project, stock)
-    assert whole and len(every) == len(asked) == len(project.sheets)
+    assert one.run(project, stock, slow=()) == [] and not asked
+    assert one.run(project, stock, go_on=lambda: len(asked) < 2) == [] and len(asked) == 2
+    assert len(one.run(project, stock, slow=())) == 2
+    crate = named(project, "crate.png")
+    assert len(one.run(project, stock, slow={crate.id})) == 3 and asked[-1] == "crate.png"
+    assert len(one.run(project, stock)) == len(asked) == len(project.sheets)
 
 
 def test_a_picture_that_is_back_is_looked_at_again(demo: Demo) -> None:
@@ -307,10 +308,10 @@ def test_a_picture_that_is_back_is_looked_at_again(demo: Demo) -> None:
     held = path.read_bytes()
     path.unlink()
     fresh, one = Stock(stock.folder), checks()
-    names = {f.rule for f in one.run(project, fresh)[0] if f.place.sheet == named(project, "eel.bmp").id}
+    names = {f.rule for f in one.run(project, fresh) if f.place.sheet == named(project, "eel.bmp").id}
     assert "missing-source" in names and "grid-remainder" not in names
     path.write_bytes(held)
-    names = {f.rule for f in one.run(project, fresh)[0] if f.place.sheet == named(project, "eel.bmp").id}
+    names = {f.rule for f in one.run(project, fresh) if f.place.sheet == named(project, "eel.bmp").id}
     assert "missing-source" not in names and "grid-remainder" in names
 
 

@@ -139,6 +139,7 @@ class Window(QMainWindow):
             self.both_sides = BothSidesBoard(self.look, self.session, self)
             self.outside.asked.connect(self.both_sides.ask)
             self.findings.wants_all.connect(self.opened.open_findings)
+            self.session.checker.look_at(self.session.selection.sheet_id or "")
             self.session.checker.find_soon()
             if self.settings.value("tray_aside", False, bool):
                 self.move_tray()

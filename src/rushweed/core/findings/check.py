@@ -84,7 +84,7 @@ def checks() -> Checks:
 
 def check(project: Project, stock: Stock) -> list[Finding]:
     """Every finding of a project, faults before hints, each kind in the order of the stages."""
-    return checks().run(project, stock)[0]
+    return checks().run(project, stock)
 
 
 def left_alone(project: Project, findings: list[Finding]) -> list[tuple[Finding, LeftAlone]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterator, Sequence
 from typing import Any, Literal, NamedTuple
 
 from rushweed.core.document.edit import cell_homes
@@ -38,29 +38,32 @@ class Checks:
         self._found: dict[tuple[int, str], tuple[Depends, list[Finding]]] = {}
 
     def run(
-        self, project: Project, stock: Stock, slow: bool = True, go_on: Callable[[], bool] = lambda: True
-    ) -> tuple[list[Finding], bool]:
-        """Every finding, faults before hints, each kind in the order of the rules, and whether that is all.
+        self,
+        project: Project,
+        stock: Stock,
+        slow: Container[str] | None = None,
+        go_on: Callable[[], bool] = lambda: True,
+    ) -> list[Finding]:
+        """Every finding, faults before hints, each kind in the order of the rules.
 
-        Without `slow` rules that take long are asked only for what they found before. When `go_on` says no,
-        it ends with nothing; what was found until then is kept for the next time.
+        Rules that take long are asked about all parts, or those whose ids are in `slow`; of others only what
+        they found before is told. When `go_on` says no, it ends with nothing; what was found until then is
+        kept for the next time.
         """
         found: list[tuple[int, Finding]] = []
         asked: set[tuple[int, str]] = set()
-        whole = True
         numbered = list(enumerate(self._rules))
         for of, parts in self._parts(project, stock).items():
             rules = [(n, rule) for n, rule in numbered if rule.of == of]
             for part, around, sheets in parts:  # all rules of a part at once: its pixels are read but once
                 if not go_on():
-                    return [], False
+                    return []
                 for number, rule in rules:
                     key = (number, part.id)
                     asked.add(key)
                     known = self._found.get(key)
                     if known is None or not _same(known[0], _depends(part, around, sheets, stock)):
-                        if rule.slow and not slow:
-                            whole = False
+                        if rule.slow and slow is not None and part.id not in slow:
                             continue
                         arguments = (part, stock) if of == "sheet" else (part, project, stock)
                         results = list(rule.find(*arguments))
@@ -72,7 +75,7 @@ class Checks:
         for key in self._found.keys() - asked:
             self._found.pop(key, None)
         found.sort(key=lambda one: (one[1].weight != "fault", one[0]))
-        return [finding for _number, finding in found], whole
+        return [finding for _number, finding in found]
 
     def _parts(self, project: Project, stock: Stock) -> dict[str, list[Part]]:
         """The parts that rules look at, with all that each depends on."""

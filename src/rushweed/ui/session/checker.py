@@ -1,4 +1,4 @@
-"""Findings, looked for beside the window a moment after each edit, those that take long last."""
+"""Findings, looked for beside the window a moment after each edit."""
 
 from __future__ import annotations
 
@@ -19,8 +19,6 @@ if TYPE_CHECKING:
 
 AFTER_MS = 100  # of quiet
 
-Found = tuple["list[Finding]", bool]  # what was found, and whether every rule was asked
-
 
 class Checker(QObject):
     """Keeps what was found last: what counts, and what a person leaves as it is."""
@@ -38,6 +36,7 @@ class Checker(QObject):
         self._job: Job | None = None
         self._fault = ""
         self._stopped = False
+        self._looked_at: set[str] = set()  # sheets by id: only of these are rules asked that take long
         self._soon = later(self, AFTER_MS, self._find)
         self._left_then: tuple[LeftAlone, ...] = ()
 
@@ -46,26 +45,34 @@ class Checker(QObject):
             self._gather()
         self._soon.start()
 
+    def look_at(self, sheet_id: str) -> None:
+        """A person sees this sheet: look at it with all rules."""
+        if sheet_id and sheet_id not in self._looked_at:
+            self._looked_at.add(sheet_id)
+            self._soon.start()
+
     def stop(self) -> None:
         """Look for nothing any more: the window goes."""
         self._stopped = True
         self._soon.stop()
 
-    def _find(self, slow: bool = False) -> None:
+    def _find(self) -> None:
         if self._job is not None:
             self._job.cancel()
         if self._stopped:
             return
         project = self._document.history.project
 
-        def work(job: Job) -> Found:
+        looked_at = frozenset(self._looked_at)
+
+        def work(job: Job) -> list[Finding]:
             from rushweed.core.findings.check import checks
 
             if self._checks is None:
                 self._checks = checks()
-            return self._checks.run(project, self.stock, slow, lambda: not job.cancelled)
+            return self._checks.run(project, self.stock, looked_at, lambda: not job.cancelled)
 
-        self._job = self.jobs.start("Checking", work, self._show_found, self._failed, slow=slow)
+        self._job = self.jobs.start("Checking", work, self._show_found, self._failed)
 
     def _failed(self, error: RushweedError) -> None:
         """Told once, not after each edit."""
@@ -73,11 +80,9 @@ class Checker(QObject):
             self._fault = error.problem
             self.jobs.unheard.emit(error)
 
-    def _show_found(self, result: Found) -> None:
-        self._of_project, whole = result
+    def _show_found(self, findings: list[Finding]) -> None:
+        self._of_project = findings
         self._gather()
-        if not whole:
-            self._find(slow=True)
 
     def add_found(self, name: str, findings: list[Finding]) -> None:
         """What a longer search found, in place of what it found before."""

@@ -88,6 +88,7 @@ class Session(QObject):
         self._bringing: Job | None = None
         self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
         self.document.edited.connect(self._edited)
+        self.selection.focused.connect(lambda: self.checker.look_at(self.selection.sheet_id or ""))
         self.document.accepted.connect(lambda: self.told.emit(None))
         self.document.refused.connect(lambda text, cure: self.tell("fault", text, cure))
         self.saver.told.connect(self.tell)
