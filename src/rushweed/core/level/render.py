@@ -55,12 +55,13 @@ class TileSet:
         slots = self._slots(np.array([value], np.uint32))
         return self._images[slots[0]]
 
-    def picture(self, cells: np.ndarray) -> np.ndarray:
-        """uint8 RGBA of a block of cells, uint32 (rows, columns)."""
+    def picture(self, cells: np.ndarray, every: int = 1) -> np.ndarray:
+        """uint8 RGBA of a block of cells, uint32 (rows, columns); of their px each `every`th both ways, which
+        the sides of a cell are multiples of."""
         rows, columns = cells.shape
-        width, height = self.cell
+        width, height = self.cell[0] // every, self.cell[1] // every
         slots = self._slots(cells)  # first: it may replace the images
-        blocks = self._images[slots]
+        blocks = self._images[:, ::every, ::every][slots]
         return np.ascontiguousarray(blocks.transpose(0, 2, 1, 3, 4)).reshape(
             rows * height, columns * width, 4
         )

@@ -35,7 +35,7 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.view import View
 
-FRESH = 6  # chunks that are drawn anew each time; more only while there is time,
+FRESH = 1  # chunks that are drawn anew each time; more only while there is time,
 FRESH_S = 0.02  # so that the window never stands still
 MOST_BYTES = 384 * 1024 * 1024
 MOST_TINTED = 512  # images of tinted art that are kept
@@ -347,8 +347,9 @@ class LevelPainter:
             cells = chunk.cells
             if left_out:
                 cells = np.where(np.isin(cells >> 3, list(left_out)), np.uint32(0), cells)
-            pixels = tinted(tiles.picture(cells), layer.tint)
-            for _ in range(shrink):
+            every = 1 << shrink if not any(side % (1 << shrink) for side in tiles.cell) else 1
+            pixels = tinted(tiles.picture(cells, every), layer.tint)
+            for _ in range(shrink if every == 1 else 0):
                 h, w = pixels.shape[:2]
                 pixels = pixels[: h // 2 * 2, : w // 2 * 2].reshape(h // 2, 2, w // 2, 2, 4)[:, 0, :, 0]
             image = image_of(pixels)

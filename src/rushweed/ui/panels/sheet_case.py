@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter
 from typing import NamedTuple
 
@@ -67,7 +68,11 @@ def _lines(starts: list[int], side: int) -> list[int]:
 
 
 def _nearest(lines: list[int], at: int) -> int:
-    return int(np.abs(np.array(lines) - at).argmin())
+    """The place of the line, of some in order, that is nearest; of two equally near ones the first."""
+    after = bisect_left(lines, at)
+    if after == 0:
+        return 0
+    return after if after < len(lines) and lines[after] - at < at - lines[after - 1] else after - 1
 
 
 class SheetCase(QScrollArea):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import NamedTuple
 
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
@@ -43,6 +44,7 @@ class Group(NamedTuple):
     sets: tuple[str, ...] = ()  # ids, where the tiles stand for auto-tile sets
 
 
+@lru_cache(maxsize=65_536)
 def kind_of(name: str) -> str:
     """What a tile is, from its name: the part before the first number or underscore."""
     return re.split(r"[_\d]", name, maxsplit=1)[0] or name
@@ -231,7 +233,11 @@ class Case(Keyed):
             painter.setPen(look.colour("quiet"))
             caption = QRectF(left, 0, wide + 4, CAPTION)
             painter.drawText(caption, Qt.AlignmentFlag.AlignVCenter, elided(painter, group.name, wide + 4))
-            for index, (sheet, cell) in enumerate(group.tiles):
+            first = max(int(-left // (TILE + GAP)), 0)
+            last = min(int((self.width() - left) // (TILE + GAP)) + 1, columns)
+            seen = (n for n in range(len(group.tiles)) if first <= n % columns < last)
+            for index in seen:
+                sheet, cell = group.tiles[index]
                 x = left + index % columns * (TILE + GAP)
                 y = CAPTION + index // columns * (TILE + GAP)
                 box = QRectF(x, y, TILE, TILE)
@@ -391,8 +397,10 @@ class Tray(QWidget):
         ]  # fmt: skip
         self._what.setText(f"{many(len(tiles), 'tile')} of {many(len(sheets) - len(self._hidden), 'sheet')}")
         self.case.show_tiles(tiles, self._auto(size, words))
-        visible = [s for s in sheets if s.id not in self._hidden]
-        self.sheets.show_sheets(visible, size, frozenset(c.id for _s, c in tiles) if words else frozenset())
+        if self.way.value == "sheet":
+            visible = [s for s in sheets if s.id not in self._hidden]
+            found = frozenset(c.id for _s, c in tiles) if words else frozenset()
+            self.sheets.show_sheets(visible, size, found)
 
     def _auto(self, size: tuple[int, int] | None, words: str) -> Group:
         """The auto-tile sets of this cell size, each by its tile that joins most."""
