@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import sys
 from functools import partial
+from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
@@ -234,9 +236,15 @@ class AnimateCard(Card):
         self._states.setText(", ".join(words) or "No state is named yet; a comma adds several.")
 
     def show_plot(self) -> None:
-        """Make the plot when the stage is first seen: its package takes long to load."""
-        if self.plot is not None:
-            return
+        """Make the plot when the stage is first seen: its package takes long to load, beside the window."""
+        if self.plot is None and "pyqtgraph" in sys.modules:
+            self._make_plot()
+        elif self.plot is None:
+            self.session.jobs.start(
+                "Loading the plot", lambda _job: import_module("pyqtgraph"), lambda _module: self.show_plot()
+            )
+
+    def _make_plot(self) -> None:
         import pyqtgraph as pg
 
         pg.setConfigOptions(antialias=True)
