@@ -9,7 +9,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from rushweed.demo.project import build
 from rushweed.ui.app import Application
@@ -46,12 +46,14 @@ def take(folder: Path, size: tuple[int, int] = (1280, 800), theme: str = "day") 
         settle(app, 0.8)
         written = []
         for name, prepare in VIEWS.items():
-            prepare(window)
+            shown = prepare(window) or window
             window.session.folder.saved_at = NOON  # so that the clock changes no picture
             window.session.saver.saved.emit()
             settle(app)
+            while whole.look.dressing:
+                app.processEvents()
             path = folder / f"{name}.png"
-            window.grab().save(str(path))
+            shown.grab().save(str(path))
             written.append(path)
         whole.look.set_theme("day")
         window.session.jobs.finish()
@@ -209,13 +211,24 @@ def _finder(window: Window) -> None:
     window.finder.field.textEdited.emit("sh")
 
 
-def _dusk(window: Window) -> None:
+def _findings(window: Window) -> QWidget:
+    """All findings, on their own page."""
     window.finder.hide()
+    window.opened.open_findings()
+    page = window.opened.findings
+    assert page is not None
+    page.list.setCurrentRow(1)
+    return page
+
+
+def _dusk(window: Window) -> None:
+    if window.opened.findings is not None:
+        window.opened.findings.hide()
     window.look.set_theme("dusk")
     _paint(window)
 
 
-VIEWS: dict[str, Callable[[Window], None]] = {
+VIEWS: dict[str, Callable[[Window], QWidget | None]] = {
     "gather": _gather,
     "guides": _guides,
     "cut": _cut,
@@ -231,5 +244,6 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "walk": _walk,
     "ship": _ship,
     "finder": _finder,
+    "findings": _findings,
     "dusk": _dusk,
 }

@@ -126,6 +126,11 @@ class Look(QObject):
         self._parts = [p for p in self._parts if p is not part]
         self._stale = [p for p in self._stale if p is not part]
 
+    @property
+    def dressing(self) -> bool:
+        """Whether some parts still show the theme before."""
+        return bool(self._stale)
+
     def _dress_next(self) -> None:
         """One part a turn of the event loop: all at once would take half a second."""
         if not self._stale:
