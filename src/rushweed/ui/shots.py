@@ -15,7 +15,8 @@ from rushweed.demo.project import build
 from rushweed.ui.app import Application
 from rushweed.ui.window import Window
 
-LONGEST_S = 60.0  # that a compression is waited for
+LONGEST_S = 60.0  # that work is waited for
+QUIET_S = 0.3  # without work after which a view is as it stays
 NOON = time.mktime((2026, 1, 1, 12, 0, 0, 0, 0, -1))
 
 
@@ -25,6 +26,16 @@ def settle(app: QApplication, seconds: float = 0.5) -> None:
     while time.monotonic() < end:
         app.processEvents()
         time.sleep(0.01)
+
+
+def come_to_rest(app: QApplication, window: Window) -> None:
+    """Wait until nothing is worked on any more, however slow the machine is, and the theme is whole."""
+    begun = quiet = time.monotonic()
+    while time.monotonic() - quiet < QUIET_S and time.monotonic() - begun < LONGEST_S:
+        app.processEvents()
+        if window.session.jobs.running or window.look.dressing:
+            quiet = time.monotonic()
+        time.sleep(0.005)
 
 
 def take(folder: Path, size: tuple[int, int] = (1280, 800), theme: str = "day") -> list[Path]:
@@ -50,8 +61,7 @@ def take(folder: Path, size: tuple[int, int] = (1280, 800), theme: str = "day") 
             window.session.folder.saved_at = NOON  # so that the clock changes no picture
             window.session.saver.saved.emit()
             settle(app)
-            while whole.look.dressing:
-                app.processEvents()
+            come_to_rest(app, window)
             path = folder / f"{name}.png"
             shown.grab().save(str(path))
             written.append(path)
