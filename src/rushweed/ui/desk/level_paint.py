@@ -35,7 +35,7 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.view import View
 
-FRESH = 1  # chunks that are drawn anew each time; more only while there is time,
+FRESH = 6 << 18  # px that are drawn anew each time, at least one chunk; more only while there is time,
 FRESH_S = 0.02  # so that the window never stands still
 MOST_BYTES = 384 * 1024 * 1024
 MOST_TINTED = 512  # images of tinted art that are kept
@@ -337,8 +337,9 @@ class LevelPainter:
         if known is not None and known[0] is chunk:
             self._images.move_to_end(key)
             return known[1]
-        self._fresh += 1
-        if self._fresh > FRESH and time.perf_counter() > self._until:
+        wide, high = (CHUNK * side >> shrink for side in tiles.cell)
+        first, self._fresh = self._fresh == 0, self._fresh + wide * high
+        if not first and self._fresh > FRESH and time.perf_counter() > self._until:
             self.unfinished = True
             return None if known is None else known[1]
         patch = known is not None and shrink == 0 and not left_out

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
     from rushweed.core.findings.finding import Finding
     from rushweed.core.findings.rule import Checks
 
-AFTER_MS = 100  # of quiet
+AFTER_MS, SLOW_MS = 100, 1500  # of quiet, for most rules and for those that take long
 
 
 class Checker(QObject):
@@ -38,32 +39,35 @@ class Checker(QObject):
         self._stopped = False
         self._looked_at: set[str] = set()  # sheets by id: only of these are rules asked that take long
         self._soon = later(self, AFTER_MS, self._find)
+        self._slowly = later(self, SLOW_MS, partial(self._find, True))
         self._left_then: tuple[LeftAlone, ...] = ()
 
     def find_soon(self) -> None:
         if self._document.history.project.left_alone != self._left_then:
             self._gather()
         self._soon.start()
+        self._slowly.start()
 
     def look_at(self, sheet_id: str) -> None:
         """A person sees this sheet: look at it with all rules."""
         if sheet_id and sheet_id not in self._looked_at:
             self._looked_at.add(sheet_id)
-            self._soon.start()
+            self._slowly.start()
 
     def stop(self) -> None:
         """Look for nothing any more: the window goes."""
         self._stopped = True
         self._soon.stop()
+        self._slowly.stop()
 
-    def _find(self) -> None:
+    def _find(self, slow: bool = False) -> None:
         if self._job is not None:
             self._job.cancel()
         if self._stopped:
             return
         project = self._document.history.project
 
-        looked_at = frozenset(self._looked_at)
+        looked_at = frozenset(self._looked_at if slow else ())
 
         def work(job: Job) -> list[Finding]:
             from rushweed.core.findings.check import checks
