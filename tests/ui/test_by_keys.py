@@ -248,3 +248,11 @@ def test_tab_shows_what_has_the_keys_and_a_press_does_not(keys: Keys) -> None:
     )
     keys.window.desk.setFocus()
     assert not ring.isVisible()
+
+
+def test_no_ring_where_the_focus_goes_on_by_itself(keys: Keys) -> None:
+    button = keys.window.findings.show_button
+    keys.hands.wait(button.isVisible)
+    button.setFocus()
+    button.hide()  # Qt gives the keys to the next
+    assert keys.focus is not button and not keys.window.ring.isVisible()

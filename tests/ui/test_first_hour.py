@@ -304,3 +304,11 @@ def test_a_picture_opens_in_the_program_that_is_named(hands: Hands, tmp_path: Pa
     hands.window.settings.setValue("editor", str(tmp_path / "nowhere"))
     hands.window.commands.run_id("gather.open")
     assert "could not be started" in hands.window.notice._words.text()
+
+
+def test_a_size_that_is_none_is_passed_over(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    hands.window.settings.setValue("size", "large")
+    monkeypatch.setenv("QT_SCALE_FACTOR", "1")
+    monkeypatch.setenv(app_module.OWN_SIZE, "1")
+    app_module.use_size(hands.window.settings)
+    assert os.environ["QT_SCALE_FACTOR"] == "1"

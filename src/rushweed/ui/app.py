@@ -121,7 +121,10 @@ def use_size(saved: QSettings) -> None:
     if os.environ.get("QT_SCALE_FACTOR") and not os.environ.get(OWN_SIZE):
         saved.setValue("size_now", saved.value("size", 100))  # not ours to change
         return
-    size = min(max(int(saved.value("size", 100)), 50), 300)
+    try:
+        size = min(max(int(saved.value("size", 100)), 50), 300)
+    except (TypeError, ValueError):
+        size = 100  # somebody wrote something else there
     os.environ["QT_SCALE_FACTOR"], os.environ[OWN_SIZE] = f"{size / 100:g}", "1"
     saved.setValue("size_now", size)
 

@@ -6,8 +6,8 @@ import importlib
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -84,13 +84,11 @@ class Window(QMainWindow):
         self.ring = FocusRing(self, look)
         self.desk.painted.connect(lambda: QTimer.singleShot(30, self.complete))
 
-    def focusNextPrevChild(self, onwards: bool) -> bool:
-        """By Tab: only then is it shown what has the keys."""
-        self.ring.by_tab = True
-        try:
-            return super().focusNextPrevChild(onwards)
-        finally:
-            self.ring.by_tab = False
+    def event(self, event: QEvent | None) -> bool:
+        """Only after Tab is it shown what has the keys: the focus also goes on where a part is hidden."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            self.ring.by_tab = event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)
+        return super().event(event)
 
     def keep_still(self, still: bool) -> None:
         """Nothing moves that nobody started: no blinking caret, no sliding menus, a Proof at rest."""

@@ -118,8 +118,9 @@ def _single(project: Project, sheet_id: str, scale: int) -> Project:
 
 def missing_licence(project: Project, stock: Stock) -> Iterator[Finding]:
     """A sheet that says nothing of its licence."""
-    bare = [sheet for sheet in project.sheets if not sheet.credit.licence]
-    for sheet in bare:
+    for sheet in project.sheets:
+        if sheet.credit.licence:
+            continue
         used = uses_of_sheet(project, sheet.id)
         tail = f"; {used[0]} uses it." if used else "."
         place = Place("gather", sheet=sheet.id)

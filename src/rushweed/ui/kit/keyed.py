@@ -48,16 +48,18 @@ class FocusRing(_Ring):
     def __init__(self, window: QWidget, look: Look) -> None:
         super().__init__(window, look)
         self._window = window
-        self.by_tab = False  # the keys are about to move on by Tab
+        self.by_tab = False  # the last key was Tab
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._moved)
 
     def _moved(self, old: QWidget | None, now: QWidget | None) -> None:
         inside = now is not None and now is not self._window and self._window.isAncestorOf(now)
-        if now is None or not inside or not self.by_tab or isinstance(now, Keyed):
+        by_tab = self.by_tab and QApplication.mouseButtons() == Qt.MouseButton.NoButton
+        if now is None or not inside or not by_tab or isinstance(now, Keyed):
             self.hide()
             return
+        self.by_tab = False
         corner = now.mapTo(self._window, now.rect().topLeft())
         self.setGeometry(QRect(corner, now.size()).adjusted(-2, -2, 2, 2))
         self.show()
