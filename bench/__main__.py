@@ -22,6 +22,7 @@ from bench import (
 )
 from bench.results import keep
 from bench.row import Row
+from rushweed.core import ready
 
 ROWS = {
     "B1": cutting.piece_boxes,
@@ -62,6 +63,7 @@ APART = ("real-art", "heart", "hour", "monkey")  # run when they are named
 
 
 def main() -> None:
+    ready.load()  # as a window has done a moment after it opened
     if sys.argv[1:] == ["growth"]:
         growth.main()
         return

@@ -97,9 +97,11 @@ def _window(kind: str, home: Path):  # type: ignore[no-untyped-def]
     from PyQt6.QtWidgets import QApplication
 
     from bench.heartbeat import Heart
+    from rushweed.core import ready
     from rushweed.demo.project import build
     from rushweed.ui.app import Application
 
+    ready.load()  # as a moment after a window has opened
     if kind == "demo":
         build(home)[0].unlock()
     else:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import importlib
 import shutil
@@ -61,3 +62,14 @@ def compile_all() -> None:
     """Compile every kernel that is not kept yet, so that nobody waits for it later."""
     for path in sorted(CORE.rglob("*kernels.py")):
         importlib.import_module(".".join(("rushweed.core", *path.relative_to(CORE).with_suffix("").parts)))
+    with contextlib.suppress(OSError):
+        _sign_of_all().touch()
+
+
+def all_compiled() -> bool:
+    """Whether every kernel has been compiled here once."""
+    return _sign_of_all().exists()
+
+
+def _sign_of_all() -> Path:
+    return Path(numba.config.CACHE_DIR) / "all"  # type: ignore[attr-defined]

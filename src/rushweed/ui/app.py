@@ -5,12 +5,14 @@ from __future__ import annotations
 import os
 import sys
 from pathlib import Path
+from threading import Thread
 
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from rushweed.app.excepthook import FaultKeeper
 from rushweed.app.log import start_log
+from rushweed.core import ready
 from rushweed.core.document.errors import EditError, RushweedError
 from rushweed.core.store.folder import HEAD, Folder
 from rushweed.ui.kit.icons import Icons
@@ -22,6 +24,7 @@ from rushweed.ui.session.jobs import JobPool
 from rushweed.ui.window import Window
 
 MOST_RECENT = 12
+SETTLED_MS = 3000  # after which a window is there, and what makes it quicker may be loaded
 OWN_SIZE = "RUSHWEED_SIZE"  # in the environment: the scale is what the settings say
 
 
@@ -165,6 +168,7 @@ def run(paths: list[Path], trace: bool = False) -> int:
     except RushweedError as error:
         print(f"rushweed: {error}", file=sys.stderr)
         return 2
+    QTimer.singleShot(SETTLED_MS, Thread(target=ready.load_beside, daemon=True).start)
     return app.exec()
 
 

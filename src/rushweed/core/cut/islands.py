@@ -6,6 +6,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from rushweed.core.cut.parts import Parts
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.rows import reading_order
 
@@ -24,7 +25,7 @@ def pieces(mask: np.ndarray, join: int = 0, least: int = 1, any_size: bool = Fal
     `any_size` all boxes at most `join` px apart become one. Pieces of fewer than `least` px are dropped.
     Raises CutError if there are more than 20,000.
     """
-    parts = _Parts(mask, least)
+    parts = _Pieces(mask, least)
     if any_size:
         boxes = joined(parts.boxes, join) if join > 0 else parts.boxes
     else:
@@ -35,7 +36,7 @@ def pieces(mask: np.ndarray, join: int = 0, least: int = 1, any_size: bool = Fal
 def propose_join(mask: np.ndarray) -> int:
     """The smallest join distance from which on the number of pieces stays the same for a while; wide enough
     for every small part where the large ones are alike, or the small ones are mere specks."""
-    parts = _Parts(mask, 1)
+    parts = _Pieces(mask, 1)
     if not len(parts.boxes) or not parts.small.any():
         return 0
     large = parts.boxes[~parts.small]
@@ -54,23 +55,19 @@ def propose_join(mask: np.ndarray) -> int:
     return 2
 
 
-class _Parts:
+class _Pieces:
     """The connected parts of a mask. `boxes` are left, top, right, bottom, int64 (n, 4), `area` their px,
     `small` those with less than a tenth of the ink that a px of art usually lies in."""
 
     def __init__(self, mask: np.ndarray, least: int) -> None:
-        from scipy import ndimage  # late: it takes a third of a second to import
-
-        self.labels, count = ndimage.label(mask, np.ones((3, 3), bool))
+        parts = self._whole = Parts(mask)
+        count = len(parts.area)
         if count > MOST_PIECES:
             raise CutError(
                 f"The sheet falls into {count:,} pieces, more than {MOST_PIECES:,}.",
                 "Cut it by a grid, or clear its specks first.",
             )
-        found = ndimage.find_objects(self.labels)
-        boxes = [(s[1].start, s[0].start, s[1].stop, s[0].stop) for s in found]
-        self.boxes = np.array(boxes, np.int64).reshape(-1, 4)
-        self.area = np.bincount(self.labels.ravel(), minlength=count + 1)[1:]
+        self.boxes, self.area = parts.boxes, parts.area
         self.names = np.arange(1, count + 1)
         if least > 1:
             keep = self.area >= least
@@ -113,12 +110,13 @@ class _Parts:
     def _by_px(self, small: np.ndarray, reach: int) -> list[tuple[float, int, int]]:
         from scipy import ndimage
 
-        index = np.full(int(self.labels.max()) + 1, -1)
+        labels = self._whole.labels
+        index = np.full(len(self._whole.area) + 1, -1)
         index[self.names] = np.arange(len(self.names))
         found = []
         for i in small.tolist():
             a, b, c, d = self.boxes[i]
-            part = self.labels[max(b - reach, 0) : d + reach, max(a - reach, 0) : c + reach]
+            part = labels[max(b - reach, 0) : d + reach, max(a - reach, 0) : c + reach]
             mine = part == self.names[i]
             others = index[part[(part > 0) & ~mine]]
             if not others.size:

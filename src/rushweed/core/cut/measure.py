@@ -10,6 +10,8 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rushweed.core.cut.parts import Parts
+
 ROWS = 192  # lines read across an axis
 MOST_PARTS = 1500  # connected parts looked at, the largest
 LABELLED = 2_000_000  # px up to which parts are found at full size
@@ -52,21 +54,13 @@ class AxisMeasure(NamedTuple):
 def connected_parts(mask: np.ndarray) -> np.ndarray:
     """The connected parts of a bool mask: left, top, right, bottom, px count of each, float (n, 5), the
     largest first; found at half size, and so on, where the mask is large."""
-    from scipy import ndimage  # late: it takes a third of a second to import
-
     step = 1
     while mask.size > LABELLED:
         h, w = mask.shape[0] // 2 * 2, mask.shape[1] // 2 * 2
         mask = mask[:h:2, :w:2] | mask[1:h:2, :w:2] | mask[:h:2, 1:w:2] | mask[1:h:2, 1:w:2]
         step *= 2
-    labels, count = ndimage.label(mask, np.ones((3, 3), bool))
-    if not count:
-        return np.zeros((0, 5))
-    area = np.bincount(labels.ravel(), minlength=count + 1)[1:]
-    boxes = np.array(
-        [(s[1].start, s[0].start, s[1].stop, s[0].stop) for s in ndimage.find_objects(labels)], float
-    )
-    parts = np.column_stack((boxes * step, area * step * step))
+    found = Parts(mask)
+    parts = np.column_stack((found.boxes * step, found.area * step * step)).astype(float)
     return parts[np.argsort(-parts[:, 4], kind="stable")[:MOST_PARTS]]
 
 

@@ -2,18 +2,26 @@
 
 Method (our own, on whole arrays): a border turns only at vertices whose four px are not paired. Every such
 corner has one run across and one down; sorted along rows and columns, corners that share a run stand next to
-one another. Following the runs gives the rings of any number of tiles at once.
+one another. Following the runs gives the rings of any number of tiles at once. Loops in kernels.py do the
+same where they are loaded; what is here stands for them until then.
 """
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
+from types import ModuleType
 from typing import NamedTuple
 
 import numpy as np
 
 from rushweed.core.document.errors import EditError
+from rushweed.core.ready import kernels
+from rushweed.core.uncollected import uncollected
 
+KERNELS = "rushweed.core.shape.kernels"
 Ring = np.ndarray  # (n, 2) points, cell px, x right, y down
 
 # For each pattern of solid px around a vertex (1 upper left, 2 upper right, 4 lower left, 8 lower right):
@@ -24,7 +32,8 @@ TURNS = {
 }  # fmt: skip
 
 
-BATCH_PX = 32 * 1024 * 1024
+BATCH_PX = 32 * 1024 * 1024  # traced together
+LEAST_TILES = 500  # that are worth a thread
 CORNER = np.zeros(16, bool)  # patterns at which a border turns
 CORNER[[*TURNS, 9, 6]] = True
 TURN_TABLE = np.zeros((16, 3), np.int64)
@@ -54,12 +63,14 @@ class Traced(NamedTuple):
 
 
 class _Rings(NamedTuple):
-    """Rings of many tiles one after another: points int32 (n, 2), where each begins, its tile, its part."""
+    """Rings of many tiles one after another: points int32 (n, 2), where each begins, its tile, its part, and
+    whether it is the part's outer one."""
 
     points: np.ndarray
     starts: np.ndarray
     tiles: np.ndarray
     parts: np.ndarray
+    outer: np.ndarray
 
 
 def trace_outline(alpha: np.ndarray, threshold: int = 128, tolerance: float = 0.0) -> Traced:
@@ -80,61 +91,92 @@ def trace_masks(masks: Sequence[np.ndarray], tolerance: float = 0.0) -> list[Tra
     Where simplifying would make an outline cross itself or another, that tile is simplified less.
     """
     made: list[Traced] = [Traced((), 0.0)] * len(masks)
-    for places in _batches(masks):
-        found = _trace_batch([masks[n] for n in places], tolerance)
-        for n, traced in zip(places, found, strict=True):
-            made[n] = traced
+    threads = 1 if kernels(KERNELS) is None else os.cpu_count() or 1
+    with uncollected(), ThreadPoolExecutor(threads) as pool:
+        batches = _batches(masks, BATCH_PX // threads, max(-(-len(masks) // threads), LEAST_TILES))
+        traced_by_batch = pool.map(lambda batch: _trace_batch([masks[n] for n in batch], tolerance), batches)
+        for places, found in zip(batches, traced_by_batch, strict=True):
+            for n, traced in found.items():
+                made[places[n]] = traced
     return made
 
 
-def _batches(masks: Sequence[np.ndarray]) -> list[list[int]]:
-    """Places of masks to be traced together: of about one size, and not too many px at a time."""
-    order = sorted(range(len(masks)), key=lambda n: masks[n].shape)
+def _batches(masks: Sequence[np.ndarray], most_px: int, most: int) -> list[list[int]]:
+    """Places of masks to be traced together: of about one size, and not too many px or masks at a time."""
+    by_shape: dict[tuple[int, ...], list[int]] = {}
+    for n, mask in enumerate(masks):
+        by_shape.setdefault(mask.shape, []).append(n)
     batches: list[list[int]] = []
     high = wide = 0
-    for n in order:
-        h, w = masks[n].shape
-        alike = batches and h <= 2 * high and w <= 2 * wide and wide <= 2 * w
-        if not alike or (len(batches[-1]) + 1) * (max(h, high) + 1) * max(w, wide) > BATCH_PX:
-            batches.append([])
-            high, wide = h, w
-        batches[-1].append(n)
-        high, wide = max(high, h), max(wide, w)
+    for (h, w), places in sorted(by_shape.items()):
+        while places:
+            alike = batches and h <= 2 * high and w <= 2 * wide and wide <= 2 * w
+            each = (max(h, high) + 1) * max(w, wide) if alike else (h + 1) * w
+            room = min(most, max(most_px // each, 1)) - (len(batches[-1]) if alike else 0)
+            if not alike or room < 1:
+                batches.append([])
+                high, wide = h, w
+                room = min(most, max(most_px // ((h + 1) * w), 1))
+            batches[-1] += places[:room]
+            places = places[room:]
+            high, wide = max(high, h), max(wide, w)
     return batches
 
 
-def _trace_batch(masks: Sequence[np.ndarray], tolerance: float) -> list[Traced]:
+def _trace_batch(masks: Sequence[np.ndarray], tolerance: float) -> dict[int, Traced]:
+    """The outlines of the tiles that are not empty, by their places."""
     rings = _rings_of(masks)
-    count = len(masks)
     limit = float(tolerance)
-    points, starts, error = _simplified(rings, limit)
-    made = _gathered(points, starts, rings, error, count)
+    made: dict[int, Traced] = {}
     halvings = 0
-    while limit > 0:
-        wrong = _crossing(points, starts, rings, count)
+    while True:
+        points, starts, error = _simplified(rings, limit)
+        wrong = _crossing(points, starts, rings, len(masks)) if limit > 0 else np.zeros(len(masks), bool)
+        made |= _gathered(points, starts, rings, error, ~wrong)
         if not wrong.any():
-            break
+            return made
         halvings += 1
         limit = limit / 2 if halvings < 6 else 0.0
-        rings = _chosen(rings, wrong[rings.tiles])
-        points, starts, error = _simplified(rings, limit)
-        again = _gathered(points, starts, rings, error, count)
-        for tile in np.flatnonzero(wrong).tolist():
-            made[tile] = again[tile]
-    return made
+        rings = _taken(rings, np.flatnonzero(wrong[rings.tiles]))
 
 
 # -- following the border --------------------------------------------------------------------------------
 
 
 def _rings_of(masks: Sequence[np.ndarray]) -> _Rings:
-    from scipy import ndimage  # late: it takes a third of a second to import
-
     height, width = max(m.shape[0] for m in masks), max(m.shape[1] for m in masks)
     pitch = height + 1
     solid = np.zeros((len(masks) * pitch + 2, width + 2), bool)
     for n, mask in enumerate(masks):
         solid[n * pitch + 1 : n * pitch + 1 + mask.shape[0], 1 : 1 + mask.shape[1]] = mask
+    loops = kernels(KERNELS)
+    return _plain_rings(solid, pitch) if loops is None else _compiled_rings(loops, solid, pitch)
+
+
+def _compiled_rings(loops: ModuleType, solid: np.ndarray, pitch: int) -> _Rings:
+    """The rings of tiles under each other, bool (count * pitch + 2, width + 2)."""
+    bits = solid.view(np.uint8)
+    count = loops.count_corners(bits)
+    xs, ys, kinds, twins, follows, order, held, path = np.empty((8, count), np.int64)
+    loops.find_corners(bits, TURN_TABLE, xs, ys, kinds, twins, follows, np.empty(bits.shape[1], np.int64))
+    starts, apart = np.empty(count + 1, np.int64), np.empty(count, bool)
+    found = loops.walk_rings(follows, twins, order, starts, apart, np.zeros(count, bool), held, path)
+    starts = starts[: found + 1]
+    where = np.stack((xs[order], ys[order]), axis=1).astype(np.int32)
+    outer = _areas(where, starts) > 0
+    parts = np.empty(found, np.int64)
+    edges = np.empty(bits.shape, np.int32)
+    loops.find_parts(bits, INSIDE, xs, ys, kinds, order, starts, outer, edges, parts)
+    points, tiles = where, where[starts[:-1], 1] // pitch
+    points[:, 1] %= pitch
+    lengths = np.diff(starts)
+    wanted = np.lexsort((np.where(apart[:found], 0, -lengths), apart[:found]))
+    return _taken(_Rings(points, starts, tiles, parts, outer), wanted)
+
+
+def _plain_rings(solid: np.ndarray, pitch: int) -> _Rings:
+    from scipy import ndimage  # late: it takes a third of a second to import
+
     labels, _count = ndimage.label(solid)
     bits = solid.view(np.uint8)
     code = bits[:-1, :-1] | bits[:-1, 1:] << 1 | bits[1:, :-1] << 2 | bits[1:, 1:] << 3
@@ -153,7 +195,7 @@ def _rings_of(masks: Sequence[np.ndarray]) -> _Rings:
     points = np.stack((xs[order], ys[order] % pitch), axis=1).astype(np.int32)
     aside, under = INSIDE[kinds[heads]].T
     parts = labels[ys[heads] + under, xs[heads] + aside]
-    return _Rings(points, starts, ys[heads] // pitch, parts)
+    return _Rings(points, starts, ys[heads] // pitch, parts, _areas(points, starts) > 0)
 
 
 def _following(xs: np.ndarray, ys: np.ndarray, kinds: np.ndarray) -> np.ndarray:
@@ -194,7 +236,7 @@ def _walked(follows: np.ndarray, saddles: np.ndarray) -> tuple[np.ndarray, np.nd
     touching[ring[saddles[ring[saddles] == ring[saddles + 1]]]] = True
     length = np.bincount(ring, minlength=count)
     plain = np.flatnonzero(~touching)
-    plain = plain[np.argsort(-length[plain], kind="stable")]
+    plain = plain[np.lexsort((first[plain], -length[plain]))]
     sizes = length[plain]
     ends = np.cumsum(sizes)
     order = np.empty(int(ends[-1]) if len(ends) else 0, np.int64)
@@ -205,7 +247,7 @@ def _walked(follows: np.ndarray, saddles: np.ndarray) -> tuple[np.ndarray, np.nd
             live = int(np.searchsorted(-sizes, -step, side="left"))
         order[place[:live] + step] = at[:live]
         at[:live] = follows[at[:live]]
-    rest, rest_starts = _walked_apart(follows, saddles, first[touching])
+    rest, rest_starts = _walked_apart(follows, saddles, np.sort(first[touching]))
     starts = np.concatenate(([0], ends, rest_starts[1:] + len(order)))
     return np.concatenate((order, rest)), starts
 
@@ -250,11 +292,12 @@ def _walked_apart(
     return np.array(order, np.int64), np.array(starts, np.int64)
 
 
-def _chosen(rings: _Rings, keep: np.ndarray) -> _Rings:
-    """Some of the rings, by a bool for each."""
-    lengths = np.diff(rings.starts)
-    starts = np.concatenate(([0], np.cumsum(lengths[keep])))
-    return _Rings(rings.points[np.repeat(keep, lengths)], starts, rings.tiles[keep], rings.parts[keep])
+def _taken(rings: _Rings, wanted: np.ndarray) -> _Rings:
+    """Some of the rings, by their numbers, in that order."""
+    lengths = np.diff(rings.starts)[wanted]
+    starts = np.concatenate(([0], np.cumsum(lengths)))
+    index = np.arange(starts[-1]) + np.repeat(rings.starts[wanted] - starts[:-1], lengths)
+    return _Rings(rings.points[index], starts, rings.tiles[wanted], rings.parts[wanted], rings.outer[wanted])
 
 
 # -- simplifying -----------------------------------------------------------------------------------------
@@ -270,6 +313,11 @@ def _simplified(rings: _Rings, limit: float) -> tuple[np.ndarray, np.ndarray, np
     error = np.zeros(count)
     if not count or limit <= 0:
         return rings.points, starts, error
+    loops = kernels(KERNELS)
+    if loops is not None:
+        keep = np.zeros(len(rings.points), bool)
+        loops.simplify(rings.points, starts, limit, keep, error, np.empty(2 * len(keep) + 8, np.int64))
+        return rings.points[keep], _kept_starts(keep, starts), error
     ring = np.repeat(np.arange(count), np.diff(starts))
     first, ends = starts[:-1], starts[1:]
     points = rings.points.astype(np.float64)
@@ -301,8 +349,12 @@ def _simplified(rings: _Rings, limit: float) -> tuple[np.ndarray, np.ndarray, np
             np.concatenate((of[split], of[split])),
         )  # fmt: skip
     _thicken(points, rings, keep, ring, far)
-    kept = np.concatenate(([0], np.cumsum(np.add.reduceat(keep, first, dtype=np.int64))))
-    return rings.points[keep], kept, error
+    return rings.points[keep], _kept_starts(keep, starts), error
+
+
+def _kept_starts(keep: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """Where the rings begin once only some of their points are kept."""
+    return np.concatenate(([0], np.cumsum(np.add.reduceat(keep, starts[:-1], dtype=np.int64))))
 
 
 def _first_of(hit: np.ndarray, group: np.ndarray) -> np.ndarray:
@@ -341,13 +393,25 @@ def _distances(
 
 def _crossing(points: np.ndarray, starts: np.ndarray, rings: _Rings, count: int) -> np.ndarray:
     """Which tiles have an outline that crosses itself, its holes, or another part: bool (tiles,)."""
-    import shapely  # late: it takes long to import
-
     wrong = np.zeros(count, bool)
+    loops = kernels(KERNELS)
+    if loops is not None and len(rings.tiles):  # most are seen at once to be sound
+        by_tile = np.argsort(rings.tiles, kind="stable")
+        bounds = np.searchsorted(rings.tiles[by_tile], np.arange(count + 1))
+        sound = np.zeros(count, bool)
+        _ids, alike = np.unique(rings.parts, return_inverse=True)
+        owner = np.empty(len(alike), np.int64)
+        owner[alike[rings.outer]] = np.flatnonzero(rings.outer)  # the outer ring of each part
+        loops.find_sound(points, starts, by_tile, bounds, owner[alike], sound)
+        unsure = np.flatnonzero(~sound[rings.tiles])
+        rings = _taken(rings._replace(points=points, starts=starts), unsure)
+        points, starts = rings.points, rings.starts
     if not len(rings.tiles):
         return wrong
+    import shapely  # late: it takes long to import
+
     lengths = np.diff(starts)
-    outer = _areas(rings) > 0
+    outer = rings.outer
     made = shapely.linearrings(points.astype(float), indices=np.repeat(np.arange(len(lengths)), lengths))
     order = np.lexsort((~outer, rings.parts, rings.tiles))
     shells = order[outer[order]]
@@ -359,9 +423,9 @@ def _crossing(points: np.ndarray, starts: np.ndarray, rings: _Rings, count: int)
     return wrong
 
 
-def _areas(rings: _Rings) -> np.ndarray:
-    """The exact areas of the rings, positive where clockwise on screen."""
-    points, starts = rings.points.astype(np.int64), rings.starts
+def _areas(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """The exact areas of rings, positive where clockwise on screen."""
+    points = points.astype(np.int64)
     following = np.arange(1, len(points) + 1)
     following[starts[1:] - 1] = starts[:-1]
     twice = points[:, 0] * points[following, 1] - points[following, 0] * points[:, 1]
@@ -369,21 +433,24 @@ def _areas(rings: _Rings) -> np.ndarray:
 
 
 def _gathered(
-    points: np.ndarray, starts: np.ndarray, rings: _Rings, error: np.ndarray, count: int
-) -> list[Traced]:
-    """The rings sorted into parts with their holes, tile by tile."""
-    outlines: list[list[Outline]] = [[] for _ in range(count)]
-    errors = np.zeros(count)
-    if len(rings.tiles):
-        np.maximum.at(errors, rings.tiles, error)
-        outer = (_areas(rings) > 0).tolist()
-        bounds, parts, tiles = starts.tolist(), rings.parts.tolist(), rings.tiles.tolist()
-        holes: dict[int, list[np.ndarray]] = {}
-        for n, is_outer in enumerate(outer):
-            if not is_outer:
-                holes.setdefault(parts[n], []).append(points[bounds[n] : bounds[n + 1]])
-        for n, is_outer in enumerate(outer):
-            if is_outer:
-                inside = tuple(holes.get(parts[n], ()))
-                outlines[tiles[n]].append(Outline(points[bounds[n] : bounds[n + 1]], inside))
-    return [Traced(tuple(found), far) for found, far in zip(outlines, errors.tolist(), strict=True)]
+    points: np.ndarray, starts: np.ndarray, rings: _Rings, error: np.ndarray, wanted: np.ndarray
+) -> dict[int, Traced]:
+    """The rings of some tiles, a bool for each, sorted into parts with their holes, tile by tile."""
+    if not len(rings.tiles):
+        return {}
+    errors = np.zeros(len(wanted))
+    np.maximum.at(errors, rings.tiles, error)
+    pieces = [points[a:b] for a, b in pairwise(starts.tolist())]
+    parts = rings.parts.tolist()
+    holes: dict[int, tuple[Ring, ...]] = {}
+    for n in np.flatnonzero(~rings.outer).tolist():
+        holes[parts[n]] = (*holes.get(parts[n], ()), pieces[n])
+    outer = np.flatnonzero(rings.outer & wanted[rings.tiles])
+    outer = outer[np.argsort(rings.tiles[outer], kind="stable")]
+    found = [Outline(pieces[n], holes.get(parts[n], ())) for n in outer.tolist()]
+    tiles, begins = np.unique(rings.tiles[outer], return_index=True)
+    ranges = pairwise((*begins.tolist(), len(found)))
+    return {
+        tile: Traced(tuple(found[a:b]), far)
+        for tile, far, (a, b) in zip(tiles.tolist(), errors[tiles].tolist(), ranges, strict=True)
+    }

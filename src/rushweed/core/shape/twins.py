@@ -9,6 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from rushweed.core.document.model import Shape
+from rushweed.core.ready import kernels
 from rushweed.core.shape.primitives import mirrored, turned
 
 LIKELY = (0, 4, 6, 2, 1, 3, 5, 7)  # orientations, mirrored before turned: so tiles are mostly made
@@ -32,20 +33,21 @@ class Twins:
     """
 
     def __init__(self, tiles: Sequence[np.ndarray]) -> None:
-        self._words = [
-            np.where(t[..., 3] > 0, np.ascontiguousarray(t).view(np.uint32)[..., 0], 0) for t in tiles
-        ]
+        self._words: dict[int, np.ndarray] = {}
         self._exact: dict[object, list[int]] = defaultdict(list)
         self._alike: dict[object, list[int]] = defaultdict(list)
-        self._names: list[tuple[object, object] | None] = [None] * len(self._words)
+        self._names: dict[int, tuple[object, object]] = {}
         by_size: dict[tuple[int, ...], list[int]] = defaultdict(list)
-        for n, words in enumerate(self._words):
-            if words.any():
-                by_size[words.shape].append(n)
-        for shape, members in by_size.items():
-            stack = np.stack([self._words[n] for n in members])
+        for n, tile in enumerate(tiles):
+            by_size[tile.shape].append(n)
+        for shape, numbers in by_size.items():
+            stack = np.stack([tiles[n] for n in numbers])
+            words = np.where(stack[..., 3] > 0, stack.view(np.uint32)[..., 0], 0)
+            self._words |= zip(numbers, words, strict=True)
+            seen = words.any(axis=(1, 2))
+            members = np.array(numbers)[seen].tolist()
             ways = LIKELY if shape[0] == shape[1] else LIKELY[:4]
-            exact, alike = _names(stack, ways)
+            exact, alike = _names(words[seen], ways)
             for n, one, other in zip(members, exact.tolist(), alike.tolist(), strict=True):
                 self._names[n] = ((shape, one), (shape, other))
                 self._exact[shape, one].append(n)
@@ -54,7 +56,7 @@ class Twins:
     def of(self, n: int, most: int = 0) -> list[int]:
         """The tiles that may be twins of tile `n`, those of the same colours first; at most so many of each
         kind, where `most` is not 0."""
-        names = self._names[n]
+        names = self._names.get(n)
         if names is None:
             return []
         end = most + 1 if most else None
@@ -95,12 +97,19 @@ def _names(stack: np.ndarray, ways: Sequence[int]) -> tuple[np.ndarray, np.ndarr
     flat = stack.reshape(count, size)
     order, begins, ordered = _by_colour(flat)
     clear = (ordered == 0).astype(np.uint64) + np.uint64(1)
+    most = np.full(count, np.iinfo(np.uint64).max, np.uint64)
+    # Where each px comes to lie: the px need not be sorted anew to know the first of its colour.
+    lies = np.arange(size).reshape(height, width)
+    places = np.array([np.argsort(oriented(lies, way).ravel()) for way in ways])
+    loops = kernels("rushweed.core.shape.kernels")
+    if loops is not None:
+        exact, alike = most, most.copy()
+        loops.sum_up(ordered, order, begins, places, weights, exact, alike)
+        return exact, alike
     starts, of = np.flatnonzero(begins), np.cumsum(begins.ravel()) - 1
     wide = flat.astype(np.uint64)
-    exact = alike = np.full(count, np.iinfo(np.uint64).max, np.uint64)
-    for way in ways:
-        # Where each px comes to lie: the px need not be sorted anew to know the first of its colour.
-        place = np.argsort(oriented(np.arange(size).reshape(height, width), way).ravel()).astype(np.int32)
+    exact = alike = most
+    for place in places.astype(np.int32):
         exact = np.minimum(exact, (wide * weights[place]).sum(axis=1, dtype=np.uint64))
         lain = place[order]
         first = np.minimum.reduceat(lain.ravel(), starts)[of].reshape(count, size)

@@ -207,62 +207,58 @@ def plan(project: Project, way: Way, parts: PartsOf, packer: Packer = pack_group
     return Plan(pages, [placed[cell.id] for sheet in project.sheets for cell in sheet.cells])
 
 
-class _Wanted(NamedTuple):
-    """A cell, what it shows, and which of the pictures to be placed that is."""
+class _First(NamedTuple):
+    """The first cell that shows a picture to be placed, and which sheet of its group that is."""
 
     sheet: Sheet
     cell: Cell
     part: Part
-    picture: int
+    gutter: int
+    number: int
 
 
 def _plan_group(
     sheets: list[Sheet], way: Way, kind: Kind, parts: PartsOf, packer: Packer, pages: list[Page],
     placed: dict[str, Frame],
 ) -> None:  # fmt: skip
-    index_of: dict[tuple[str, str, int], int] = {}
-    firsts: list[_Wanted] = []
-    wanted: list[_Wanted] = []
-    for sheet in sheets:
-        gutter = gutter_of(sheet, way)
-        for cell, part in zip(sheet.cells, parts(sheet), strict=True):
-            apart = cell.id if sheet.source.normal or sheet.source.variants else ""
-            key = (part.digest, apart, gutter)
-            number = index_of.setdefault(key, len(firsts))
-            one = _Wanted(sheet, cell, part, number)
-            if number == len(firsts):
-                firsts.append(one)
-            wanted.append(one)
     unit = _unit_of(kind, way)
-    by_sheet = {sheet.id: gutter_of(sheet, way) for sheet in sheets}
-    gutters = [by_sheet[one.sheet.id] for one in firsts]
-    sizes = [
-        (_units(one.part.box[2] + 2 * g, unit), _units(one.part.box[3] + 2 * g, unit))
-        for one, g in zip(firsts, gutters, strict=True)
-    ]
+    index_of: dict[tuple[str, str, int], int] = {}  # of each picture, among those that are placed
+    firsts: list[_First] = []
+    sizes: list[tuple[int, int]] = []  # in units
+    shown: list[tuple[Sheet, list[Part], list[int]]] = []
+    for number, sheet in enumerate(sheets):
+        gutter = gutter_of(sheet, way)
+        alone = bool(sheet.source.normal or sheet.source.variants)
+        own, pictures = parts(sheet), []
+        for cell, part in zip(sheet.cells, own, strict=True):
+            picture = index_of.setdefault((part.digest, cell.id if alone else "", gutter), len(firsts))
+            if picture == len(firsts):
+                firsts.append(_First(sheet, cell, part, gutter, number))
+                _x, _y, w, h = part.box
+                sizes.append((-(-(w + 2 * gutter) // unit), -(-(h + 2 * gutter) // unit)))
+            pictures.append(picture)
+        shown.append((sheet, own, pictures))
     power = _is_power(kind, way) or any(s.tune.pad == "power" for s in sheets)
     limit = _limit(kind, way, power)
-    _check_fit(firsts, [(w * unit, h * unit) for w, h in sizes], limit, way)
+    _check_fit(firsts, sizes, unit, limit, way)
     four = kind.codec in CODERS or way.pages.sides == "four" or any(s.tune.pad == "four" for s in sheets)
-    where: dict[int, tuple[int, Spot]] = {}
-    numbers = {sheet.id: n for n, sheet in enumerate(sheets)}
-    for packed in packer(sizes, [numbers[one.sheet.id] for one in firsts], limit // unit, power):
+    where: list[tuple[int, Box, int]] = [(0, (0, 0, 0, 0), 0)] * len(firsts)  # page, rect and turn of each
+    for packed in packer(sizes, [one.number for one in firsts], limit // unit, power):
         width, height = packed.width * unit, packed.height * unit
         spots = []
         for i, (x, y) in packed.places.items():
-            one, g = firsts[i], gutters[i]
-            left, top, box = x * unit, y * unit, one.part.box
-            slot = (left, top, sizes[i][0] * unit, sizes[i][1] * unit)
-            spot = Spot(one.sheet, one.cell, one.part, (left + g, top + g, box[2], box[3]), slot)
-            where[i] = (len(pages), spot)
-            spots.append(spot)
+            sheet, cell, part, g, _number = firsts[i]
+            left, top, (w, h) = x * unit, y * unit, sizes[i]
+            rect = (left + g, top + g, part.box[2], part.box[3])
+            spots.append(Spot(sheet, cell, part, rect, (left, top, w * unit, h * unit)))
+            where[i] = (len(pages), rect, part.turn)
         size = (width + -width % 4, height + -height % 4) if four else (width, height)
         pages.append(Page(kind, size, tuple(spots)))
-    for one in wanted:
-        number, spot = where[one.picture]
-        first = firsts[one.picture].part.turn
-        turn = _relative(first, one.part.turn) if first != one.part.turn else 0
-        placed[one.cell.id] = Frame(one.sheet, one.cell, number, spot.rect, one.part.box[:2], turn)
+    for sheet, own, pictures in shown:
+        for cell, part, picture in zip(sheet.cells, own, pictures, strict=True):
+            page, rect, first = where[picture]
+            turn = _relative(first, part.turn) if first != part.turn else 0
+            placed[cell.id] = Frame(sheet, cell, page, rect, part.box[:2], turn)
 
 
 def _plan_grid(
@@ -275,7 +271,7 @@ def _plan_grid(
     power = _is_power(kind, way) or sheet.tune.pad == "power"
     limit = _limit(kind, way, power)
     shown = parts(sheet)
-    _check_fit([_Wanted(sheet, sheet.cells[0], shown[0], 0)], [pitch], limit, way)
+    _check_fit([_First(sheet, sheet.cells[0], shown[0], gutter, 0)], [pitch], 1, limit, way)
     four = kind.codec in CODERS or way.pages.sides == "four" or sheet.tune.pad == "four"
     first = 0
     for columns, count, (width, height) in grid_pages(len(sheet.cells), pitch, limit, power):
@@ -320,13 +316,16 @@ def _unit_of(kind: Kind, way: Way) -> int:
     return unit << way.pages.clean if kind.mipmaps else unit
 
 
-def _check_fit(wanted: Iterable[_Wanted], sizes: list[tuple[int, int]], limit: int, way: Way) -> None:
+def _check_fit(
+    wanted: Iterable[_First], sizes: list[tuple[int, int]], unit: int, limit: int, way: Way
+) -> None:
     """Raises EditError for a cell that no page can hold, by the names of its sheet and itself."""
+    most = limit // unit
     for one, (w, h) in zip(wanted, sizes, strict=True):
-        if max(w, h) > limit:
+        if w > most or h > most:
             own = one.sheet.tune.limit and one.sheet.tune.limit <= way.pages.limit
             raise EditError(
-                f"{one.sheet.name}: {one.cell.name} needs {w} x {h} px with its gutter, "
+                f"{one.sheet.name}: {one.cell.name} needs {w * unit} x {h * unit} px with its gutter, "
                 f"and pages are {limit} px.",
                 f"Raise {one.sheet.name}'s page limit in Tune."
                 if own
@@ -350,8 +349,9 @@ def _relative(placed: int, wanted: int) -> int:
 
 def is_grid(sheet: Sheet, way: Way) -> bool:
     """Whether a way ships a sheet as an even grid: all its cells have one size."""
-    sizes = {cell.rect[2:] for cell in sheet.cells}
-    return way.pages.grid and sheet.tune.wrap != "repeat" and len(sheet.cells) > 1 and len(sizes) == 1
+    if not way.pages.grid or sheet.tune.wrap == "repeat" or len(sheet.cells) < 2:
+        return False
+    return len({cell.rect[2:] for cell in sheet.cells}) == 1
 
 
 def kind_of(sheet: Sheet, way: Way) -> Kind:
@@ -363,15 +363,28 @@ def kind_of(sheet: Sheet, way: Way) -> Kind:
         codec = "indexed" if codec == "indexed" else "none"
     elif way.texture != "tuned":
         codec = way.texture
-    mipmaps = tune.mipmaps and way.texture != "never"
-    return Kind(tune.group, tune.filter, mipmaps, tune.wrap, tune.alpha, codec, limit, alone, tune.transfer)
+    return Kind(
+        tune.group,
+        tune.filter,
+        _has_mipmaps(sheet, way),
+        tune.wrap,
+        tune.alpha,
+        codec,
+        limit,
+        alone,
+        tune.transfer,
+    )
+
+
+def _has_mipmaps(sheet: Sheet, way: Way) -> bool:
+    return sheet.tune.mipmaps and way.texture != "never"
 
 
 def gutter_of(sheet: Sheet, way: Way) -> int:
     """Px of repeated edge around each frame of a sheet."""
     if sheet.tune.wrap != "clamp":
         return 0
-    clean = 1 << way.pages.clean if kind_of(sheet, way).mipmaps and way.pages.clean else 0
+    clean = 1 << way.pages.clean if way.pages.clean and _has_mipmaps(sheet, way) else 0
     return max(way.pages.gutter, sheet.tune.gutter, clean)
 
 

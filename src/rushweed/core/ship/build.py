@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -29,9 +28,11 @@ from rushweed.core.ship.task import Output, Task
 from rushweed.core.ship.ways import DESKTOP, ways_of
 from rushweed.core.ship.workers import Workers
 from rushweed.core.store.files import digest_of
+from rushweed.core.uncollected import uncollected
 
 Progress = Callable[[float, str], None]
 LARGE = 1 << 16  # px of a picture that is worth a thread
+TOGETHER = 8  # pictures looked at by a thread at a time
 WORTH_PROCESSES = 1 << 22  # px to be coded in blocks, from which they do that
 
 
@@ -62,21 +63,8 @@ def ship(
 
     The folder holds the last shipment whole until the new one is. Raises RushweedError.
     """
-    with _uncollected():
+    with uncollected():
         return _shipped(project, stock, out, way, progress, jobs, dry)
-
-
-@contextmanager
-def _uncollected() -> Iterator[None]:
-    """Without looking for garbage meanwhile: hundreds of thousands of small parts are made, and none goes
-    round in a circle."""
-    on = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if on:
-            gc.enable()
 
 
 def _shipped(
@@ -135,7 +123,7 @@ def _read_ahead(task: Task, jobs: int) -> None:
     """Look at the pictures, several large ones at a time; small ones would only wait for each other."""
     large = [s for s in task.project.sheets if s.source.size[0] * s.source.size[1] >= LARGE]
     with ThreadPoolExecutor(max(jobs, 1)) as pool:
-        list(pool.map(task.look, large))
+        list(pool.map(task.look, [large[n : n + TOGETHER] for n in range(0, len(large), TOGETHER)]))
 
 
 def _unchanged(out: Path, before: Shipment | None, wanted: list[Output], jobs: int) -> dict[str, Listed]:

@@ -14,7 +14,7 @@ from rushweed.core.document.edit import painted_sheets
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project, Sheet, Way
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import Packed, Part, Plan, kind_of, parts_of, plan
+from rushweed.core.ship.atlas import Packed, Part, Plan, parts_of, plan
 from rushweed.core.ship.names import Names
 from rushweed.core.ship.pack import pack_groups
 from rushweed.core.ship.ways import shipped_part
@@ -36,13 +36,10 @@ class Output(NamedTuple):
     apart: bool = False
 
 
-_Shown = tuple[tuple[int, int, int, int], str, int]  # a Part
-
-
 class _Memory(msgspec.Struct):
     """What was worked out for earlier shipments, in the project's own folder."""
 
-    parts: dict[str, list[_Shown]] = {}
+    parts: dict[str, list[Part]] = {}
     packed: dict[str, list[tuple[int, int, list[tuple[int, int, int]]]]] = {}
 
 
@@ -58,7 +55,7 @@ class Task:
         self._used = _Memory({}, {})
         self._art: dict[str, str] = {}
         self._level_art: dict[str, str] = {}
-        self._seen: dict[str, list[_Shown]] = {}
+        self._seen: dict[str, list[Part]] = {}
 
     # -- digests -----------------------------------------------------------------------------------
 
@@ -84,19 +81,17 @@ class Task:
 
     # -- the atlas ---------------------------------------------------------------------------------
 
-    def look(self, sheet: Sheet) -> None:
-        """Work out what a sheet's cells show; may be called from several threads."""
-        if sheet.cells and kind_of(sheet, self.way).wrap != "repeat":
-            self._shown(sheet)
+    def look(self, sheets: list[Sheet]) -> None:
+        """Work out what the cells of sheets show; may be called from several threads."""
+        for sheet in sheets:
+            if sheet.cells and sheet.tune.wrap != "repeat":
+                self._parts(sheet)
 
     def planned(self) -> Plan:
         """Where everything goes. Raises RushweedError."""
         return plan(self.project, self.way, self._parts, self._pack)
 
     def _parts(self, sheet: Sheet) -> list[Part]:
-        return [Part(*one) for one in self._shown(sheet)]
-
-    def _shown(self, sheet: Sheet) -> list[_Shown]:
         """What each cell shows, as it is remembered."""
         if sheet.id in self._seen:
             return self._seen[sheet.id]
@@ -105,8 +100,7 @@ class Task:
                      sheet.tune.wrap)  # fmt: skip
         known = self._known.parts.get(key)
         if known is None or len(known) != len(sheet.cells):
-            found = parts_of(sheet, self.stock.pixels(sheet), self.way)
-            known = [(part.box, part.digest, part.turn) for part in found]
+            known = parts_of(sheet, self.stock.pixels(sheet), self.way)
         self._used.parts[key] = self._seen[sheet.id] = known
         return known
 

@@ -7,11 +7,18 @@ read as they are stored, as most 2D games do, not turned to linear light first.
 from __future__ import annotations
 
 import math
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from types import ModuleType
 from typing import NamedTuple
 
 import numpy as np
 
 from rushweed.core.document.model import Alpha, Filter, Wrap
+from rushweed.core.ready import kernels
+
+BAND_PX = 1 << 15  # px that are worth a thread
 
 
 def premultiply(rgba: np.ndarray) -> np.ndarray:
@@ -74,7 +81,7 @@ def texture_of(
         while max(seen.shape[:2]) > 1:
             seen = halved(seen)
             levels.append(straighten(seen).astype(np.float32) if alpha == "straight" else seen)
-    return Texture(tuple(levels), filter, wrap, alpha)
+    return Texture(tuple(np.ascontiguousarray(level) for level in levels), filter, wrap, alpha)
 
 
 def _held(index: np.ndarray, size: int, wrap: Wrap) -> np.ndarray:
@@ -118,24 +125,31 @@ def sample_texture(texture: Texture, u: np.ndarray, v: np.ndarray, texels: float
     Below one texel the largest level is read; above, with the linear filter, the two levels around
     log2(texels) are mixed, and with nearest the nearer one is read.
     """
-    levels = texture.levels
-    lod = min(max(math.log2(max(texels, 1e-9)), 0.0), len(levels) - 1)
-    if texture.filter == "nearest":
-        return _seen(_at(texture, round(lod), u, v), texture)
-    low = math.floor(lod)
+    low, high, mix = _mixed(texture, texels)
     out = _at(texture, low, u, v)
-    if lod > low:
-        out += (_at(texture, low + 1, u, v) - out) * np.float32(lod - low)
+    if mix > 0:
+        out += (_at(texture, high, u, v) - out) * mix
     return _seen(out, texture)
+
+
+def _mixed(texture: Texture, texels: float) -> tuple[int, int, np.float32]:
+    """Which two levels are read, and the share of the second, where one px spans so many texels."""
+    lod = min(max(math.log2(max(texels, 1e-9)), 0.0), len(texture.levels) - 1)
+    low = round(lod) if texture.filter == "nearest" else math.floor(lod)
+    mix = lod - low if texture.filter == "linear" else 0.0
+    return low, low + 1 if mix > 0 else low, np.float32(mix)
 
 
 def _at(texture: Texture, number: int, u: np.ndarray, v: np.ndarray) -> np.ndarray:
     """One level, at positions that count in texels of the largest."""
-    level = texture.levels[number]
-    if number:
-        u = u * (level.shape[1] / texture.levels[0].shape[1])
-        v = v * (level.shape[0] / texture.levels[0].shape[0])
-    return sample(level, u, v, texture.filter, texture.wrap)
+    across, down = _ratio(texture, number)
+    return sample(texture.levels[number], u * across, v * down, texture.filter, texture.wrap)
+
+
+def _ratio(texture: Texture, number: int) -> tuple[float, float]:
+    """How many texels of a level go on one of the largest, across and down."""
+    level, largest = texture.levels[number], texture.levels[0]
+    return level.shape[1] / largest.shape[1], level.shape[0] / largest.shape[0]
 
 
 def _seen(texels: np.ndarray, texture: Texture) -> np.ndarray:
@@ -176,6 +190,10 @@ def draw(picture: np.ndarray, thing: Placed) -> None:
     bottom = min(math.ceil(max(c[1] for c in corners)), picture.shape[0])
     if right <= left or bottom <= top:
         return
+    loops = kernels("rushweed.core.tune.kernels")
+    if loops is not None and picture.flags.c_contiguous:
+        _draw_compiled(loops, picture, thing, (cos, sin), (top, left, bottom, right))
+        return
     across = (np.arange(left, right) + 0.5 - thing.at[0])[None, :]
     down = (np.arange(top, bottom) + 0.5 - thing.at[1])[:, None]
     cell_x = (across * cos + down * sin) / thing.scale + thing.pivot[0]
@@ -190,6 +208,35 @@ def draw(picture: np.ndarray, thing: Placed) -> None:
     under = picture[top:bottom, left:right]
     under *= 1 - texels[..., 3:] * np.float32(1 / 255)
     under += texels
+
+
+def _draw_compiled(
+    loops: ModuleType, picture: np.ndarray, thing: Placed, turn: tuple[float, float], box: tuple[int, ...]
+) -> None:
+    """`draw` within a box of the picture: top, left, bottom, right. `turn` is a cosine and a sine."""
+    texture = thing.texture
+    low, high, mix = _mixed(texture, 1 / thing.scale)
+    ratios = (*_ratio(texture, low), *_ratio(texture, high))
+    place = np.array((*turn, thing.scale, *thing.at, *thing.pivot, *thing.rect, *ratios), np.float64)
+    ways = (texture.filter == "nearest", texture.wrap == "repeat", texture.alpha == "straight", thing.soft)
+    top, left, bottom, right = box
+
+    def rows(first: int, end: int) -> None:
+        how = np.array((first, left, end, right, *ways), np.int64)
+        loops.draw(picture, texture.levels[low], texture.levels[high], mix, how, place)
+
+    _in_bands(rows, top, bottom, (right - left) * (bottom - top))
+
+
+def _in_bands(work: Callable[[int, int], None], first: int, end: int, px: int) -> None:
+    """Do it for the rows from `first` to `end`, on all cores where there are many px."""
+    bands = min(os.cpu_count() or 1, px // BAND_PX, end - first)
+    if bands < 2:
+        work(first, end)
+        return
+    cuts = np.linspace(first, end, bands + 1).astype(int).tolist()
+    with ThreadPoolExecutor(bands) as pool:
+        list(pool.map(work, cuts[:-1], cuts[1:]))
 
 
 def _covered(along: np.ndarray, size: float, scale: float) -> np.ndarray:
