@@ -18,7 +18,7 @@ from rushweed.core.cut.parts import Parts
 from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.core.shape.twins import Twin, Twins
 from rushweed.core.ship import png
-from rushweed.core.tune.sample import Placed, draw, texture_of
+from rushweed.core.tune.sample import Placed, draw, straighten, texture_of
 
 Either = Callable[[Callable[[], object]], tuple[object, object]]
 
@@ -128,6 +128,17 @@ def test_a_cell_drawn_over_a_picture(either: Either) -> None:
         return ground.tobytes()
 
     plain, fast = either(work)
+    assert plain == fast
+
+
+def test_colours_straightened(either: Either) -> None:
+    rng = np.random.default_rng(8)
+    alpha = np.concatenate((np.zeros(500), rng.uniform(0, 255, 1000), np.full(500, 255))).astype(np.float32)
+    colours = (rng.uniform(0, 1.02, (2000, 3)) * alpha[:, None]).astype(np.float32)
+    colours[300:400] = rng.uniform(0, 300, (100, 3))
+    halves = np.column_stack((np.arange(256) + 0.5, *[np.full(256, 255)] * 3)).astype(np.float32)
+    pixels = np.concatenate((np.column_stack((colours, alpha)), halves)).reshape(-1, 8, 4)
+    plain, fast = either(lambda: straighten(pixels).tobytes())
     assert plain == fast
 
 

@@ -5,7 +5,10 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from rushweed.core.document.edit import rename
+from rushweed.core.document.model import Sheet, Source
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.saves import MOST, remember, saves_of, what_changed
 
@@ -36,3 +39,14 @@ def test_a_linked_place_is_left_alone_and_a_save_stands_without_it(demo_folder: 
     folder.open()
     assert remember(folder, folder.texts()) is None and saves_of(folder) == []
     assert list((tmp_path / "elsewhere").iterdir()) == []
+
+
+def test_very_many_files_are_looked_at_a_hundred_at_a_time(tmp_path: Path) -> None:
+    folder, project = Folder.create(tmp_path / "p", "P")
+    sheets = tuple(Sheet(f"s{n}", f"s{n}.png", Source(f"art/{n}.png", "0" * 64, (8, 8))) for n in range(250))
+    folder.save(replace(project, sheets=sheets))
+    assert not any(folder.looks_changed() for _ in range(6))
+    last = folder.path / "sheets" / "s249.json"
+    last.write_bytes(last.read_bytes() + b" ")
+    seen = [folder.looks_changed() for _ in range(6)]
+    assert any(seen[:3]) and any(seen[3:])

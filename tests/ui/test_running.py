@@ -57,10 +57,11 @@ def test_what_writes_files_is_not_cancelled(hands: Hands) -> None:
     told, work = hands.window.findings.running, Slow()
     job = hands.session.jobs.start("Saving", work, writes=True)
     hands.wait(lambda: job in told._shown)
+    hands.press_widget(told)
     line = next(line for line in told.board.findChildren(_JobRow) if line.job is job)
     assert line.cancel.isHidden()
     work.go.set()
-    hands.wait(lambda: job not in told._shown)
+    hands.wait(lambda: job not in told._shown and not told.board.isVisible())
 
 
 def test_short_work_is_not_told(hands: Hands) -> None:

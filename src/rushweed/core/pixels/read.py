@@ -194,11 +194,14 @@ def _in_place(image: Image.Image) -> np.ndarray:
 
     width, height = image.size
     out = np.empty((height, width, 4), np.uint8)
+    mapped = None
     if image.format in MAPPED and image.mode != "1":
         each = {"L": 1, "P": 1, "I;16": 2}.get(image.mode, 4)
         end = out.reshape(-1)[(4 - each) * width * height :]
-        image.im = Image.core.map_buffer(end, image.size, "raw", 0, (image.mode, 0, 1))
+        image.im = mapped = Image.core.map_buffer(end, image.size, "raw", 0, (image.mode, 0, 1))
     image.load()
+    if image.mode == "RGBA" and mapped is image.im:
+        return out  # as it was decoded
     rows = max(STRIP_PX // width, 1)
     for top in range(0, height, rows):
         bottom = min(top + rows, height)

@@ -52,6 +52,7 @@ Part = Sheet | Level | Animation
 HEAD = "rushweed.json"
 WORK = ".rushweed"
 KEPT_NOTE = "kept.json"
+GLANCED_AT = 100  # files whose times are looked at in one go
 KEPT_FILE = re.compile(r"[a-z0-9]{12}\.json")
 
 
@@ -97,6 +98,7 @@ class Folder:
         self._lock_file: int | None = None
         self._paths: dict[str, str] = {}  # part id -> path of its file
         self._written: dict[str, tuple[object, bytes]] = {}  # path -> (part, text) as on disk
+        self._glanced = 0  # which file is looked at next
         self._states: dict[str, tuple[int, int, int]] = {}  # path -> size, time in ns and inode as on disk
         self._either: dict[str, tuple[bytes, ...]] = {}  # path -> what a save that failed may have left there
         self._place: tuple[int, int] | None = None  # device and inode of the folder
@@ -332,8 +334,13 @@ class Folder:
                 self._states[path] = state
 
     def looks_changed(self) -> bool:
-        """Whether a file's size or time is another than when it was read or written; quick."""
-        now = ((self._state_of(path), state) for path, state in list(self._states.items()))
+        """Whether a file's size or time is another than when it was read or written. Quick: where there are
+        very many files, each call looks at the next hundred."""
+        paths = list(self._states)
+        first = self._glanced % max(len(paths), 1)
+        self._glanced = first + GLANCED_AT
+        turn = (paths[first:] + paths[:first])[:GLANCED_AT]
+        now = ((self._state_of(path), self._states.get(path)) for path in turn)
         return any(there is not None and there != state for there, state in now)
 
     def changed_outside(self) -> bool:

@@ -1,4 +1,4 @@
-"""One cell drawn over a picture, compiled; `sample.draw` says what it does and is its plain form."""
+"""One cell drawn over a picture, and colours straightened, compiled; sample.py holds the plain forms."""
 
 from __future__ import annotations
 
@@ -100,3 +100,14 @@ def draw(
             px = picture[row, column]
             px[0], px[1] = px[0] * under + r * covered, px[1] * under + g * covered
             px[2], px[3] = px[2] * under + b * covered, px[3] * under + a
+
+
+@compiled(NONE(types.Array(types.float32, 2, "C", readonly=True), types.uint8[:, ::1]))
+def straighten(premultiplied: np.ndarray, out: np.ndarray) -> None:
+    """Premultiplied colours of 0..255, (px, 4), to straight ones."""
+    for n in range(out.shape[0]):
+        alpha = premultiplied[n, 3]
+        share = np.float32(255) / (alpha if alpha > 0 else np.float32(1))
+        for c in range(4):
+            value = np.rint(premultiplied[n, c] * share if c < 3 else alpha)
+            out[n, c] = np.uint8(min(max(value, np.float32(0)), np.float32(255)))

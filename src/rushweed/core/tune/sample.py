@@ -18,6 +18,7 @@ import numpy as np
 from rushweed.core.document.model import Alpha, Filter, Wrap
 from rushweed.core.ready import kernels
 
+KERNELS = "rushweed.core.tune.kernels"
 BAND_PX = 1 << 15  # px that are worth a thread
 
 
@@ -30,6 +31,11 @@ def premultiply(rgba: np.ndarray) -> np.ndarray:
 
 def straighten(premultiplied: np.ndarray) -> np.ndarray:
     """float32 premultiplied 0..255 to uint8 straight alpha."""
+    loops = kernels(KERNELS)
+    if loops is not None:
+        out = np.empty(premultiplied.shape, np.uint8)
+        loops.straighten(np.ascontiguousarray(premultiplied).reshape(-1, 4), out.reshape(-1, 4))
+        return out
     alpha = premultiplied[..., 3:]
     safe = np.where(alpha > 0, alpha, 1)
     rgb = premultiplied[..., :3] * (255 / safe)
@@ -190,7 +196,7 @@ def draw(picture: np.ndarray, thing: Placed) -> None:
     bottom = min(math.ceil(max(c[1] for c in corners)), picture.shape[0])
     if right <= left or bottom <= top:
         return
-    loops = kernels("rushweed.core.tune.kernels")
+    loops = kernels(KERNELS)
     if loops is not None and picture.flags.c_contiguous:
         _draw_compiled(loops, picture, thing, (cos, sin), (top, left, bottom, right))
         return

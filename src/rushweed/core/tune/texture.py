@@ -73,6 +73,8 @@ def padded_size(sheet: Sheet, size: tuple[int, int] | None = None) -> tuple[int,
 def padded(rgba: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """The picture at the upper left of `size` (width, height) px, the rest clear."""
     height, width = rgba.shape[:2]
+    if (width, height) == size:
+        return rgba
     return np.pad(rgba, ((0, size[1] - height), (0, size[0] - width), (0, 0)))
 
 

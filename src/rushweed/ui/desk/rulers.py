@@ -88,10 +88,9 @@ class Band:
         every = max(int(1 / self.view.zoom), 1)  # px that fall on one screen px
         starts = np.arange(a, b, every)
         high = base - np.round(np.maximum.reduceat(share[a:b], starts - a) * 11)
-        points = [(self.at(a), base)]
-        for start, top in zip(starts.tolist(), high.tolist(), strict=True):
-            points += [(self.at(start), top), (self.at(min(start + every, b)), top)]
-        points.append((self.at(b), base))
+        along = np.concatenate(([a], np.stack((starts, np.minimum(starts + every, b)), 1).ravel(), [b]))
+        away = np.concatenate(([base], high.repeat(2), [base]))
+        points = zip((along * self.view.zoom + self.at(0)).tolist(), away.tolist(), strict=True)
         return QPolygonF([QPointF(x, y) if self.axis == 0 else QPointF(y, x) for x, y in points])
 
     def words(

@@ -54,6 +54,7 @@ class SheetPainter:
         self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
         self._sums: tuple[object, np.ndarray] = (None, np.zeros((1, 1), np.int32))
         self._faults: tuple[object, tuple[np.ndarray, np.ndarray] | None] = (None, None)
+        self._ink: tuple[object, np.ndarray] = (None, np.zeros((0, 0), bool))
         self._held: tuple[Grid, tuple[Cell, ...], np.ndarray] | None = None
         self._profile: tuple[object, tuple[np.ndarray, np.ndarray]] = (None, (np.zeros(0), np.zeros(0)))
         look.changed.connect(self._renew)
@@ -96,14 +97,19 @@ class SheetPainter:
 
     def _ink_sums(self, sheet: Sheet) -> np.ndarray:
         if self._sums[0] != sheet.source:
-            self.take_sums(sheet, ink_sums(ink(self._stock.pixels_or_blank(sheet))))
+            self.take_sums(sheet, ink_sums(self._ink_of(sheet)))
         return self._sums[1]
+
+    def _ink_of(self, sheet: Sheet) -> np.ndarray:
+        if self._ink[0] != sheet.source:
+            self._ink = (sheet.source, ink(self._stock.pixels_or_blank(sheet)))
+        return self._ink[1]
 
     def profile(self, sheet: Sheet) -> tuple[np.ndarray, np.ndarray]:
         """The share of opaque px in each column and in each row."""
         key = sheet.source
         if self._profile[0] != key:
-            mask = ink(self._stock.pixels_or_blank(sheet))
+            mask = self._ink_of(sheet)
             self._profile = (key, (mask.mean(axis=0), mask.mean(axis=1)))
         return self._profile[1]
 
@@ -194,7 +200,7 @@ class SheetPainter:
         """The borders that cut through art, or None on a sheet whose tiles join on purpose."""
         key = (sheet.source, grid)
         if self._faults[0] != key:
-            mask = ink(self._stock.pixels_or_blank(sheet))
+            mask = self._ink_of(sheet)
             joined = np.count_nonzero(mask) > OPAQUE_SHARE * mask.size
             self._faults = (key, None if joined else cut_borders(mask, grid))
         return self._faults[1]

@@ -86,7 +86,11 @@ class Running(DropButton):
         if jobs:
             self.show_words(_told(jobs[0]) if len(jobs) == 1 else f"{len(jobs)} at work")
         if jobs != self._shown:
-            self._fill(jobs)
+            self._shown = jobs
+            if not jobs:
+                self.board.hide()
+            elif self.board.isVisible():
+                self._list()
         for line in self.board.findChildren(_JobRow):
             line.refresh()
         share = round(jobs[0].share, 2) if jobs else -1.0
@@ -94,20 +98,16 @@ class Running(DropButton):
             self.share = share
             self.share_changed.emit(share)
 
-    def _fill(self, jobs: list[Job]) -> None:
-        self._shown = jobs
+    def _list(self) -> None:
         emptied(self._rows)
-        for job in jobs:
+        for job in self._shown:
             self._rows.addWidget(_JobRow(self.look, job))
-        if not jobs:
-            self.board.hide()
-        elif self.board.isVisible():
-            self._place()
+        self._place()
 
     def open(self) -> None:
         """Show the board above the button."""
         self.board.setStyleSheet(self.look.rules())
-        self._place()
+        self._list()
         self.board.show()
 
     def _place(self) -> None:

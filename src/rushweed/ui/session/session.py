@@ -37,7 +37,7 @@ TITLES = {
     "ship": "Ship",
 }
 STAGES = tuple(TITLES)
-READ_AT_ONCE = 1 << 20  # px of pictures that are read without leaving the window's thread
+READ_AT_ONCE = 1 << 18  # px of pictures that are read without leaving the window's thread
 
 
 class Notice(NamedTuple):

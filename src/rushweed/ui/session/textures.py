@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 KEPT_LAID = 6
 KEPT_COSTS = 40
-MOST_WHOLE = 1 << 20  # px up to which a sheet is made a texture as a whole
+MOST_WHOLE = 1 << 16  # px up to which a sheet is made a texture as a whole
 REACH = 64  # px around a cell that its mipmaps read, where only a part is made
 
 
