@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import time
 from collections import OrderedDict
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -41,7 +42,8 @@ MOST_BYTES = 384 * 1024 * 1024
 MOST_TINTED = 512  # images of tinted art that are kept
 LEAST_TURN = 0.5  # degrees of a pushed thing that show
 FADED = 0.3  # of the layers that do not stand out
-PATCH = 64  # more changed cells than this are drawn anew with their chunk
+PATCH = 64  # more changed cells than this are drawn anew with their block
+BLOCK_PX = 1024  # a side of an image
 
 
 def draw_cell(painter: QPainter, box: QRectF, image: QImage, cell: Cell) -> None:
@@ -64,12 +66,45 @@ class DrawnFigure(NamedTuple):
     origin: tuple[float, float]
 
 
+class _Block(NamedTuple):
+    """A square part of a chunk that is one image: its first column and row in the level, and how many cells
+    a side has."""
+
+    chunk: Chunk
+    column: int
+    row: int
+    side: int
+
+    @property
+    def cells(self) -> np.ndarray:
+        """uint32 (side, side)."""
+        x, y = self.column % CHUNK, self.row % CHUNK
+        return self.chunk.cells[y : y + self.side, x : x + self.side]
+
+    def area(self, cell: tuple[int, int]) -> tuple[int, int, int, int]:
+        """Left, top, width and height, level px."""
+        return (
+            self.column * cell[0], self.row * cell[1], self.side * cell[0], self.side * cell[1],
+        )  # fmt: skip
+
+
+def _blocks(chunk: Chunk, at: tuple[int, int], cell: tuple[int, int], shrink: int) -> Iterator[_Block]:
+    """A chunk in parts of BLOCK_PX a side at most where that is possible, so that large tiles are not drawn
+    far beyond what is seen."""
+    side = CHUNK
+    while side > 1 and side * max(cell) >> shrink > BLOCK_PX:
+        side //= 2
+    for row in range(0, CHUNK, side):
+        for column in range(0, CHUNK, side):
+            yield _Block(chunk, at[0] * CHUNK + column, at[1] * CHUNK + row, side)
+
+
 class LevelPainter:
-    """Keeps the images of one level's chunks; drops them when tiles change their pixels."""
+    """Keeps the images of one level's chunks, in blocks; drops them when tiles change their pixels."""
 
     def __init__(self, stock: Stock, sheets: SheetImages) -> None:
         self._stock, self._sheets = stock, sheets
-        self._images: OrderedDict[tuple[object, ...], tuple[Chunk, QImage]] = OrderedDict()
+        self._images: OrderedDict[tuple[object, ...], tuple[_Block, QImage]] = OrderedDict()
         self._fresh, self._until, self.unfinished = 0, 0.0, False
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
@@ -250,6 +285,7 @@ class LevelPainter:
         shrink = 0
         while view.zoom * (2 << shrink) <= 1 and min(level.cell) >> (shrink + 1) >= 1:
             shrink += 1
+        moving = {n: a for n, a in playing.items() if n not in standing}
         for cy in range(
             max(int(a.y() // high), data.top), min(int(b.y() // high), data.top + data.rows - 1) + 1
         ):
@@ -257,14 +293,16 @@ class LevelPainter:
                 max(int(a.x() // wide), data.left), min(int(b.x() // wide), data.left + data.columns - 1) + 1
             ):
                 chunk = chunk_at(data, cx, cy)
-                if chunk is not None:
-                    image = self._image(layer, cx, cy, shrink, chunk, tiles, left_out)
-                    if image is None:
-                        continue
-                    self._draw(painter, view, room, image, cx * wide, cy * high, wide, high)
-                    if playing:
-                        moving = {n: a for n, a in playing.items() if n not in standing}
-                        self._play(painter, view, room, project, level, chunk, (cx, cy), moving)
+                if chunk is None:
+                    continue
+                for block in _blocks(chunk, (cx, cy), level.cell, shrink):
+                    x, y, w, h = block.area(level.cell)
+                    if x < b.x() and y < b.y() and x + w > a.x() and y + h > a.y():
+                        image = self._image(layer, block, shrink, tiles, left_out)
+                        if image is not None:
+                            self._draw(painter, view, room, image, x, y, w, h)
+                if moving:
+                    self._play(painter, view, room, project, level, chunk, (cx, cy), moving)
 
     @staticmethod
     def _draw(
@@ -328,24 +366,23 @@ class LevelPainter:
         painter.restore()
 
     def _image(
-        self, layer: TileLayer, cx: int, cy: int, shrink: int, chunk: Chunk, tiles: TileSet,
-        left_out: frozenset[int] = frozenset(),
-    ) -> QImage | None:  # fmt: skip
-        """The picture of a chunk; one that is out of date, or None, where enough was drawn this time."""
-        key = (layer.id, layer.tint, cx, cy, shrink, left_out)
+        self, layer: TileLayer, block: _Block, shrink: int, tiles: TileSet, left_out: frozenset[int]
+    ) -> QImage | None:
+        """The picture of a block; one that is out of date, or None, where enough was drawn this time."""
+        key = (layer.id, layer.tint, block.column, block.row, shrink, left_out)
         known = self._images.get(key)
-        if known is not None and known[0] is chunk:
+        if known is not None and known[0].chunk is block.chunk:
             self._images.move_to_end(key)
             return known[1]
-        wide, high = (CHUNK * side >> shrink for side in tiles.cell)
+        wide, high = (block.side * side >> shrink for side in tiles.cell)
         first, self._fresh = self._fresh == 0, self._fresh + wide * high
         if not first and self._fresh > FRESH and time.perf_counter() > self._until:
             self.unfinished = True
             return None if known is None else known[1]
         patch = known is not None and shrink == 0 and not left_out
-        image = self._patched(known, chunk, tiles, layer.tint) if patch and known is not None else None
+        image = self._patched(known, block, tiles, layer.tint) if patch and known is not None else None
         if image is None:
-            cells = chunk.cells
+            cells = block.cells
             if left_out:
                 cells = np.where(np.isin(cells >> 3, list(left_out)), np.uint32(0), cells)
             every = 1 << shrink if not any(side % (1 << shrink) for side in tiles.cell) else 1
@@ -356,20 +393,20 @@ class LevelPainter:
             image = image_of(pixels)
         if known is not None:
             self._bytes -= known[1].sizeInBytes()
-        self._images[key] = (chunk, image)
+        self._images[key] = (block, image)
         self._images.move_to_end(key)
         self._bytes += image.sizeInBytes()
         while self._bytes > MOST_BYTES and len(self._images) > 1:
-            _key, (_chunk, dropped) = self._images.popitem(last=False)
+            _key, (_block, dropped) = self._images.popitem(last=False)
             self._bytes -= dropped.sizeInBytes()
         return image
 
     @staticmethod
     def _patched(
-        known: tuple[Chunk, QImage], chunk: Chunk, tiles: TileSet, tint: Colour | None
+        known: tuple[_Block, QImage], block: _Block, tiles: TileSet, tint: Colour | None
     ) -> QImage | None:
         """The old image with only the changed cells drawn again, or None if they are many."""
-        changed = np.argwhere(known[0].cells != chunk.cells)
+        changed = np.argwhere(known[0].cells != block.cells)
         if len(changed) > PATCH:
             return None
         image = known[1]  # ours alone: drawn in place
@@ -377,7 +414,7 @@ class LevelPainter:
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
         wide, high = tiles.cell
         for row, column in changed:
-            tile = image_of(np.ascontiguousarray(tinted(tiles.tile(int(chunk.cells[row, column])), tint)))
+            tile = image_of(np.ascontiguousarray(tinted(tiles.tile(int(block.cells[row, column])), tint)))
             painter.drawImage(QPointF(float(column * wide), float(row * high)), tile)
         painter.end()
         return image
