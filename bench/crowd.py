@@ -232,7 +232,7 @@ def _day(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: ignore[
         sheet = sheets[n]
         for stage in ("gather", "cut", "tune", "shape"):
             yield f"{sheet.name} in {stage}", lambda s=sheet, g=stage: (
-                session.selection.choose_sheet(s.id), session.go(g),
+                session.bring([s], partial(session.selection.choose_sheet, s.id)), window.turn_to(g),
             )  # fmt: skip
         if not sheet.cells:
             continue
@@ -249,17 +249,17 @@ def _day(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: ignore[
         yield "undo", session.document.undo
         if len(cells) > 3:
             yield "animate", lambda c=cells[:8]: session.document.edit("A", lambda p: animate(p, c)[0])
-            yield "Animate shown", partial(session.go, "animate")
+            yield "Animate shown", partial(window.turn_to, "animate")
             yield "undo it", session.document.undo
         yield "zoom in", partial(window.desk.zoom_step, 1)
         yield "zoom to fit", window.desk.zoom_fit
     level = session.project.levels[0]
-    yield "Paint", lambda: (session.selection.choose_level(level.id), session.go("paint"))
+    yield "Paint", lambda: (session.selection.choose_level(level.id), window.turn_to("paint"))
     yield "all of it", window.desk.zoom_fit
     yield "closer", partial(window.desk.zoom_to, 2)
     yield "merged outline", lambda: run("paint.merged") if _has(window, "paint.merged") else None
-    yield "Walk", partial(session.go, "walk")
-    yield "Ship", partial(session.go, "ship")
+    yield "Walk", partial(window.turn_to, "walk")
+    yield "Ship", partial(window.turn_to, "ship")
     yield "all findings", window.opened.open_findings
     yield "save", session.saver.save
     yield "another theme", partial(window.use_theme, "dusk")

@@ -14,7 +14,7 @@ from PIL import Image
 
 from rushweed.core.animate.play import frame_at
 from rushweed.core.animate.register import set_shifts
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model import Level, Pages, Project
 from rushweed.core.level.layers import change_layer
 from rushweed.core.level.many_things import change_things
@@ -81,7 +81,7 @@ def expected(project: Project, stock: Stock, job: dict) -> np.ndarray:  # type: 
     if job["do"] == "animation":
         animation = next(a for a in project.animations if a.id == cell_id)
         cell_id = animation.frames[frame_at(animation, job["ms"])].cell
-    sheet, cell = cells_by_id(project)[cell_id]
+    sheet, cell = cell_homes(project)[cell_id]
     x, y, w, h = cell.rect
     art = stock.pixels(sheet)[y : y + h, x : x + w]
     left = int(np.floor(job["x"] - cell.pivot[0] + cell.shift[0] + 0.5))

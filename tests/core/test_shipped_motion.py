@@ -11,7 +11,7 @@ from PIL import Image
 from rushweed.core.animate import register, timeline
 from rushweed.core.document.edit import (
     animated_sheets,
-    cells_by_id,
+    cell_homes,
     painted_sheets,
     put_level,
     put_sheet,
@@ -85,7 +85,7 @@ def test_things_ship_with_their_level_and_are_in_its_picture(demo: Demo, tmp_pat
 def test_a_thing_shows_its_frame_and_place_at_every_moment(demo: Demo) -> None:
     project, _stock = demo
     level = project.levels[0]
-    thing, cells = level.things[0], cells_by_id(project)
+    thing, cells = level.things[0], cell_homes(project)
     start, middle = shown_at(thing, cells, project, 0), shown_at(thing, cells, project, 1800)
     assert start is not None and middle is not None
     assert middle.left - start.left == pytest.approx(28 - middle.cell.pivot[0] + start.cell.pivot[0])

@@ -361,13 +361,13 @@ def show(project: ProjectPath, level: str, layer: LayerName = "") -> None:
 
 
 def _table(project: Project, level: Level, layer: str) -> list[list[str]]:
-    from rushweed.core.document.edit import cells_by_id
+    from rushweed.core.document.edit import cell_homes
     from rushweed.core.document.model import TileLayer
     from rushweed.core.level.chunks import region
 
     home = find_layer(level, layer)
     if not isinstance(home, TileLayer):
         raise EditError(f"{home.name} is a backdrop and has no tiles.", "Choose a layer of tiles.")
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     names = ["."] + [cells[i][1].name if i in cells else "." for i in level.table]
     return [[names[value >> 3] for value in row] for row in region(home.tiles, *level.bounds).tolist()]

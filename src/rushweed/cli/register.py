@@ -31,7 +31,7 @@ def register(
         shifts_for,
         spread,
     )
-    from rushweed.core.document.edit import cells_by_id
+    from rushweed.core.document.edit import cell_homes
     from rushweed.core.pixels.stock import Stock
 
     with errors_told(), changing(project) as (folder, value):
@@ -41,7 +41,7 @@ def register(
         ids = list(dict.fromkeys(frame.cell for frame in found.frames))
 
         def held() -> list:  # type: ignore[type-arg]
-            cells = cells_by_id(value)
+            cells = cell_homes(value)
             return [(c, pixels_of_cell(stock.pixels(s), c)) for s, c in (cells[i] for i in ids if i in cells)]
 
         if by == "none":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt, QTimer, pyqtSignal
@@ -131,7 +132,7 @@ class Window(QMainWindow):
             for part in (self.finder, self.earlier, self.opened.edits):
                 self.look.dress(part)
             self._add_commands()
-            self.session.bring(self._first_shown(), self._show_art)
+            self.session.bring(self._first_shown(self.session.stage), self._show_art)
             self.watch = Watch(self.session)
             self.outside = Outside(self.session)
             self.both_sides = BothSidesBoard(self.look, self.session, self)
@@ -142,10 +143,14 @@ class Window(QMainWindow):
             if self.settings.value("tray_aside", False, bool):
                 self.move_tray()
 
-    def _first_shown(self) -> list[Sheet]:
-        """The sheets whose pictures are on screen first."""
+    def turn_to(self, stage: str) -> None:
+        """Show a stage once the pictures it needs are at hand."""
+        self.session.bring(self._first_shown(stage), partial(self.session.go, stage))
+
+    def _first_shown(self, stage: str) -> list[Sheet]:
+        """The sheets whose pictures a stage shows first."""
         level, sheet = self.session.selection.level, self.session.selection.sheet
-        if self.session.stage in ("paint", "walk") and level is not None:
+        if stage in ("paint", "walk") and level is not None:
             from rushweed.core.level.edit import sheets_used
 
             return sheets_used(self.session.project, level)
@@ -263,7 +268,7 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         session = self.session
-        self.rail.tabs.chosen.connect(session.go)
+        self.rail.tabs.chosen.connect(self.turn_to)
         self.rail.undo.pressed.connect(session.document.undo)
         self.rail.redo.pressed.connect(session.document.redo)
         for button in (self.rail.undo, self.rail.redo):

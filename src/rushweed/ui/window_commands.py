@@ -130,7 +130,7 @@ def _findings(window: Window) -> list[Command]:
 def _stages(window: Window) -> list[Command]:
     rows = []
     for number, stage in enumerate(window.stages.values()):
-        go = partial(window.session.go, stage.key)
+        go = partial(window.turn_to, stage.key)
         rows.append(
             _row(
                 "Stages",

@@ -9,7 +9,7 @@ import numpy as np
 
 from rushweed.core.animate.containers import apng, gif, webp
 from rushweed.core.animate.play import order_of
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Animation, Project
 from rushweed.core.pixels.read import MOST_SIDE
@@ -34,7 +34,7 @@ def stills(
 
     `whole_round` lays there-and-back out as it is seen. Raises EditError without frames or beyond bounds.
     """
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     found = [(f, cells[f.cell]) for f in animation.frames if f.cell in cells]
     if not found:
         raise EditError(f"{animation.name} has no frames.", "Put some into it first.")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable
 from functools import partial
 from typing import TypeVar
 
@@ -49,25 +49,22 @@ def layer_of(level: Level, layer_id: str) -> Layer:
     raise EditError(f"{level.name} has no layer {layer_id!r}.", "Choose one from the list of layers.")
 
 
-def cells_by_id(project: Project) -> dict[str, tuple[Sheet, Cell]]:
-    return {cell.id: (sheet, cell) for sheet in project.sheets for cell in sheet.cells}
-
-
 _homes: Remembered[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = Remembered(
     lambda sheets: {cell.id: (sheet, cell) for sheet in sheets for cell in sheet.cells}, most=2
 )
 
 
-def cell_homes(project: Project) -> Mapping[str, tuple[Sheet, Cell]]:
-    """Every cell by its id, with its sheet; made once for as long as the sheets stay the same."""
+def cell_homes(project: Project) -> dict[str, tuple[Sheet, Cell]]:
+    """Every cell by its id, with its sheet; made once for as long as the sheets stay the same, and not to be
+    changed."""
     return _homes(project.sheets)
 
 
 def updated_cells(
     before: tuple[Sheet, ...], known: dict[str, tuple[Sheet, Cell]], sheets: tuple[Sheet, ...]
 ) -> dict[str, tuple[Sheet, Cell]]:
-    """`cells_by_id` of `sheets`, from what is `known` of those `before`: only sheets that are others are gone
-    through. The same dictionary is changed and returned."""
+    """Every cell by its id, with its sheet, from what is `known` of the sheets `before`: only those that are
+    others are gone through. The same dictionary is changed and returned."""
     old, new = {id(s): s for s in before}, {id(s): s for s in sheets}
     for key, sheet in old.items():
         if key not in new:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.limits import check_stamp, check_values
 from rushweed.core.document.model import KeptStamp, Project
@@ -23,7 +23,7 @@ class Copied(msgspec.Struct, frozen=True, tag_field="what", tag=MARK, forbid_unk
 
 def to_text(project: Project, stamp: KeptStamp) -> str:
     """The text for the clipboard."""
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     wanted = {*stamp.table, *(t.shows for t in stamp.things)}
     names = {i: (cells[i][0].name, cells[i][1].name) for i in sorted(wanted) if i in cells}
     animations = {a.id: ("", a.name) for a in project.animations if a.id in wanted}
@@ -46,7 +46,7 @@ def from_text(project: Project, text: str) -> KeptStamp:
     except (msgspec.MsgspecError, ValueError, RecursionError):
         raise EditError("The clipboard holds no tiles.", "Select an area of a level and copy it.") from None
     check_stamp(copied.stamp)
-    known = cells_by_id(project)
+    known = cell_homes(project)
     by_name = {(s.name, c.name): c.id for s in project.sheets for c in s.cells}
     animations = {a.name: a.id for a in project.animations}
     ids = {a.id for a in project.animations}

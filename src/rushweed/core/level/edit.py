@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import (
-    cells_by_id,
+    cell_homes,
     kept_ids,
     layer_of,
     level_of,
@@ -38,7 +38,7 @@ def painted_layer(project: Project, level_id: str, layer_id: str) -> tuple[Level
 
 def indices_of(project: Project, level: Level, cell_ids: tuple[str, ...]) -> tuple[Level, np.ndarray]:
     """The level with all those cells in its table, and their indices (counted from 1)."""
-    known = cells_by_id(project)
+    known = cell_homes(project)
     for cell_id in cell_ids:
         if cell_id not in known:
             raise EditError("A tile of the stamp is gone from its sheet.", "Choose another in the Tray.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id, layer_of, level_of, put_level
+from rushweed.core.document.edit import cell_homes, layer_of, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.limits import MOST_STAMP_SIDE, check_stamp
@@ -31,7 +31,7 @@ def brush_stamp(project: Project, stamp: Stamp, layer: str) -> KeptStamp:
     EditError if there is nothing in it, or a tile of it is gone."""
     if not stamp.cells:
         raise EditError("There is nothing in the stamp to keep.", "Take one in the Tray or from the level.")
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     if any(cell not in cells for cell in stamp.cells):
         raise EditError("A tile of the stamp is gone from its sheet.", "Choose another in the Tray.")
     first = cells[stamp.cells[0]][1]

@@ -9,7 +9,7 @@ from typing import Any, Literal, NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id, layer_of, level_of, put_level
+from rushweed.core.document.edit import cell_homes, layer_of, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.limits import LEAST_SCALE, MOST_SCALE
@@ -33,7 +33,7 @@ class Meeting(NamedTuple):
 
 def boxes_of(project: Project, level: Level) -> dict[str, Box]:
     """What each thing covers, by its id; none for those whose art is gone."""
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     made = {}
     for thing in level.things:
         shown = shown_at(thing, cells, project)
@@ -206,7 +206,7 @@ def scatter_things(
     of the cells comes. The same seed gives the same."""
     level = level_of(project, level_id)
     layer_of(level, layer_id)
-    known = cells_by_id(project)
+    known = cell_homes(project)
     if not cell_ids or any(cell not in known for cell in cell_ids):
         raise EditError("There is nothing to scatter.", "Press some tiles in the Tray.")
     if len(spots) > MOST_SCATTERED:

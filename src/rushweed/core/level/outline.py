@@ -16,7 +16,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model import CHUNK, Cell, Level, Project, Shape, Sheet, Side, TileLayer
 from rushweed.core.level.chunks import chunk_at, region
 from rushweed.core.shape.primitives import Points, clockwise, corners
@@ -100,7 +100,7 @@ class Outline:
         """Work out what changed since the last time; returns the number of blocks worked on. `tell` is told
         how much of it is done, and may leave it by an exception: what is done stays so. With an `area` (left,
         top, columns, rows in cells) only the blocks that it touches are worked on."""
-        cells = cells_by_id(project) if cells is None else cells
+        cells = cell_homes(project) if cells is None else cells
         shapes = {i: cells[i][1].shapes for i in level.table if i in cells and cells[i][1].shapes}
         if shapes != self._shapes or level.cell != self._size:
             self._blocks.clear()

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model import Level, Project, TileLayer
 from rushweed.core.level.chunks import region
 from rushweed.core.level.render import PixelsOf, cell_pixels, lay_over, tinted
@@ -22,7 +22,7 @@ class Small(NamedTuple):
 def mean_colours(project: Project, level: Level, pixels_of: PixelsOf) -> np.ndarray:
     """The mean colour of each tile of the level's table, uint8 (1 + tiles, 4), the first clear: colours by
     how much they are seen, alpha as it is on average."""
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     out = np.zeros((len(level.table) + 1, 4), np.uint8)
     for n, cell_id in enumerate(level.table):
         if cell_id in cells:

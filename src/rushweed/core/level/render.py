@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document import model
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model import (
     BackdropLayer,
     Cell,
@@ -42,7 +42,7 @@ class TileSet:
     def __init__(self, project: Project, level: Level, pixels_of: PixelsOf) -> None:
         self.cell = level.cell
         self.table = level.table
-        self._cells = cells_by_id(project)
+        self._cells = cell_homes(project)
         self._pixels_of = pixels_of
         width, height = level.cell
         self._images = np.zeros((64, height, width, 4), np.uint8)

@@ -13,22 +13,12 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.edit import cells_by_id
-from rushweed.core.document.model import (
-    BackdropLayer,
-    Cell,
-    Layer,
-    Level,
-    PictureLayer,
-    Project,
-    Sheet,
-    TileLayer,
-)
+from rushweed.core.document.edit import cell_homes
+from rushweed.core.document.model import BackdropLayer, Layer, Level, PictureLayer, Project, TileLayer
 from rushweed.core.level.chunks import region
 from rushweed.core.level.things import Shown, things_over
 from rushweed.core.shape.traits import OVER, value_of
 
-Cells = dict[str, tuple[Sheet, Cell]]
 Point = tuple[float, float]
 
 
@@ -92,19 +82,16 @@ def draws(
     area: tuple[float, float, float, float],
     ms: float = 0.0,
     walker: Point | None = None,
-    cells: Cells | None = None,
 ) -> Iterator[Draw]:
-    """What is drawn in a part of a level (left, top, width, height, level px), far to near. `cells` are all
-    cells by id, if they are known already."""
+    """What is drawn in a part of a level (left, top, width, height, level px), far to near."""
     view = (area[0] + area[2] / 2, area[1] + area[3] / 2)
-    cells = cells_by_id(project) if cells is None and (level.things or level.order == "foot") else cells or {}
     shown = [layer for layer in level.layers if layer.shown and layer.opacity_percent > 0]
-    lines = standing_lines(project, level, cells) if level.order == "foot" else {}
+    lines = standing_lines(project, level) if level.order == "foot" else {}
     by_foot: list[tuple[float, int, Draw]] = []
     for n, layer in enumerate(layer for layer in shown if not layer.front):
         shift = layer_shift(layer, level, view, ms)
         drawn: list[Draw] = list(_ground(layer, shift, frozenset(lines)))
-        things = [Standing(layer, one, shift) for one in things_over(project, level, layer.id, ms, cells)]
+        things = [Standing(layer, one, shift) for one in things_over(project, level, layer.id, ms)]
         if level.order == "foot":
             by_foot += [(one.shown.foot[1] + shift[1], n, one) for one in things]
             if lines and isinstance(layer, TileLayer):
@@ -119,7 +106,7 @@ def draws(
         if layer.front:
             shift = layer_shift(layer, level, view, ms)
             yield from _ground(layer, shift, frozenset())
-            for one in things_over(project, level, layer.id, ms, cells):
+            for one in things_over(project, level, layer.id, ms):
                 yield Standing(layer, one, shift)
 
 
@@ -130,9 +117,9 @@ def _ground(layer: Layer, shift: Point, left_out: frozenset[int]) -> Iterator[Dr
         yield Picture(layer, shift)
 
 
-def standing_lines(project: Project, level: Level, cells: Cells) -> dict[int, float]:
+def standing_lines(project: Project, level: Level) -> dict[int, float]:
     """The tiles of a level's table that say on which line they stand: px above their lower edge, by index."""
-    lines = {}
+    lines, cells = {}, cell_homes(project)
     for n, cell_id in enumerate(level.table):
         found = cells.get(cell_id)
         line = value_of(found[1], OVER.id) if found is not None else None

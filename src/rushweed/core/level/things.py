@@ -9,7 +9,7 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from rushweed.core.animate.play import frame_at, place_on
-from rushweed.core.document.edit import cells_by_id, level_of, put_level
+from rushweed.core.document.edit import cell_homes, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.model import Cell, Level, Path, Project, Sheet, Thing
@@ -90,22 +90,13 @@ def shown_at(
     return Shown(thing, sheet, cell, left, top, (thing.at[0] + moved[0], thing.at[1] + moved[1]))
 
 
-def things_over(
-    project: Project,
-    level: Level,
-    layer_id: str,
-    ms: float = 0.0,
-    cells: dict[str, tuple[Sheet, Cell]] | None = None,
-) -> Iterator[Shown]:
-    """What is drawn in front of a layer; things whose layer is gone stand in front of the nearest one.
-
-    `cells` are all cells by id, if they are known already.
-    """
+def things_over(project: Project, level: Level, layer_id: str, ms: float = 0.0) -> Iterator[Shown]:
+    """What is drawn in front of a layer; things whose layer is gone stand in front of the nearest one."""
     if not level.things:
         return
     ids = {layer.id for layer in level.layers}
     last = level.layers[-1].id if level.layers else ""
-    cells = cells_by_id(project) if cells is None else cells
+    cells = cell_homes(project)
     for thing in level.things:
         if (thing.over if thing.over in ids else last) == layer_id:
             shown = shown_at(thing, cells, project, ms)
@@ -115,7 +106,7 @@ def things_over(
 
 def thing_under(project: Project, level: Level, x: float, y: float, ms: float = 0.0) -> Thing | None:
     """The thing at a place of the level, px; of several the one placed last."""
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     for thing in reversed(level.things):
         shown = shown_at(thing, cells, project, ms)
         if shown is not None and _holds(shown, x, y):
@@ -137,7 +128,7 @@ def place_thing(
 ) -> tuple[Project, str]:
     """Put a cell or an animation into a level; returns the new thing's id too."""
     level = level_of(project, level_id)
-    known = any(a.id == shows for a in project.animations) or shows in cells_by_id(project)
+    known = any(a.id == shows for a in project.animations) or shows in cell_homes(project)
     if not known:
         raise EditError("There is nothing chosen to be placed.", "Choose a tile in the Tray or an animation.")
     if all(layer.id != over for layer in level.layers):

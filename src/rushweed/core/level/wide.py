@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id, level_of, put_layer, put_level, sheet_of
+from rushweed.core.document.edit import cell_homes, level_of, put_layer, put_level, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model import Chunk, Level, Project, Sheet, TileLayer, Tiles
 from rushweed.core.level.brush import Spots
@@ -73,7 +73,7 @@ def same_tiles(level: Level, layer: TileLayer, x: int, y: int) -> Selected | Non
 
 def tiles_with_trait(project: Project, level: Level, layer: TileLayer, trait_id: str) -> Selected | None:
     """All cells of a layer whose tiles say something of a trait."""
-    cells = cells_by_id(project)
+    cells = cell_homes(project)
     found = [
         n + 1
         for n, cell in enumerate(level.table)

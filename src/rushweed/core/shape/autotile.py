@@ -16,7 +16,7 @@ from typing import Any, Literal
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model import AutoPart, AutoSet, Project, Sheet
@@ -114,7 +114,7 @@ def set_joins(project: Project, set_id: str, cell_id: str, joins: int | None) ->
     if any(p.cell == cell_id for p in old.tiles):
         tiles = tuple(replace(p, joins=case) if p.cell == cell_id else p for p in old.tiles)
     else:
-        if cell_id not in cells_by_id(project):
+        if cell_id not in cell_homes(project):
             raise EditError("That tile is gone from its sheet.", "Choose another.")
         tiles = (*old.tiles, AutoPart(cell_id, case))
     return _put(project, replace(old, tiles=tiles))

@@ -7,7 +7,7 @@ from functools import cache
 
 import numpy as np
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model import Cell, Project, Sheet
 
 WIDE, HIGH, BANDS = 24, 32, 8  # px, and how many bands of equal height the plain figure has
@@ -21,7 +21,7 @@ def character(project: Project) -> tuple[Sheet, Cell] | None:
         for state in sheet.states:
             animation = animations.get(state.animation)
             if animation is not None and animation.frames:
-                return cells_by_id(project).get(animation.frames[0].cell)
+                return cell_homes(project).get(animation.frames[0].cell)
     return None
 
 

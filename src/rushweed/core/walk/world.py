@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.animate.play import place_on
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model import Cell, Level, Path, Project, Shape, Thing
 from rushweed.core.level.outline import Outline, Ring
 from rushweed.core.level.things import Shown, shown_at
@@ -96,7 +96,7 @@ class World:
     ) -> None:
         """Follow a level. `tell` is told how much is done, and may leave it by an exception. With an `area`
         (left, top, columns, rows in cells) it knows only that, until `complete`."""
-        cells = cells_by_id(project) if cells is None else cells
+        cells = cell_homes(project) if cells is None else cells
         self._still_cells = without_changing(project, cells)
         self._outline.update(project, level, self._still_cells, lambda share: tell(share * 0.8), area)
         self.project, self.level, self.cells, self.area, self._group = project, level, cells, area, group

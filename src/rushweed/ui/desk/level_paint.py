@@ -14,7 +14,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
 from rushweed.core.animate.play import frame_at
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model import (
     CHUNK,
     Animation,
@@ -109,7 +109,6 @@ class LevelPainter:
         self._bytes = 0
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
-        self._by_id: tuple[object, dict[str, tuple[Sheet, Cell]]] = (None, {})
         self._tinted: OrderedDict[tuple[object, ...], QImage] = OrderedDict()
         self._single: dict[tuple[object, ...], QImage] = {}
         self.ms = 0.0  # the time at which moving things are shown
@@ -164,7 +163,7 @@ class LevelPainter:
         area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
         playing = self._playing(project, level)
         walker = self.walker.feet if self.walker is not None else None
-        for draw in draws(project, level, area, self.ms, walker, self._cells(project, level)):
+        for draw in draws(project, level, area, self.ms, walker):
             if isinstance(draw, Walker):
                 self._figure(painter, view)
                 continue
@@ -182,12 +181,6 @@ class LevelPainter:
                 case StandingTile(layer, value, at):
                     self._standing(painter, view, room, project, level, value, at, layer.tint, playing)
         painter.setOpacity(1)
-
-    def _cells(self, project: Project, level: Level) -> dict[str, tuple[Sheet, Cell]]:
-        """Every cell with its sheet, for levels that need it; kept until a sheet changes."""
-        if self._by_id[0] is not project.sheets and (level.things or level.order == "foot"):
-            self._by_id = (project.sheets, cells_by_id(project))
-        return self._by_id[1]
 
     def _thing(
         self,
@@ -351,9 +344,7 @@ class LevelPainter:
         self, painter: QPainter, target: QRectF, project: Project, animation: Animation, turn: int
     ) -> None:
         """A tile by its frame of the moment."""
-        if self._by_id[0] is not project.sheets:
-            self._by_id = (project.sheets, cells_by_id(project))
-        found = self._by_id[1].get(animation.frames[frame_at(animation, self.ms)].cell)
+        found = cell_homes(project).get(animation.frames[frame_at(animation, self.ms)].cell)
         if found is None:
             return
         sheet, cell = found

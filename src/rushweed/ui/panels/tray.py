@@ -383,7 +383,7 @@ class Tray(QWidget):
             return
         self._shown = shown
         project = self.session.project
-        sheets = [s for s in project.sheets if any(size in (None, _size(c)) for c in s.cells)]
+        sheets = [s for s in project.sheets if any(size in (None, c.rect[2:]) for c in s.cells)]
         sheets = [s for s in sheets if len(s.cells) > 1 or size is not None]
         others = [s for s in project.sheets if len(s.cells) > 1 and s not in sheets] if size else []
         key = (tuple((s.id, s.name) for s in (*sheets, *others)), frozenset(self._hidden), size)
@@ -391,10 +391,11 @@ class Tray(QWidget):
             self._key = key
             self._show_chips(sheets, others)
         words = self._find.text().casefold()
-        tiles = [
-            (s, c) for s in sheets if s.id not in self._hidden
-            for c in s.cells if size in (None, _size(c)) and words in c.name.casefold()
-        ]  # fmt: skip
+        tiles = [(s, c) for s in sheets if s.id not in self._hidden for c in s.cells]
+        if size is not None:
+            tiles = [(s, c) for s, c in tiles if c.rect[2:] == size]
+        if words:
+            tiles = [(s, c) for s, c in tiles if words in c.name.casefold()]
         self._what.setText(f"{many(len(tiles), 'tile')} of {many(len(sheets) - len(self._hidden), 'sheet')}")
         self.case.show_tiles(tiles, self._auto(size, words))
         if self.way.value == "sheet":
@@ -409,7 +410,7 @@ class Tray(QWidget):
         for autoset in self.session.project.autosets:
             parts = sorted(autoset.tiles, key=lambda p: -p.joins.bit_count())
             found = next((cells[p.cell] for p in parts if p.cell in cells), None)
-            if found is not None and size in (None, _size(found[1])) and words in autoset.name.casefold():
+            if found is not None and size in (None, found[1].rect[2:]) and words in autoset.name.casefold():
                 tiles.append(found)
                 ids.append(autoset.id)
         return Group("auto-tile", tiles, tuple(ids))
@@ -444,7 +445,3 @@ class Tray(QWidget):
     def _toggle(self, sheet_id: str) -> None:
         self._hidden ^= {sheet_id}
         self.refresh()
-
-
-def _size(cell: Cell) -> tuple[int, int]:
-    return cell.rect[2], cell.rect[3]

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.document.edit import cells_by_id
+from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project
 from rushweed.core.level.outline import Outline
@@ -97,7 +97,7 @@ class OutlineMarks:
         if level.id != self._level:
             self._outline, self._level = Outline(), level.id
         outline = self._outline
-        outline.update(project, level, cells_by_id(project), tell)
+        outline.update(project, level, cell_homes(project), tell)
         blocks = []
         for kind, edges in outline.edges():
             low, high = edges.reshape(-1, 2).min(0), edges.reshape(-1, 2).max(0)

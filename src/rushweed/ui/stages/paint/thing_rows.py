@@ -190,7 +190,7 @@ class ThingRows(Card):
             return "Px get uneven: scale by whole factors."
         if any(t.turn % 90 for t in things):
             return "Px get uneven: turn by quarters to keep them."
-        if level.order == "foot" and standing_lines(self.session.project, level, self.session.cells_by_id):
+        if level.order == "foot" and standing_lines(self.session.project, level):
             return "Drawn by foot: what stands lower covers it."
         return ""
 
