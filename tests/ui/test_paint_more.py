@@ -25,6 +25,7 @@ from rushweed.core.level.wide import places_of
 from rushweed.core.shape.edit import set_shapes
 from rushweed.core.store.folder import Folder
 from rushweed.ui.app import Application
+from rushweed.ui.desk import level_paint
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.paint.stage import PaintStage
 from rushweed.ui.stages.paint.tools.board import LevelBoard
@@ -792,3 +793,23 @@ def test_a_sheet_of_another_size_is_asked_about(hands: Hands, open_pier: PaintSt
     )
     hands.press_widget(answer)
     assert level(hands).cell == (24, 32) and is_empty(level(hands))
+
+
+def test_layers_enlarged_at_once_look_as_one_by_one(
+    open_pier: PaintStage, hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    desk, session, now = hands.window.desk, hands.session, level(hands)
+    ground = next(v for v in now.layers if isinstance(v, TileLayer) and v.name == "Boardwalk")
+    faint = replace(ground, id="faint", name="Faint", opacity_percent=60)
+    moved = replace(ground, id="moved", name="Moved", offset=(5, 3))
+    more = replace(now, layers=(*now.layers, faint, moved), things=())
+    session.document.edit("More layers", lambda project: put_level(project, more))
+    for zoom in (2, 3):
+        desk.zoom_to(zoom)
+        flat = desk_pixels(hands).astype(int)
+        with monkeypatch.context() as patched:
+            patched.setattr(level_paint, "lies_flat", lambda draw: False)
+            desk.update()
+            alone = desk_pixels(hands).astype(int)
+        assert np.abs(flat - alone).max() <= 3, zoom
+        assert flat.std() > 20

@@ -6,6 +6,7 @@ import math
 import time
 from collections import OrderedDict
 from collections.abc import Iterator
+from itertools import groupby
 from typing import NamedTuple
 
 import numpy as np
@@ -30,7 +31,7 @@ from rushweed.core.document.model import (
 )
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import PICTURE, TileSet, tinted
-from rushweed.core.level.scene import Picture, Standing, StandingTile, Tiles, Walker, draws
+from rushweed.core.level.scene import Draw, Picture, Standing, StandingTile, Tiles, Walker, draws
 from rushweed.core.level.things import Shown, whole_px
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
@@ -44,6 +45,7 @@ LEAST_TURN = 0.5  # degrees of a pushed thing that show
 FADED = 0.3  # of the layers that do not stand out
 PATCH = 64  # more changed cells than this are drawn anew with their block
 BLOCK_PX = 1024  # a side of an image
+ENLARGED = tuple(range(2, 65))  # zooms at which px stay whole
 
 
 def draw_cell(painter: QPainter, box: QRectF, image: QImage, cell: Cell) -> None:
@@ -107,6 +109,7 @@ class LevelPainter:
         self._images: OrderedDict[tuple[object, ...], tuple[_Block, QImage]] = OrderedDict()
         self._fresh, self._until, self.unfinished = 0, 0.0, False
         self._bytes = 0
+        self._flat = QImage()  # room to lay layers over each other
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
         self._tinted: OrderedDict[tuple[object, ...], QImage] = OrderedDict()
@@ -163,7 +166,39 @@ class LevelPainter:
         area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
         playing = self._playing(project, level)
         walker = self.walker.feet if self.walker is not None else None
-        for draw in draws(project, level, area, self.ms, walker):
+        for is_tiles, some in groupby(draws(project, level, area, self.ms, walker), lies_flat):
+            group = list(some)
+            if is_tiles and len(group) > 1 and view.zoom in ENLARGED and not playing:
+                self._draw_flat(painter, view, room, project, level, group, tiles)
+            else:
+                self._draw_all(painter, view, room, project, level, group, tiles, playing)
+        painter.setOpacity(1)
+
+    def _draw_flat(
+        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level,
+        group: list[Draw], tiles: TileSet,
+    ) -> None:  # fmt: skip
+        """Lay tile layers over each other at their own size, and enlarge that once."""
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        left, top = math.floor(a.x()), math.floor(a.y())
+        wide, high = math.ceil(b.x()) - left, math.ceil(b.y()) - top
+        image = self._flat
+        if image.width() < wide or image.height() < high:
+            image = self._flat = QImage(wide, high, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(Qt.GlobalColor.transparent)
+        small = View()
+        small.zoom, small.offset = 1.0, QPointF(-left, -top)
+        inner = QPainter(image)
+        self._draw_all(inner, small, QRectF(0, 0, wide, high), project, level, group, tiles, {})
+        inner.end()
+        painter.setOpacity(1)
+        painter.drawImage(view.rect(left, top, wide, high), image, QRectF(0, 0, wide, high))
+
+    def _draw_all(
+        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level,
+        group: list[Draw], tiles: TileSet, playing: dict[int, Animation],
+    ) -> None:  # fmt: skip
+        for draw in group:
             if isinstance(draw, Walker):
                 self._figure(painter, view)
                 continue
@@ -180,7 +215,6 @@ class LevelPainter:
                     self._thing(painter, view, room, self._where_pushed(shown), shift, layer.tint)
                 case StandingTile(layer, value, at):
                     self._standing(painter, view, room, project, level, value, at, layer.tint, playing)
-        painter.setOpacity(1)
 
     def _thing(
         self,
@@ -437,6 +471,10 @@ class LevelPainter:
         for x in xs:
             for y in ys:
                 self._draw(painter, view, room, image, x, y, wide, high)
+
+
+def lies_flat(draw: Draw) -> bool:
+    return isinstance(draw, Tiles)
 
 
 def _starts(at: int, side: int, low: float, high: float, repeats: bool) -> list[int]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -65,7 +65,14 @@ class Band:
         self.painter.fillRect(self.box(a, b - a), self.look.colour("rust_wash"))
 
     def tick(self, value: float, long: int, colour: QColor) -> None:
-        self.painter.fillRect(self.box(int(self.at(value)), 1, long, THICK - long), colour)
+        self.ticks([value], long, colour)
+
+    def ticks(self, values: Iterable[float], long: int, colour: QColor) -> None:
+        boxes = [self.box(int(self.at(value)), 1, long, THICK - long) for value in values]
+        if boxes:
+            self.painter.setPen(Qt.PenStyle.NoPen)
+            self.painter.setBrush(colour)
+            self.painter.drawRects(boxes)  # type: ignore[call-overload]
 
     def profile(self, share: np.ndarray) -> None:
         """The ink profile: share of opaque px in each column or row, up to 11 px high."""
@@ -148,8 +155,7 @@ def inside_cell(band: Band, rect: tuple[int, int, int, int]) -> None:
         band.tick(start + value, 5, rust)
         band.words(start + value, str(value), rust, middle=True)
     if band.view.zoom >= 5:
-        for value in range(size + 1):
-            band.tick(start + value, 2, rust)
+        band.ticks((start + value for value in range(size + 1)), 2, rust)
 
 
 def even(band: Band, scale: Scale, chosen: tuple[float, float] | None = None) -> None:
@@ -162,13 +168,12 @@ def even(band: Band, scale: Scale, chosen: tuple[float, float] | None = None) ->
     steps = [unit * f for f in (0.0625, 0.125, 0.25, 0.5, 1, 2, 4, 8, 16, 32, 64, 128, 256, 512)]
     step = next((s for s in steps if s * band.view.zoom >= room), steps[-1])
     first, last = band.seen()
-    index = math.floor(first / step - 1)
-    while index * step <= last + 1:
-        value = index * step
-        band.tick(value, 6, look.colour("quiet"))
-        if step * band.view.zoom / 4 >= 6:
-            for quarter in (1, 2, 3):
-                band.tick(value + step * quarter / 4, 3, look.colour("rule_deep"))
+    values = [n * step for n in range(math.floor(first / step - 1), math.floor((last + 1) / step) + 1)]
+    if step * band.view.zoom / 4 >= 6:
+        quarters = (value + step * n / 4 for value in values for n in (1, 2, 3))
+        band.ticks(quarters, 3, look.colour("rule_deep"))
+    band.ticks(values, 6, look.colour("quiet"))
+    for value in values:
         words = plain(value / unit, 3)
         if band.axis == 0:
             text = f"{words} {scale.name}" if scale.name != "px" else words
@@ -178,4 +183,3 @@ def even(band: Band, scale: Scale, chosen: tuple[float, float] | None = None) ->
                 band.words(value + shift, f"{plain(value, 1)} px", look.colour("quiet"))
         else:
             band.words(value, words, look.colour("ink"), True, True)
-        index += 1
