@@ -13,18 +13,26 @@ import numpy as np
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import CHUNK, Chunk, Tiles
 
+MOST_BITS = 24  # of a length
 TOKEN = re.compile(r"(?:([1-9]\d{0,5})x)?(\d{1,7})(?:\.([1-7]))?\Z")
 
 
 def rows_of(tiles: Tiles, bounds: tuple[int, int, int, int]) -> list[str]:
     """One text a row of `bounds` (left, top, columns, rows in cells)."""
     left, top, columns, rows = bounds
-    names: dict[int, str] = {}
+    words: dict[int, str] = {}
     result: list[str] = []
+    before, text = np.zeros(0, np.uint32), ""
     for band in range(top // CHUNK, (top + rows - 1) // CHUNK + 1) if rows else ():
         strip = _chunk_row(tiles, band, left, columns)
         first, last = max(top - band * CHUNK, 0), min(top + rows - band * CHUNK, CHUNK)
-        result.extend("" if strip is None else _row_text(strip[i], names) for i in range(first, last))
+        for i in range(first, last):
+            if strip is None:
+                result.append("")
+                continue
+            if not np.array_equal(strip[i], before):  # rows one under the other are often the same
+                before, text = strip[i], _row_text(strip[i], words)
+            result.append(text)
     return result
 
 
@@ -46,20 +54,22 @@ def _chunk_row(tiles: Tiles, band: int, left: int, columns: int) -> np.ndarray |
     return strip
 
 
-def _row_text(row: np.ndarray, names: dict[int, str]) -> str:
+def _row_text(row: np.ndarray, words: dict[int, str]) -> str:
+    """`words` has those that were made before, by value and length."""
     used = np.flatnonzero(row)
     if not used.size:
         return ""
     row = row[: used[-1] + 1]
-    starts = np.concatenate(([0], np.flatnonzero(row[1:] != row[:-1]) + 1))
-    lengths = np.diff(starts, append=row.size).tolist()
-    words = []
-    for value, length in zip(row[starts].tolist(), lengths, strict=True):
-        name = names.get(value)
-        if name is None:
-            name = names[value] = f"{value >> 3}.{value & 7}" if value & 7 else str(value >> 3)
-        words.append(name if length == 1 else f"{length}x{name}")
-    return " ".join(words)
+    bounds = np.concatenate(([0], np.flatnonzero(row[1:] != row[:-1]) + 1, [row.size]))
+    runs = row[bounds[:-1]].astype(np.int64) << MOST_BITS | bounds[1:] - bounds[:-1]
+    return " ".join([words.get(run) or _word(run, words) for run in runs.tolist()])
+
+
+def _word(run: int, words: dict[int, str]) -> str:
+    value, length = run >> MOST_BITS, run & (1 << MOST_BITS) - 1
+    name = f"{value >> 3}.{value & 7}" if value & 7 else str(value >> 3)
+    words[run] = made = name if length == 1 else f"{length}x{name}"
+    return made
 
 
 def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: int, place: str) -> Tiles:
@@ -67,7 +77,9 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
     left, top, columns, rows = bounds
     if len(texts) > rows:
         raise StoreError(f"{place} has {len(texts)} rows, its level {rows}.", "Put the file back as it was.")
-    known: dict[str, tuple[int, int]] = {}
+    values: dict[str, int] = {}
+    lengths: dict[str, int] = {}
+    before, row = "", np.zeros(0, np.uint32)
     chunk_left, chunk_top = left // CHUNK, top // CHUNK
     chunk_columns = (left + columns - 1) // CHUNK - chunk_left + 1 if columns else 0
     chunk_rows = (top + rows - 1) // CHUNK - chunk_top + 1 if rows else 0
@@ -81,12 +93,17 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
         first = (chunk_top + chunk_row) * CHUNK - top
         for i in range(CHUNK):
             if 0 <= first + i < len(texts) and texts[first + i]:
-                row = _read_row(texts[first + i], known, most_index, columns, f"{place}, row {first + i}")
+                if texts[first + i] != before:
+                    before, where = texts[first + i], f"{place}, row {first + i}"
+                    words = before.split(" ")
+                    if not values.keys() >= set(words):
+                        _learn(words, values, lengths, most_index, where)
+                    row = _read_row(words, values, lengths, columns, where)
                 start = left - chunk_left * CHUNK
                 band[i, start : start + row.size] = row
-        for column in range(chunk_columns):
-            part = band[:, column * CHUNK : (column + 1) * CHUNK]
-            chunks.append(_frozen_chunk(part, shared) if part.any() else None)
+        parts = np.ascontiguousarray(band.reshape(CHUNK, chunk_columns, CHUNK).transpose(1, 0, 2))
+        held: list[bool] = np.any(parts, axis=(1, 2)).tolist()
+        chunks += [_frozen_chunk(part, shared) if h else None for part, h in zip(parts, held, strict=True)]
     return Tiles(chunk_left, chunk_top, chunk_columns, chunk_rows, tuple(chunks))
 
 
@@ -99,24 +116,25 @@ def _frozen_chunk(cells: np.ndarray, shared: dict[bytes, Chunk]) -> Chunk:
     return known
 
 
+def _learn(
+    words: list[str], values: dict[str, int], lengths: dict[str, int], most_index: int, place: str
+) -> None:
+    """Note what the words of a row mean. Raises StoreError."""
+    for word in words:
+        match = TOKEN.match(word)
+        if not match or int(match[2]) > most_index:
+            raise StoreError(
+                f"{place} holds {word[:20]!r}, which is no tile of the level.", "Put the row back as it was."
+            )
+        values[word], lengths[word] = int(match[2]) * 8 + int(match[3] or 0), int(match[1] or 1)
+
+
 def _read_row(
-    text: str, known: dict[str, tuple[int, int]], most_index: int, columns: int, place: str
+    words: list[str], values: dict[str, int], lengths: dict[str, int], columns: int, place: str
 ) -> np.ndarray:
-    values, lengths = [], []
-    for word in text.split(" "):
-        pair = known.get(word)
-        if pair is None:
-            match = TOKEN.match(word)
-            if not match or int(match[2]) > most_index:
-                raise StoreError(
-                    f"{place} holds {word[:20]!r}, which is no tile of the level.",
-                    "Put the row back as it was.",
-                )
-            pair = known[word] = (int(match[2]) * 8 + int(match[3] or 0), int(match[1] or 1))
-        values.append(pair[0])
-        lengths.append(pair[1])
-    if sum(lengths) > columns:
+    counts = [lengths[word] for word in words]
+    if sum(counts) > columns:
         raise StoreError(
-            f"{place} has {sum(lengths)} cells, the level {columns} columns.", "Put the row back as it was."
+            f"{place} has {sum(counts)} cells, the level {columns} columns.", "Put the row back as it was."
         )
-    return np.repeat(np.array(values, np.uint32), lengths)
+    return np.repeat(np.array([values[word] for word in words], np.uint32), counts)
