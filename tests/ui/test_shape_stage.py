@@ -5,6 +5,7 @@ from PyQt6.QtCore import Qt
 from rushweed.core.document.model import Box, Circle, Polygon
 from rushweed.core.shape.primitives import area, corners
 from rushweed.ui.stages.shape.stage import ShapeStage
+from rushweed.ui.stages.shape.tools.ring import DrawRing
 from tests.ui.conftest import Hands
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -60,7 +61,8 @@ def test_escape_leaves_a_polygon_and_too_few_points_make_none(hands: Hands) -> N
     hands.keys("N")
     press(hands, (2, 2), (14, 2))
     hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Escape)
-    assert stage(hands).ring.points == [] and shapes(hands) == ()
+    ring = stage(hands).active
+    assert isinstance(ring, DrawRing) and ring.points == [] and shapes(hands) == ()
     press(hands, (2, 2), (14, 2))
     hands.qtbot.keyClick(hands.window.desk, Qt.Key.Key_Return)
     assert shapes(hands) == ()

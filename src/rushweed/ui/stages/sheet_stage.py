@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPen
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.model import Cell, Sheet
 from rushweed.ui.desk import rulers
@@ -14,9 +14,9 @@ from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
+from rushweed.ui.stages.select_cells import SelectCells
 
-ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
-POINT = Tool("point", "Select", "cursor", "V", "Select cells; drag a box for many, Ctrl adds")
+POINT = Tool(SelectCells.id, SelectCells.words, SelectCells.icon, SelectCells.key, SelectCells.help)
 
 
 class SheetStage(Stage):
@@ -28,8 +28,7 @@ class SheetStage(Stage):
     def __init__(self, session: Session, look: Look, icons: Icons) -> None:
         super().__init__(session, look, icons)
         self.hovered: Cell | None = None
-        self._band: tuple[QPointF, QPointF] | None = None  # rubber band, sheet px
-        self._anchor: str | None = None
+        self.selecting = SelectCells(self)
 
     def view_key(self) -> str:
         return self.session.selection.sheet_id if self.session.selection.sheet else ""
@@ -58,14 +57,7 @@ class SheetStage(Stage):
         sheets.crop_marks(painter, view, room, sheet, self.session.selection.cells)
         sheets.selection(painter, view, room, self.session.selection.cells, self.hovered)
         self.paint_marks(painter, room, sheet)
-        if self._band is not None:
-            box = QRectF(
-                view.to_screen(self._band[0].x(), self._band[0].y()),
-                view.to_screen(self._band[1].x(), self._band[1].y()),
-            ).normalized()
-            painter.fillRect(box, self.look.colour("art_straw", 0.18))
-            painter.setPen(QPen(self.look.colour("art_ink"), 1, Qt.PenStyle.DashLine))
-            painter.drawRect(box)
+        self.selecting.paint(painter, room)
 
     def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         """What the stage draws under the crop marks."""
@@ -130,82 +122,17 @@ class SheetStage(Stage):
         return list({c.id: c for c in found if c is not None}.values())
 
     def press(self, at: DeskEvent) -> None:
-        cell = self.cell_under(at)
-        if cell is None:
-            if not at.ctrl:
-                self.session.selection.choose_cells(())
-            self._band = (QPointF(at.x, at.y), QPointF(at.x, at.y))
-            return
-        self.pick(cell, at.ctrl, at.shift)
-        self._band = None
-        if not (at.ctrl or at.shift):
-            self._anchor = cell.id
-
-    def pick(self, cell: Cell, add: bool, span: bool) -> None:
-        """Select a cell; `add` toggles it, `span` takes all from the last to it."""
-        ids = self.session.selection.cell_ids
-        sheet = self.session.selection.sheet
-        if span and ids and sheet:
-            order = [c.id for c in sheet.cells]
-            a, b = order.index(ids[-1]) if ids[-1] in order else 0, order.index(cell.id)
-            chosen = order[min(a, b) : max(a, b) + 1]
-            self.session.selection.choose_cells((*(i for i in chosen if i != ids[-1]), ids[-1]))
-        elif add:
-            rest = tuple(i for i in ids if i != cell.id)
-            self.session.selection.choose_cells(rest if cell.id in ids else (*rest, cell.id))
-        else:
-            self.session.selection.choose_cells((cell.id,))
+        self.selecting.press(at)
 
     def drag(self, at: DeskEvent) -> None:
-        if self._band is not None:
-            self._band = (self._band[0], QPointF(at.x, at.y))
-        elif self._anchor is not None:
-            cell, sheet = self.cell_under(at), self.session.selection.sheet
-            start = next((c for c in sheet.cells if c.id == self._anchor), None) if sheet else None
-            if cell is not None and start is not None and sheet is not None and cell is not start:
-                (ax, ay, aw, ah), (bx, by, bw, bh) = start.rect, cell.rect
-                box = QRectF(min(ax, bx), min(ay, by), 0, 0)
-                box.setRight(max(ax + aw, bx + bw))
-                box.setBottom(max(ay + ah, by + bh))
-                inside = self.desk.cell_index.within(sheet, box)
-                self.session.selection.choose_cells(tuple(c.id for c in inside))
+        self.selecting.drag(at)
 
     def release(self, at: DeskEvent) -> None:
-        sheet = self.session.selection.sheet
-        if self._band is not None and sheet is not None:
-            box = QRectF(*self._band).normalized()
-            if box.width() * self.desk.view.zoom > 4 or box.height() * self.desk.view.zoom > 4:
-                inside = tuple(c.id for c in self.desk.cell_index.within(sheet, box))
-                before = self.session.selection.cell_ids if at.ctrl else ()
-                self.session.selection.choose_cells((*before, *(i for i in inside if i not in before)))
-        self._band, self._anchor = None, None
+        self.selecting.release(at)
 
     def cancel(self) -> None:
-        self._band, self._anchor = None, None
+        self.selecting.cancel()
         super().cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:
-        """Arrows walk over the cells; Shift extends."""
-        step = ARROWS.get(Qt.Key(event.key()))
-        sheet = self.session.selection.sheet
-        if step is None or sheet is None or not sheet.cells:
-            return False
-        now = self.session.selection.cell or sheet.cells[0]
-        x, y, w, h = now.rect
-        if not self.session.selection.cell:
-            target = now
-        else:
-            near = [
-                c for c in sheet.cells
-                if (c.rect[0] - x) * step[0] > 0 and abs(c.rect[1] - y) < h
-                or (c.rect[1] - y) * step[1] > 0 and abs(c.rect[0] - x) < w
-            ]  # fmt: skip
-            if not near:
-                return True
-            target = min(near, key=lambda c: abs(c.rect[0] - x) + abs(c.rect[1] - y))
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            rest = tuple(i for i in self.session.selection.cell_ids if i != target.id)
-            self.session.selection.choose_cells((*rest, target.id))
-        else:
-            self.session.selection.choose_cells((target.id,))
-        return True
+        return self.selecting.key_pressed(event)

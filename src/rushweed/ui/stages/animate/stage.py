@@ -34,7 +34,7 @@ from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.animate.card import AnimateCard
 from rushweed.ui.stages.animate.commands import commands
 from rushweed.ui.stages.animate.words import AS_DRAWN, MOVES, MOVES_HELP, WAYS
-from rushweed.ui.stages.sheet_stage import ARROWS
+from rushweed.ui.stages.select_cells import ARROWS
 
 SPEEDS = {"1/8": 0.125, "1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
 TICK_MS = 8

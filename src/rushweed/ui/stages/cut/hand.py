@@ -57,7 +57,7 @@ class HandGestures:
             if self._sides is None:
                 cell = self.stage.cell_under(at)
                 if cell is not None:
-                    self.stage.pick(cell, at.ctrl, at.shift)
+                    self.stage.selecting.pick(cell, at.ctrl, at.shift)
                     self._sides = "" if cell.id in self.session.selection.cell_ids else None
                     if self._sides is None:
                         self._start = None

@@ -29,7 +29,8 @@ from rushweed.ui.stages.cut.card import CutCard
 from rushweed.ui.stages.cut.commands import HandCommands, commands
 from rushweed.ui.stages.cut.hand import HandGestures
 from rushweed.ui.stages.cut.proposals import CutProposals
-from rushweed.ui.stages.sheet_stage import ARROWS, POINT, SheetStage
+from rushweed.ui.stages.select_cells import ARROWS
+from rushweed.ui.stages.sheet_stage import POINT, SheetStage
 
 METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
 BY_HAND = ("box", "split", "guide")

@@ -46,7 +46,7 @@ from rushweed.ui.stages.paint.tools.brush import Brush, Erase
 from rushweed.ui.stages.paint.tools.scatter import ScatterThings
 from rushweed.ui.stages.paint.tools.things import Things
 from rushweed.ui.stages.paint.tools.tool import How, PaintTool
-from rushweed.ui.stages.sheet_stage import ARROWS
+from rushweed.ui.stages.select_cells import ARROWS
 
 AnyTool = TypeVar("AnyTool", bound=PaintTool)
 

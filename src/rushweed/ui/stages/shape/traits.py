@@ -9,16 +9,14 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell, Group, Project, Sheet, Trait
+from rushweed.core.document.model import Group, Project, Trait
 from rushweed.core.shape import groups, traits
-from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.card import Card
-from rushweed.ui.kit.controls import Chip, IconButton, Rule, button, emptied, label, row, tag
+from rushweed.ui.kit.controls import Chip, IconButton, Rule, button, emptied, label, row
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
-from rushweed.ui.session.gesture import Gesture
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape.stage import ShapeStage
@@ -318,99 +316,3 @@ class TraitCard(Card):
         holder = QWidget()
         holder.setLayout(row(name, away, spacing=4))
         return holder
-
-
-class TraitBrush:
-    """Brushes the chosen trait over tiles, and draws what they say."""
-
-    def __init__(self, stage: ShapeStage, card: TraitCard) -> None:
-        self.stage, self.card = stage, card
-        self._brushed: set[str] = set()
-        self._last: tuple[float, float] | None = None
-        self._away = False
-        self._gesture: Gesture | None = None
-
-    def press(self, at: DeskEvent) -> None:
-        self._brushed, self._away, self._last = set(), at.right or at.alt, None
-        self._gesture = self.stage.session.document.gesture(self.card.trait().name)
-        self.drag(at)
-
-    def drag(self, at: DeskEvent) -> None:
-        found = {c.id for c in self.stage.cells_along(self._last, at)} - self._brushed
-        self._last = (at.x, at.y)
-        if not found or self._gesture is None:
-            return
-        self._brushed |= found
-        ids, trait = tuple(found), self.card.trait()
-        value = None if self._away else self.card.value()
-        self._gesture.update(lambda p: traits.tell(p, ids, trait.id, value))
-
-    def release(self, at: DeskEvent) -> None:
-        if self._gesture is not None:
-            self._gesture.commit(f"{self.card.trait().name} of {many(len(self._brushed), 'cell')}")
-        self.cancel()
-
-    def cancel(self) -> None:
-        self._brushed, self._gesture = set(), None
-
-    def paint(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
-        view = self.stage.desk.view
-        known = {t.id: t for t in traits.traits_of(self.stage.session.project)}
-        for cell in sheet.cells:
-            if not cell.traits:
-                continue
-            box = view.rect(*cell.rect)
-            if box.intersects(room):
-                self._marks(painter, box, cell, known)
-
-    def _marks(self, painter: QPainter, box: QRectF, cell: Cell, known: dict[str, Trait]) -> None:
-        look, zoom = self.stage.look, self.stage.desk.view.zoom
-        y = box.bottom() - 20
-        for told in cell.traits:
-            trait = known.get(told.trait)
-            if trait is None:
-                continue
-            if trait.kind == "sides":
-                for side in str(told.value).split():
-                    self._entry(painter, box, side)
-                continue
-            if trait.id == traits.OVER.id:
-                line = box.bottom() - float(told.value) * zoom
-                painter.setPen(QPen(look.colour("art_paper", 0.7), 3))
-                painter.drawLine(QPointF(box.left(), line), QPointF(box.right(), line))
-                painter.setPen(QPen(look.colour("art_ink"), 1, Qt.PenStyle.CustomDashLine))
-                pen = painter.pen()
-                pen.setDashPattern([4, 4])
-                painter.setPen(pen)
-                painter.drawLine(QPointF(box.left(), line), QPointF(box.right(), line))
-            text = traits.short_value(trait, told.value)
-            wide = LEAST_TAG + 6 * len(text) * 0.6 if trait.id == self.card.chosen else 80
-            if box.width() >= wide and box.height() >= LEAST_TAG:
-                tag(painter, look, box.left() + 4, y, text, rust=trait.id == self.card.chosen)
-                y -= 18
-            else:  # too small for words: a mark in the corner
-                mark = QRectF(box.left() + 2, box.bottom() - 7, 5, 5)
-                painter.fillRect(mark.adjusted(-1, -1, 1, 1), look.colour("art_ink"))
-                chosen = trait.id == self.card.chosen
-                painter.fillRect(mark, look.colour("art_rust" if chosen else "art_paper"))
-
-    def _entry(self, painter: QPainter, box: QRectF, side: str) -> None:
-        """A triangle at the side that lets one in, pointing in; smaller on small tiles."""
-        look = self.stage.look
-        half, deep = (6.0, 8.0) if box.width() >= LEAST_TAG else (3.0, 4.0)
-        middle = box.center()
-        ends = {
-            "top": (QPointF(middle.x(), box.top() + 2), (1, 0), (0, 1)),
-            "bottom": (QPointF(middle.x(), box.bottom() - 2), (1, 0), (0, -1)),
-            "left": (QPointF(box.left() + 2, middle.y()), (0, 1), (1, 0)),
-            "right": (QPointF(box.right() - 2, middle.y()), (0, 1), (-1, 0)),
-        }
-        at, along, inward = ends[side]
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(look.colour("art_ink"), 1))
-        painter.setBrush(look.colour("art_sensor"))
-        painter.drawPolygon(
-            at + QPointF(along[0] * half, along[1] * half), at - QPointF(along[0] * half, along[1] * half),
-            at + QPointF(inward[0] * deep, inward[1] * deep),
-        )  # fmt: skip
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)

@@ -1,39 +1,39 @@
-"""Drawing polygons point by point and circles, and the vertices of a polygon that is there."""
+"""Drawing a polygon point by point."""
 
 from __future__ import annotations
 
-import math
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 
-from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Cell, Circle, Polygon, Shape
-from rushweed.core.shape.drag import with_vertex, without_vertex
-from rushweed.core.shape.edit import add_shape, put_shape
+from rushweed.core.document.model import Cell, Polygon
+from rushweed.core.shape.edit import add_shape
 from rushweed.core.shape.primitives import crossings
 from rushweed.core.tune.units import plain
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.shape_marks import diamond
 from rushweed.ui.kit.controls import tag
+from rushweed.ui.stages.shape.tools.tool import ShapeTool
+from rushweed.ui.stages.shape.vertices import paint_crossings
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape.stage import ShapeStage
 
-NEAR = 7  # screen px within which a vertex or the first point is caught
+NEAR = 7  # screen px within which the first point is caught
 
 
-class Drawing:
+class DrawRing(ShapeTool):
     """A ring being drawn: its cell and points, and where the next one would be, cell px."""
 
+    id, words, icon, key = "ring", "Polygon", "polygon", "N"
+    help = "Press point by point; Enter or the first point closes, Backspace takes one back"
+
     def __init__(self, stage: ShapeStage) -> None:
-        self.stage, self.session = stage, stage.session
+        super().__init__(stage)
         self.cell: Cell | None = None
         self.points: list[tuple[float, float]] = []
         self._next: tuple[float, float] | None = None
-
-    # -- point by point ------------------------------------------------------------------------------
 
     def press(self, at: DeskEvent) -> None:
         """Put a point; on the first one again it closes."""
@@ -63,7 +63,7 @@ class Drawing:
     def close(self) -> None:
         """Make the ring a shape of its cell; with fewer than three points nothing is made."""
         cell, points = self.cell, tuple(self.points)
-        self.leave()
+        self.cancel()
         if cell is None or len(points) < 3:
             return
         role, side = self.stage.role_now()
@@ -81,7 +81,7 @@ class Drawing:
         if not self.points:
             self.cell = None
 
-    def leave(self) -> None:
+    def cancel(self) -> None:
         self.cell, self.points = None, []
 
     def key_pressed(self, event: QKeyEvent) -> bool:
@@ -97,7 +97,7 @@ class Drawing:
         self.stage.desk.update()
         return True
 
-    def paint(self, painter: QPainter) -> None:
+    def paint_over(self, painter: QPainter) -> None:
         """The ring so far, the next point as a target, and where edges cross."""
         view, look = self.stage.desk.view, self.stage.look
         painter.save()
@@ -133,58 +133,3 @@ class Drawing:
             words = f"{plain(self._next[0], 2)}, {plain(self._next[1], 2)}"
             tag(painter, look, at.x() + 10, at.y() + 8, words, rust=True)
         painter.restore()
-
-
-def circle_of(start: tuple[float, float], end: tuple[float, float], stage: ShapeStage) -> Circle | None:
-    """The circle drawn from its middle outwards, its radius on whole or half px as the snap is."""
-    radius = math.hypot(end[0] - start[0], end[1] - start[1])
-    step = {"px": 1.0, "half": 0.5}.get(stage.snap_now(), 0.0)
-    radius = round(radius / step) * step if step else round(radius, 3)
-    role, side = stage.role_now()
-    return Circle(start[0], start[1], radius, role, side) if radius > 0 else None
-
-
-def edge_middles(shape: Shape) -> list[tuple[int, float, float]]:
-    """For each edge of a polygon its number and its middle, cell px: where a vertex can be added."""
-    if not isinstance(shape, Polygon):
-        return []
-    points = shape.points
-    return [
-        (n, (a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-        for n, (a, b) in enumerate(zip(points, (*points[1:], points[0]), strict=True))
-    ]
-
-
-def insert_vertex(stage: ShapeStage, cell: Cell, index: int, edge: int, at: tuple[float, float]) -> None:
-    shape = cell.shapes[index]
-    assert isinstance(shape, Polygon)
-    more = with_vertex(shape, edge, at)
-    stage.session.document.edit(f"Add a vertex to {cell.name}", lambda p: put_shape(p, cell.id, index, more))
-
-
-def remove_vertex(stage: ShapeStage, cell: Cell, index: int, vertex: int) -> None:
-    shape = cell.shapes[index]
-    assert isinstance(shape, Polygon)
-    try:
-        fewer = without_vertex(shape, vertex)
-    except RushweedError as error:
-        stage.session.tell("fault", error.problem, error.cure)
-        return
-    stage.session.document.edit(
-        f"Remove a vertex of {cell.name}", lambda p: put_shape(p, cell.id, index, fewer)
-    )
-
-
-def paint_crossings(
-    painter: QPainter, stage: ShapeStage, cell: Cell, points: tuple[tuple[float, float], ...]
-) -> None:
-    """A cross where edges of a ring cross one another."""
-    view, look = stage.desk.view, stage.look
-    if len(points) < 4:
-        return
-    for px, py in crossings(points):
-        at = view.to_screen(cell.rect[0] + px, cell.rect[1] + py)
-        for colour, wide in ((look.colour("art_paper"), 5), (look.colour("art_fault"), 2.5)):
-            painter.setPen(QPen(colour, wide))
-            painter.drawLine(at + QPointF(-7, -7), at + QPointF(7, 7))
-            painter.drawLine(at + QPointF(-7, 7), at + QPointF(7, -7))

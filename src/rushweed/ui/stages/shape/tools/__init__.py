@@ -1,0 +1,1 @@
+"""The tools of Shape: choosing and reshaping, drawing, brushing over tiles."""
