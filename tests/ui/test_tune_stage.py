@@ -15,6 +15,7 @@ from rushweed.ui.desk.images import array_of
 from rushweed.ui.panels.proof import DRIFT_PX, DRIFT_S, Proof, drift_at
 from rushweed.ui.session.textures import Textures
 from rushweed.ui.stages.tune.stage import TuneStage
+from rushweed.ui.stages.tune.tools.shown import ShowTexture
 from tests.ui.conftest import LEFT, Hands
 
 
@@ -120,7 +121,7 @@ def test_the_desk_shows_where_px_are_off(hands: Hands) -> None:
     hands.wait(lambda: hands.session.textures.cost(hands.sheet("wren.png"), "bc1") is not None, 20_000)
     hands.qtbot.wait(30)
     after = array_of(hands.window.desk.grab().toImage())
-    assert (before != after).any() and "dB" in stage._words
+    assert (before != after).any() and "dB" in stage.the(ShowTexture)._words
     assert "Worst block" in stage.texture._worst.text()
 
 

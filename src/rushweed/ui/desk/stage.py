@@ -41,6 +41,11 @@ class Stage(QObject):
         self.proposal_line: QWidget | None = None
         self.card = QWidget()
 
+    @property
+    def active(self) -> Tool:
+        """The tool in use."""
+        return next(tool for tool in self.tools if tool.id == self.tool)
+
     def build(self) -> None:
         """Make the option line and the card; called once, when the Desk is there."""
 

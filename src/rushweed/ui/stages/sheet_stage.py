@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF
+from typing import TypeVar
+
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.model import Cell, Sheet
@@ -15,13 +17,15 @@ from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 from rushweed.ui.stages.select_cells import SelectCells
+from rushweed.ui.stages.sheet_tool import SheetTool
 
-POINT = Tool(SelectCells.id, SelectCells.words, SelectCells.icon, SelectCells.key, SelectCells.help)
+AnyTool = TypeVar("AnyTool", bound=Tool)
 
 
 class SheetStage(Stage):
-    """A stage that shows the current sheet with its cells."""
+    """A stage that shows the current sheet with its cells. Its tools say what the pointer and the keys do."""
 
+    TOOLS: tuple[type[SheetTool], ...] = ()
     dims_waste = True
     rules_ink = False  # whether the rulers show how much of each column and row is art
 
@@ -29,6 +33,23 @@ class SheetStage(Stage):
         super().__init__(session, look, icons)
         self.hovered: Cell | None = None
         self.selecting = SelectCells(self)
+        self.at: DeskEvent | None = None  # where the pointer was last
+        self.tools = [tool(self) for tool in self.TOOLS]
+        self.tool = self.tools[0].id
+
+    @property
+    def active(self) -> SheetTool:
+        tool = super().active
+        assert isinstance(tool, SheetTool)
+        return tool
+
+    def the(self, kind: type[AnyTool]) -> AnyTool:
+        """The tool of a kind."""
+        return next(tool for tool in self.tools if isinstance(tool, kind))
+
+    def use(self, tool: str) -> None:
+        super().use(tool)
+        self.active.taken()
 
     def view_key(self) -> str:
         return self.session.selection.sheet_id if self.session.selection.sheet else ""
@@ -101,6 +122,8 @@ class SheetStage(Stage):
     def hover(self, at: DeskEvent) -> None:
         sheet = self.session.selection.sheet
         self.hovered = self.desk.cell_index.at(sheet, at.x, at.y) if sheet else None
+        self.at = at
+        self.active.hover(at)
 
     def leave(self) -> None:
         self.hovered = None
@@ -122,17 +145,23 @@ class SheetStage(Stage):
         return list({c.id: c for c in found if c is not None}.values())
 
     def press(self, at: DeskEvent) -> None:
-        self.selecting.press(at)
+        self.at = at
+        self.active.press(at)
 
     def drag(self, at: DeskEvent) -> None:
-        self.selecting.drag(at)
+        self.at = at
+        self.active.drag(at)
 
     def release(self, at: DeskEvent) -> None:
-        self.selecting.release(at)
+        self.active.release(at)
 
     def cancel(self) -> None:
-        self.selecting.cancel()
+        for tool in (self.selecting, *self.tools):
+            tool.cancel()
         super().cancel()
 
+    def cursor(self) -> Qt.CursorShape:
+        return self.active.cursor()
+
     def key_pressed(self, event: QKeyEvent) -> bool:
-        return self.selecting.key_pressed(event)
+        return self.active.key_pressed(event) or self.selecting.key_pressed(event)

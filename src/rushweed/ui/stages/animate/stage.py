@@ -25,7 +25,6 @@ from rushweed.ui.desk.marks import paint_plumb
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.stage import Stage
-from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import IconButton, button, tag
 from rushweed.ui.kit.fields import NumbersField, PickBox
@@ -33,6 +32,7 @@ from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.animate.card import AnimateCard
 from rushweed.ui.stages.animate.commands import commands
+from rushweed.ui.stages.animate.tools import DragPath, ShiftFrames
 from rushweed.ui.stages.animate.words import AS_DRAWN, MOVES, MOVES_HELP, WAYS
 from rushweed.ui.stages.select_cells import ARROWS
 
@@ -46,17 +46,14 @@ MOST_UNTOLD = 40  # frames that are registered without progress being shown
 class AnimateStage(Stage):
     key, title = "animate", "Animate"
     strip = "timeline"
-    tools = (
-        Tool("point", "Register by hand", "hand", "V", "Drag the frame shown; arrows nudge"),
-        Tool("path", "Path", "path", "W", "Press or drag where the animation moves to", 1),
-    )  # fmt: skip
 
     def __init__(self, *parts: object) -> None:
         super().__init__(*parts)  # type: ignore[arg-type]
+        self.tools = [ShiftFrames(self), DragPath(self)]
+        self.tool = ShiftFrames.id
         self.place = 0  # of the frame shown
         self.running = False
         self._began = 0.0  # monotonic time at which the round would have started
-        self._drag: tuple[DeskEvent, tuple[str, ...]] | None = None
         self._timer = QTimer(self)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(TICK_MS)
@@ -312,58 +309,17 @@ class AnimateStage(Stage):
         return f"{at.x:.1f}, {at.y:.1f} px from the pivot"
 
     def press(self, at: DeskEvent) -> None:
-        if self.tool == "path":
-            self.drag(at)
-            return
-        self.stop()
-        found = self.cell_at(self.place)
-        animation = self.animation
-        if found is not None and animation is not None:
-            if self.place not in self.session.selection.frames:
-                self.session.selection.choose_animation(animation.id, (self.place,))
-            cells = tuple(dict.fromkeys(animation.frames[n].cell for n in self.session.selection.frames))
-            self._drag = (at, cells)
+        self.active.press(at)
 
     def drag(self, at: DeskEvent) -> None:
-        if self.tool == "path":
-            self._set_path(at, settle=False)
-        elif self._drag is not None:
-            change = self._nudge(at)
-            self.session.document.preview(change)
+        self.active.drag(at)
 
     def release(self, at: DeskEvent) -> None:
-        if self.tool == "path":
-            self._set_path(at, settle=True)
-        elif self._drag is not None:
-            change, cells = self._nudge(at), self._drag[1]
-            self._drag = None
-            self.session.document.edit(f"Shift {many(len(cells), 'frame')}", change)
-
-    def _nudge(self, at: DeskEvent) -> Callable[[Project], Project]:
-        assert self._drag is not None
-        start, cells = self._drag
-        dx, dy = round(at.x - start.x), round(at.y - start.y)
-        return partial(register.nudge_cells, cell_ids=set(cells), dx=dx, dy=dy)
+        self.active.release(at)
 
     def cancel(self) -> None:
-        self._drag = None
+        self.active.cancel()
         super().cancel()
-
-    def _set_path(self, at: DeskEvent, settle: bool) -> None:
-        animation = self.animation
-        if animation is None:
-            return
-        before = next(
-            (a.path for a in self.session.document.history.project.animations if a.id == animation.id), None
-        )
-        old = before or Path((0, 0))
-        offset = (float(round(at.x)), float(round(at.y)))
-        path = Path(offset, old.ms, old.easing, old.play) if offset != (0, 0) else None
-        change = partial(timeline.set_path, animation_id=animation.id, path=path)
-        if settle:
-            self.session.document.edit(f"Path of {animation.name}", change)
-        else:
-            self.session.document.preview(change)
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         """Arrows shift the selected frames by a px, with Shift by ten; the art itself is not touched."""

@@ -18,8 +18,6 @@ from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
 from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.commands.command import Command
-from rushweed.ui.desk.canvas import DeskEvent
-from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
@@ -27,13 +25,16 @@ from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.stages.cut.card import CutCard
 from rushweed.ui.stages.cut.commands import HandCommands, commands
-from rushweed.ui.stages.cut.hand import HandGestures
 from rushweed.ui.stages.cut.proposals import CutProposals
-from rushweed.ui.stages.select_cells import ARROWS
-from rushweed.ui.stages.sheet_stage import POINT, SheetStage
+from rushweed.ui.stages.cut.tools.boxes import DrawCells
+from rushweed.ui.stages.cut.tools.guides import MoveGuides
+from rushweed.ui.stages.cut.tools.leave_out import LeaveOut
+from rushweed.ui.stages.cut.tools.split import SplitCells
+from rushweed.ui.stages.cut.tools.tool import CutTool
+from rushweed.ui.stages.sheet_stage import SheetStage
+from rushweed.ui.stages.sheet_tool import Point
 
 METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
-BY_HAND = ("box", "split", "guide")
 LIVE_CELLS = 1200  # up to so many cells everything follows while a number is typed; beyond it, the marks
 
 
@@ -43,18 +44,9 @@ AT_ONCE = 4 << 20  # px of the sheets that are cut without leaving the window's 
 class CutStage(SheetStage):
     key, title = "cut", "Cut"
     rules_ink = True
-    tools = (
-        POINT,
-        Tool("box", "Draw and move cells", "bounding-box", "B",
-             "Drag a new cell, or one that is selected by its inside or its edges; arrows nudge it", 1),
-        Tool("split", "Split cells", "knife", "K", "Press where the cell parts; Shift: upper and lower", 1),
-        Tool("guide", "Guides", "columns", "G",
-             "Drag a guide; press beside one to add another, Shift for a row; right click removes", 2),
-        Tool("out", "Leave out or keep", "x-square", "X", "Press a place of the grid to toggle it", 2),
-    )  # fmt: skip
+    TOOLS = (Point, DrawCells, SplitCells, MoveGuides, LeaveOut)
 
     def build(self) -> None:
-        self.gestures = HandGestures(self)
         self.by_hand = HandCommands(self)
         self._method = ChoiceRow(self.look, METHODS)
         self._cell = NumbersField(2, least=1, most=16384, look=self.look)
@@ -143,8 +135,9 @@ class CutStage(SheetStage):
         sheet = self.session.selection.sheet
         self.hovered = None
         cut = sheet.cut if sheet else None
-        if self.tool == "guide" and not isinstance(cut, GuidesCut):
-            self.use("point")
+        tool = self.active
+        if isinstance(tool, CutTool) and not tool.fits(cut):
+            self.use(Point.id)
         self.option_line.setEnabled(sheet is not None)
         if isinstance(cut, PiecesCut):
             self._method.show_value("pieces")
@@ -186,7 +179,8 @@ class CutStage(SheetStage):
             part.setVisible(name in shown)
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
-        self.gestures.paint(painter, room, sheet)
+        self.the(MoveGuides).paint_guides(painter)
+        self.active.paint(painter, room)
         self.proposals.paint(painter, room, sheet)
 
     def paint_art_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
@@ -203,13 +197,14 @@ class CutStage(SheetStage):
         if sheet is None:
             return
         if key == "guides":
-            self.use("guide")
+            self.use(MoveGuides.id)
         elif key == "hand":
             self.session.document.edit(f"Cut {sheet.name} by hand", partial(_to_hand, sheet_id=sheet.id))
-            self.use("box")
+            self.use(DrawCells.id)
         elif sheet.cut is not None or key == "pieces":
-            if self.tool in BY_HAND:
-                self.use("point")
+            tool = self.active
+            if isinstance(tool, CutTool) and tool.by_hand:
+                self.use(Point.id)
             self._apply()
 
     def start_guides(self) -> None:
@@ -422,72 +417,13 @@ class CutStage(SheetStage):
 
     # -- pointer and keys --------------------------------------------------------------------------
 
-    def use(self, tool: str) -> None:
-        if tool == "guide":
-            self.start_guides()
-        super().use(tool)
-
-    def cursor(self) -> Qt.CursorShape:
-        return self.gestures.cursor() if self.tool in BY_HAND else super().cursor()
-
-    def drag(self, at: DeskEvent) -> None:
-        if self.tool in BY_HAND:
-            self.gestures.drag(at)
-        else:
-            super().drag(at)
-
-    def release(self, at: DeskEvent) -> None:
-        if self.tool in BY_HAND:
-            self.gestures.release(at)
-        else:
-            super().release(at)
-
-    def hover(self, at: DeskEvent) -> None:
-        super().hover(at)
-        self.gestures.hover(at)
-
-    def cancel(self) -> None:
-        self.gestures.cancel()
-        super().cancel()
-
     def key_pressed(self, event: QKeyEvent) -> bool:
-        """Enter takes the cut that is shown. With the box tool arrows nudge the cells by a px, with Shift by
-        ten; with Ctrl their far edges."""
+        """Enter takes the cut that is shown."""
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.proposals.take_shown():
             return True
-        step = ARROWS.get(Qt.Key(event.key()))
-        if self.tool != "box" or step is None or not self.session.selection.cells:
-            return super().key_pressed(event)
-        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-        sides = "rb" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else ""
-        self.by_hand.nudge(step[0] * far, step[1] * far, sides)
-        return True
+        return super().key_pressed(event)
 
-    def press(self, at: DeskEvent) -> None:
-        if self.tool == "out":
-            self._toggle(at)
-        elif self.tool in BY_HAND:
-            self.gestures.press(at)
-        else:
-            super().press(at)
-
-    def _toggle(self, at: DeskEvent) -> None:
-        sheet = self.session.selection.sheet
-        if sheet is None:
-            return
-        grid = self.desk.sheet_painter.grid(sheet)
-        if isinstance(sheet.cut, GuidesCut):
-            spot = guides.guide_spot(sheet.cut, at.x, at.y)
-            rect = guides.guide_rect(sheet.cut, *spot) if spot else None
-        elif grid is not None:
-            spot = grid.spot(at.x, at.y)
-            rect = grid.rect(*spot) if spot else None
-        else:
-            return
-        if spot is not None:
-            self._leave([spot], any(c.rect == rect for c in sheet.cells))
-
-    def _leave(self, spots: list[tuple[int, int]], out: bool) -> None:
+    def leave_out(self, spots: list[tuple[int, int]], out: bool) -> None:
         sheet = self.session.selection.sheet
         if sheet is not None and spots:
             pixels = self.session.stock.pixels_or_blank(sheet)
@@ -501,7 +437,7 @@ class CutStage(SheetStage):
         if sheet is None:
             return
         if even_cut(sheet) is not None or isinstance(sheet.cut, GuidesCut):
-            self._leave(spots_of(sheet, ids), True)
+            self.leave_out(spots_of(sheet, ids), True)
         else:
             self.attempt(f"Leave out {many(len(ids), 'cell')}", lambda p: remove_cells(p, sheet.id, ids))
 

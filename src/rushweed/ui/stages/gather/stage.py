@@ -9,8 +9,8 @@ from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
 from rushweed.core.cut.follow import set_steps
@@ -21,11 +21,9 @@ from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault
 from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
 from rushweed.ui.commands.command import Command
-from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
-from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import Card, scrolled
-from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row, tag
+from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row
 from rushweed.ui.kit.fields import ChoiceRow, PickBox, TextField
 from rushweed.ui.kit.text import many, short
 from rushweed.ui.panels.settings_board import EDITOR
@@ -35,7 +33,9 @@ from rushweed.ui.stages.gather.bringing import Bringing, Report
 from rushweed.ui.stages.gather.editor import open_picture
 from rushweed.ui.stages.gather.removing import take_off, take_off_unused
 from rushweed.ui.stages.gather.steps import FRESH, StepList, hex_of
-from rushweed.ui.stages.sheet_stage import POINT, SheetStage
+from rushweed.ui.stages.gather.tools import PickColour, Wipe
+from rushweed.ui.stages.sheet_stage import SheetStage
+from rushweed.ui.stages.sheet_tool import Point
 
 FIELDS = (
     ("author", "Author", "who drew it"),
@@ -77,11 +77,7 @@ AT_ONCE = 1 << 20  # px of a picture that is prepared without leaving the window
 class GatherStage(SheetStage):
     key, title = "gather", "Gather"
     dims_waste = False
-    tools = (
-        POINT,
-        Tool("wipe", "Before and after", "circle-half", "W", "Drag the line; left of it is the file", 1),
-        Tool("pick", "Pick a colour", "eyedropper", "P", "The key colour, or one to exchange", 1),
-    )  # fmt: skip
+    TOOLS = (Point, Wipe, PickColour)
 
     def build(self) -> None:
         self.bringing = Bringing(self)
@@ -108,10 +104,7 @@ class GatherStage(SheetStage):
         self._found: dict[str, Seen] = {}
         self._asked: set[str] = set()
         self._looked = False
-        self._wipe = 0.5  # share of the picture's width at which the line stands
-        self._picking: int | None = None
         self._preparing: Job | None = None
-        self._before: tuple[object, object] = (None, None)
         self._build_card()
 
     def _build_card(self) -> None:
@@ -211,7 +204,7 @@ class GatherStage(SheetStage):
             made.setPlaceholderText("mixed" if values else next(h for f, _w, h in FIELDS if f == field))
         fault = licence_fault(sheet.credit.licence) if sheet and self._looked else ""
         self._licence.setText(f"{fault}." if fault else "")
-        self.steps.show_value(sheet.source.steps if sheet else (), self._picking)
+        self.steps.show_value(sheet.source.steps if sheet else (), self.the(PickColour).for_step)
         self._show_chips()
 
     def _texts(self) -> tuple[str, str, str]:
@@ -373,17 +366,17 @@ class GatherStage(SheetStage):
             self.session.tell("told", "No soft edges were found: the edges of this art are hard.")
 
     def _pick_for(self, number: int) -> None:
-        self.use("pick")
-        self._picking = number  # after the change of tools, which ends any picking before
+        self.use(PickColour.id)
+        self.the(PickColour).for_step = number  # after the change of tools, which ends any picking before
         self.refresh()
 
-    def _take_colour(self, colour: Colour) -> None:
-        """A colour was picked on the Desk: it is the key, or one to exchange."""
+    def take_colour(self, colour: Colour, number: int | None) -> None:
+        """A colour was picked on the Desk, for a step or the first that takes one: it is the key, or one to
+        exchange."""
         sheet = self.session.selection.sheet
         if sheet is None:
             return
         steps = sheet.source.steps
-        number = self._picking
         if number is None or number >= len(steps):
             number = next((n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange))), None)
         if number is None:
@@ -396,8 +389,8 @@ class GatherStage(SheetStage):
             elif isinstance(step, KeyColour):
                 step = replace(step, colour=colour)
             self._steps_edited((*steps[:number], step, *steps[number + 1 :]), "Pick a colour")
-        self._picking = None
-        self.use("point")
+        self.the(PickColour).cancel()
+        self.use(Point.id)
         self.refresh()
 
     def recoloured(self) -> None:
@@ -416,85 +409,8 @@ class GatherStage(SheetStage):
             self.session.selection.choose_sheet(made)
             self.show_tab("steps")
 
-    # -- the Desk ----------------------------------------------------------------------------------
-
-    def press(self, at: DeskEvent) -> None:
-        if self.tool == "wipe":
-            self.drag(at)
-        elif self.tool == "pick":
-            sheet = self.session.selection.sheet
-            if sheet is not None and 0 <= at.x < sheet.source.size[0] and 0 <= at.y < sheet.source.size[1]:
-                r, g, b, alpha = self._pickable(sheet)[int(at.y), int(at.x)].tolist()
-                if alpha:
-                    self._take_colour((r, g, b))
-                else:
-                    self.session.tell("told", "That place is clear.", "Press a colour of the art.")
-        else:
-            super().press(at)
-
-    def _pickable(self, sheet: Sheet) -> np.ndarray:
-        """The picture that colours are picked from: as the step to be filled finds it."""
-        steps = sheet.source.steps
-        colours = (n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange)))
-        last = self._picking if self._picking is not None else next(colours, len(steps))
-        without = tuple(
-            replace(s, on=False) if n >= last and isinstance(s, (KeyColour, Exchange)) else s
-            for n, s in enumerate(steps)
-        )
-        bare = replace(sheet, source=replace(sheet.source, steps=without))
-        return self.session.stock.pixels_or_blank(bare)
-
-    def drag(self, at: DeskEvent) -> None:
-        sheet = self.session.selection.sheet
-        if self.tool == "wipe" and sheet is not None:
-            self._wipe = min(max(at.x / sheet.source.size[0], 0.0), 1.0)
-        elif self.tool == "point":
-            super().drag(at)
-
-    def release(self, at: DeskEvent) -> None:
-        if self.tool == "point":
-            super().release(at)
-
-    def cancel(self) -> None:
-        self._picking = None
-        super().cancel()
-
-    def cursor(self) -> Qt.CursorShape:
-        return Qt.CursorShape.SplitHCursor if self.tool == "wipe" else super().cursor()
-
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
-        if self.tool != "wipe":
-            return
-        view, look = self.desk.view, self.look
-        box = view.rect(0, 0, *sheet.source.size)
-        line = round(box.left() + self._wipe * box.width())
-        left = QRectF(box.left(), box.top(), line - box.left(), box.height()).intersected(room)
-        if self._before[0] != sheet.source.sha256:
-            self._before = (sheet.source.sha256, image_of(self._raw(sheet)))
-        image = self._before[1]
-        painter.save()
-        painter.setClipRect(left, Qt.ClipOperation.IntersectClip)
-        painter.fillRect(left, look.colour("desk"))
-        painter.drawImage(box, image)  # type: ignore[call-overload]
-        painter.restore()
-        painter.setPen(QPen(look.colour("art_casing", 0.8), 4))
-        painter.drawLine(QLineF(line, box.top() - 8, line, box.bottom() + 8))
-        painter.setPen(QPen(look.colour("art_paper"), 2))
-        painter.drawLine(QLineF(line, box.top() - 8, line, box.bottom() + 8))
-        painter.setBrush(look.colour("art_rust"))
-        painter.setPen(QPen(look.colour("art_paper"), 1.5))
-        middle = box.center().y()
-        grip = [(line - 7, middle), (line, middle - 7), (line + 7, middle), (line, middle + 7)]
-        painter.drawPolygon(QPolygonF([QPointF(*p) for p in grip]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        tag(painter, look, max(box.left(), room.left()) + 4, box.top() + 4, "file")
-        tag(painter, look, min(box.right(), room.right()) - 62, box.top() + 4, "prepared")
-
-    def _raw(self, sheet: Sheet) -> np.ndarray:
-        bare = replace(
-            sheet, source=replace(sheet.source, steps=(), size=sheet.source.raw or sheet.source.size)
-        )
-        return self.session.stock.pixels_or_blank(bare)
+        self.active.paint(painter, room)
 
     # -- credit and order ----------------------------------------------------------------------------
 

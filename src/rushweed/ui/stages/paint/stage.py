@@ -71,7 +71,9 @@ class PaintStage(Stage):
 
     @property
     def active(self) -> PaintTool:
-        return next(tool for tool in self.tools if tool.id == self.tool)
+        tool = super().active
+        assert isinstance(tool, PaintTool)
+        return tool
 
     def the(self, kind: type[AnyTool]) -> AnyTool:
         """The tool of a kind."""

@@ -6,7 +6,7 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QStackedWidget
 
 from rushweed.core.document.model import Cell, Polygon, Project, Role, Shape, Sheet, Side
@@ -46,25 +46,25 @@ from rushweed.ui.stages.shape.vertices import edge_middles, paint_crossings
 from rushweed.ui.stages.sheet_stage import SheetStage
 
 UNSHAPED = 0.68
-TOOLS: tuple[type[ShapeTool], ...] = (
-    PointShapes, DrawBox, DrawCircle, DrawRing, GiveShape, GiveRole, Erase, TraitBrush, JoinBrush,
-)  # fmt: skip
 
 
 class ShapeStage(SheetStage):
     key, title = "shape", "Shape"
     dims_waste = False
+    TOOLS = (
+        PointShapes, DrawBox, DrawCircle, DrawRing, GiveShape, GiveRole, Erase, TraitBrush, JoinBrush,
+    )  # fmt: skip
 
     def __init__(self, *parts: object) -> None:
         super().__init__(*parts)  # type: ignore[arg-type]
-        self.tools: list[ShapeTool] = [tool(self) for tool in TOOLS]
-        self.tool = PointShapes.id
         self.marks = ShapeMarks(self.look)
         self._shaped = Coverage()
 
     @property
     def active(self) -> ShapeTool:
-        return next(tool for tool in self.tools if tool.id == self.tool)
+        tool = super().active
+        assert isinstance(tool, ShapeTool)
+        return tool
 
     def build(self) -> None:
         roles = [("solid", "Solid"), ("one-way", "One-way"), ("sensor", "Sensor")]
@@ -232,27 +232,6 @@ class ShapeStage(SheetStage):
         """The grips of a shape on screen, by name."""
         x, y = cell.rect[:2]
         return [(name, self.desk.view.to_screen(x + px, y + py)) for name, (px, py) in grips(shape).items()]
-
-    def press(self, at: DeskEvent) -> None:
-        self.active.press(at)
-
-    def drag(self, at: DeskEvent) -> None:
-        self.active.drag(at)
-
-    def release(self, at: DeskEvent) -> None:
-        self.active.release(at)
-
-    def hover(self, at: DeskEvent) -> None:
-        super().hover(at)
-        self.active.hover(at)
-
-    def key_pressed(self, event: QKeyEvent) -> bool:
-        return self.active.key_pressed(event) or super().key_pressed(event)
-
-    def cancel(self) -> None:
-        for tool in self.tools:
-            tool.cancel()
-        super().cancel()
 
     def use(self, tool: str) -> None:
         super().use(tool)

@@ -26,7 +26,7 @@ from rushweed.ui.kit.controls import IconButton, button, elided, label
 from rushweed.ui.kit.fields import PickBox
 from rushweed.ui.kit.text import many, short
 from rushweed.ui.session.jobs import Job
-from rushweed.ui.stages.sheet_stage import POINT
+from rushweed.ui.stages.sheet_tool import Point
 from rushweed.ui.stages.ship.board import LINE, Board, board_of, size_words
 from rushweed.ui.stages.ship.card import ShipCard
 
@@ -36,7 +36,7 @@ NARROW, LONG = 40, 250  # screen px: below which nothing is written under an ite
 class ShipStage(Stage):
     key, title = "ship", "Ship"
     tools = (
-        Tool(POINT.id, "Find a frame", POINT.icon, POINT.key, "Press a frame to see its cell in the Strip"),
+        Tool(Point.id, "Find a frame", Point.icon, Point.key, "Press a frame to see its cell in the Strip"),
     )
 
     def __init__(self, *parts: object) -> None:

@@ -37,22 +37,33 @@ from rushweed.ui.stages.walk.reach_job import ReachJob
 SPEEDS = {"1": 1.0, "2": 0.5, "4": 0.25, "step": 0.0}
 
 
+class WalkTool(Tool):
+    """What a press on the level means: `carries` stands him there, `asks` walks the way there."""
+
+    carries = asks = False
+
+
+class StandHim(WalkTool):
+    id, words, icon, key = "carry", "Carry him", "hand-grabbing", "C"
+    help = "Press or drag: he stands where you let go"
+    carries = True
+
+
+class AskTheWay(WalkTool):
+    id, words, icon, key = "reach", "Ask how to get there", "path", "G"
+    help = "Press a place that is reached: its way is walked"
+    asks = True
+
+
+class MoveHim(WalkTool):
+    id, words, icon, key = "walk", "Walk", "person-simple-walk", "V"
+    help = "Keys move him; press with Shift to stand him somewhere"
+
+
 class WalkStage(Stage):
     key, title = "walk", "Walk"
     ruler_unit, strip = "u", "log"
-    tools = (
-        Tool(
-            "walk",
-            "Walk",
-            "person-simple-walk",
-            "V",
-            "Keys move him; press with Shift to stand him somewhere",
-        ),
-        Tool("carry", "Carry him", "hand-grabbing", "C", "Press or drag: he stands where you let go"),
-        Tool(
-            "reach", "Ask how to get there", "path", "G", "Press a place that is reached: its way is walked"
-        ),
-    )
+    tools = (MoveHim(), StandHim(), AskTheWay())
 
     def __init__(self, session: Session, look: Look, icons: Icons) -> None:
         super().__init__(session, look, icons)
@@ -196,7 +207,13 @@ class WalkStage(Stage):
         return self.game.describe(at, level)
 
     def cursor(self) -> Qt.CursorShape:
-        return Qt.CursorShape.OpenHandCursor if self.tool == "carry" else Qt.CursorShape.ArrowCursor
+        return Qt.CursorShape.OpenHandCursor if self.active.carries else Qt.CursorShape.ArrowCursor
+
+    @property
+    def active(self) -> WalkTool:
+        tool = super().active
+        assert isinstance(tool, WalkTool)
+        return tool
 
     def look_at_cell(self, column: int, row: int) -> None:
         level = self.session.selection.level
@@ -219,9 +236,9 @@ class WalkStage(Stage):
             self.play.to_step(self.game.line.step_at(at.screen.x()))
         elif self.game.on_wipe(at.screen):
             self._wipes = True
-        elif self.tool == "reach" or at.alt:
+        elif self.active.asks or at.alt:
             self._ask(at)
-        elif at.shift or self.tool == "carry" or self._on_him(at):
+        elif at.shift or self.active.carries or self._on_him(at):
             self._carries = True
             self.drag(at)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model import Cell, Polygon, Shape
@@ -10,16 +10,16 @@ from rushweed.core.shape.drag import dragged
 from rushweed.core.shape.edit import put_shape
 from rushweed.core.shape.primitives import contains
 from rushweed.ui.desk.canvas import DeskEvent
-from rushweed.ui.stages.select_cells import SelectCells
 from rushweed.ui.stages.shape.tools.tool import ShapeTool
 from rushweed.ui.stages.shape.vertices import edge_middles, insert_vertex, remove_vertex
+from rushweed.ui.stages.sheet_tool import Point
 
 GRAB = 8  # screen px within which a handle is caught
 Held = tuple[Cell, int, str]  # a cell, the number of its shape, the name of a grip or "body"
 
 
 class PointShapes(ShapeTool):
-    id, words, icon, key = SelectCells.id, SelectCells.words, SelectCells.icon, SelectCells.key
+    id, words, icon, key = Point.id, Point.words, Point.icon, Point.key
     help = "Select cells and shapes; drag a shape or its corners, Alt keeps the centre"
     group = 0
     reshapes = True
@@ -39,7 +39,7 @@ class PointShapes(ShapeTool):
             return
         caught = None if at.ctrl or at.shift else self._caught(at)
         if caught is None:
-            selecting.press(at)
+            super().press(at)
             return
         already = self.session.selection.cell_ids == (caught[0].id,)
         self.session.selection.choose_cells((caught[0].id,), caught[1])
@@ -82,7 +82,7 @@ class PointShapes(ShapeTool):
 
     def drag(self, at: DeskEvent) -> None:
         if self._held is None:
-            self.stage.selecting.drag(at)
+            super().drag(at)
             return
         cell, index, grip = self._held
         shape = self._dragged(cell, index, grip, at)
@@ -96,7 +96,7 @@ class PointShapes(ShapeTool):
     def release(self, at: DeskEvent) -> None:
         held, self._held = self._held, None
         if held is None:
-            self.stage.selecting.release(at)
+            super().release(at)
         elif (at.x, at.y) == self._start:
             self.session.document.preview(None)
         else:
@@ -109,6 +109,9 @@ class PointShapes(ShapeTool):
 
     def cancel(self) -> None:
         self._held = None
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ArrowCursor
 
     def paint_over(self, painter: QPainter) -> None:
         cell, shape = self.session.selection.cell, self.stage.shape()

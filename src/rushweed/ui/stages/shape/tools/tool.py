@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model import Cell, Shape
-from rushweed.ui.desk.canvas import DeskEvent
-from rushweed.ui.desk.tool import Tool
+from rushweed.ui.stages.sheet_tool import SheetTool
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape.stage import ShapeStage
 
 
-class ShapeTool(Tool):
+class ShapeTool(SheetTool):
     """A tool that works the cells of a sheet. The flags say what the stage shows while it is in use."""
 
     group = 1
@@ -23,9 +22,7 @@ class ShapeTool(Tool):
     shows_shapes = True
     reshapes = False  # the selected shape has its corners shown, to be dragged
 
-    def __init__(self, stage: ShapeStage) -> None:
-        super().__init__()
-        self.stage, self.session = stage, stage.session
+    stage: ShapeStage
 
     @property
     def ghost(self) -> tuple[Cell, Shape] | None:
@@ -39,13 +36,6 @@ class ShapeTool(Tool):
 
     def refresh_page(self) -> None:
         """Show on its page of the card what is so by now."""
-
-    def hover(self, at: DeskEvent) -> None:
-        """The pointer is somewhere else."""
-
-    def key_pressed(self, event: QKeyEvent) -> bool:
-        """Whether a key meant anything here."""
-        return False
 
     def paint_over(self, painter: QPainter) -> None:
         """Its marks on the sheet, over the shapes."""

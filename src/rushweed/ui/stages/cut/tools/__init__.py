@@ -1,0 +1,1 @@
+"""The tools of Cut: cells drawn and split by hand, guides, places left out."""

@@ -1,0 +1,144 @@
+"""Plumb marks, dragged by their tips: of selected cells, or of any with the tool for pivots."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.tune.edit import set_pivot_px
+from rushweed.core.tune.units import plain
+from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.marks import paint_plumbs
+from rushweed.ui.kit.controls import tag
+from rushweed.ui.kit.text import many
+from rushweed.ui.stages.sheet_tool import Point
+from rushweed.ui.stages.tune.tools.tool import TuneTool
+from rushweed.ui.stages.tune.units import SNAPS
+
+
+class Plumbs(TuneTool):
+    """Plumb marks are shown, and those of cells that are selected or hovered can be dragged."""
+
+    _grab: Cell | None = None
+    _target: tuple[float, float] | None = None
+
+    def caught(self, at: DeskEvent) -> Cell | None:
+        """The cell whose plumb mark a press would take hold of."""
+        view, hovered = self.stage.desk.view, self.stage.hovered
+        for cell in [*self.session.selection.cells, *([hovered] if hovered else [])]:
+            tip = view.to_screen(cell.rect[0] + cell.pivot[0], cell.rect[1] + cell.pivot[1])
+            if abs(tip.x() - at.screen.x()) < 9 and -18 < at.screen.y() - tip.y() < 8:
+                return cell
+        return None
+
+    def press(self, at: DeskEvent) -> None:
+        self._grab = self.caught(at)
+        if self._grab is None:
+            super().press(at)
+
+    def drag(self, at: DeskEvent) -> None:
+        if self._grab is None:
+            super().drag(at)
+            return
+        step = SNAPS[self.stage.units.snap.value or "px"]
+        left, top, w, h = self._grab.rect
+        x = math.floor((at.x - left) / step + 0.5) * step
+        y = math.floor((at.y - top) / step + 0.5) * step
+        x, y = min(max(x, -w), 2 * w), min(max(y, -h), 2 * h)
+        self._target = (x, y)
+        ids = self._dragged()
+        self.session.document.preview(lambda p: set_pivot_px(p, ids, x, y))
+
+    def _dragged(self) -> tuple[str, ...]:
+        assert self._grab is not None
+        ids = self.session.selection.cell_ids
+        return ids if self._grab.id in ids else (self._grab.id,)
+
+    def release(self, at: DeskEvent) -> None:
+        if self._grab is None:
+            super().release(at)
+        elif self._target is not None:
+            ids, (x, y) = self._dragged(), self._target
+            self.session.document.edit(
+                f"Move the pivot of {many(len(ids), 'cell')}", lambda p: set_pivot_px(p, ids, x, y)
+            )
+        self.cancel()
+
+    def cancel(self) -> None:
+        self._grab, self._target = None, None
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ClosedHandCursor if self._grab else super().cursor()
+
+    def paint(self, painter: QPainter, room: QRectF) -> None:
+        sheet = self.session.selection.sheet
+        if sheet is None:
+            return
+        view = self.stage.desk.view
+        chosen = set(self.session.selection.cell_ids)
+        near = self.stage.hovered.id if self.stage.hovered else ""
+        every = len(sheet.cells) <= 400 and (sheet.cells[0].rect[3] if sheet.cells else 0) * view.zoom >= 40
+        marks: dict[bool, list[tuple[QPointF, float]]] = {False: [], True: []}
+        for cell in sheet.cells:
+            mine = cell.id in chosen
+            if not (mine or every or cell.id == near):
+                continue
+            x, y, w, h = cell.rect
+            box = view.rect(x, y, w, h)
+            if not box.adjusted(-40, -40, 40, 40).intersects(room):
+                continue
+            tip = view.to_screen(x + cell.pivot[0], y + cell.pivot[1])
+            marks[mine].append((tip, box.top() if mine else max(box.top(), tip.y() - 22)))
+        for mine, found in marks.items():
+            paint_plumbs(painter, found, self.stage.look, mine)
+        last = self.session.selection.cell
+        if last is not None:
+            self._unit_box(painter, sheet, last)
+
+    def _unit_box(self, painter: QPainter, sheet: Sheet, cell: Cell) -> None:
+        """A box of one unit from the cell's lower left, with the size and pivot told."""
+        view, side = self.stage.desk.view, sheet.tune.ppu
+        x, y, w, h = cell.rect
+        box = view.rect(x, y + h - side, side, side)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(self.stage.look.colour("art_casing", 0.6), 3))
+        painter.drawRect(box)
+        painter.setPen(QPen(self.stage.look.colour("art_straw"), 1, Qt.PenStyle.DashLine))
+        painter.drawRect(box)
+        tag(painter, self.stage.look, box.left() + 4, box.bottom() - 20, "1 u")
+        tip = view.to_screen(x + cell.pivot[0], y + cell.pivot[1])
+        words = f"{plain(cell.pivot[0], 1)}, {plain(cell.pivot[1], 1)} px"
+        room = self.stage.desk.room
+        at = QPointF(min(tip.x() + 10, room.right() - 90), min(tip.y() + 4, room.bottom() - 20))
+        tag(painter, self.stage.look, at.x(), at.y(), words, rust=True)
+
+
+class SelectCells(Plumbs):
+    id, words, icon, key, help = Point.id, Point.words, Point.icon, Point.key, Point.help
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ClosedHandCursor if self._grab else Qt.CursorShape.ArrowCursor
+
+
+class SetPivot(Plumbs):
+    """A press anywhere in a cell puts the pivot there."""
+
+    id, words, icon, key = "pivot", "Pivot", "map-pin-line", "P"
+    help = "Drag the plumb mark; it moves in all selected cells"
+    group = 1
+
+    def caught(self, at: DeskEvent) -> Cell | None:
+        cell = super().caught(at)
+        if cell is None:
+            cell = self.stage.cell_under(at)
+            if cell is not None and cell.id not in self.session.selection.cell_ids:
+                self.session.selection.choose_cells((cell.id,))
+        return cell
+
+    def press(self, at: DeskEvent) -> None:
+        super().press(at)
+        if self._grab is not None:
+            self.drag(at)
