@@ -100,7 +100,7 @@ class Stage(QObject):
         return None
 
     def cursor(self) -> Qt.CursorShape:
-        return Qt.CursorShape.ArrowCursor if self.tool == "point" else Qt.CursorShape.CrossCursor
+        return self.active.cursor() if self.tools else Qt.CursorShape.ArrowCursor
 
     def press(self, at: DeskEvent) -> None: ...
 

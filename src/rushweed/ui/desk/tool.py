@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 
 if TYPE_CHECKING:
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 class Tool:
     """One kind of gesture. `key` calls it, `help` explains it in a sentence, `group` puts a rule between
-    kinds in the tool column. A tool without behaviour of its own only names what its stage does."""
+    kinds in the tool column."""
 
     id = ""
     words = ""
@@ -22,18 +22,8 @@ class Tool:
     help = ""
     group = 0
 
-    def __init__(
-        self, id: str = "", words: str = "", icon: str = "", key: str = "", help: str = "", group: int = 0
-    ) -> None:
-        if id:
-            self.id, self.words, self.icon, self.key, self.help, self.group = (
-                id,
-                words,
-                icon,
-                key,
-                help,
-                group,
-            )
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.CrossCursor
 
     def press(self, at: DeskEvent) -> None: ...
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TypeVar
 
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.model import Cell, Sheet
@@ -159,9 +159,6 @@ class SheetStage(Stage):
         for tool in (self.selecting, *self.tools):
             tool.cancel()
         super().cancel()
-
-    def cursor(self) -> Qt.CursorShape:
-        return self.active.cursor()
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         return self.active.key_pressed(event) or self.selecting.key_pressed(event)

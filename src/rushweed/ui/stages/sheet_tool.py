@@ -41,9 +41,6 @@ class SheetTool(Tool):
         """Whether a key meant anything here."""
         return False
 
-    def cursor(self) -> Qt.CursorShape:
-        return Qt.CursorShape.CrossCursor
-
 
 class Point(SheetTool):
     id, words, icon, key, help = (

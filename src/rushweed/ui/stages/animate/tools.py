@@ -6,6 +6,8 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import Qt
+
 from rushweed.core.animate import register, timeline
 from rushweed.core.document.model import Path, Project
 from rushweed.ui.desk.canvas import DeskEvent
@@ -26,6 +28,9 @@ class ShiftFrames(AnimateTool):
     id, words, icon, key = "point", "Register by hand", "hand", "V"
     help = "Drag the frame shown; arrows nudge"
     _held: tuple[DeskEvent, tuple[str, ...]] | None = None  # where it was pressed, and the cells
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ArrowCursor
 
     def press(self, at: DeskEvent) -> None:
         stage, selection = self.stage, self.session.selection

@@ -278,9 +278,6 @@ class PaintStage(Stage):
 
     # -- pointer ---------------------------------------------------------------------------------------
 
-    def cursor(self) -> Qt.CursorShape:
-        return Qt.CursorShape.CrossCursor
-
     def cell(self, at: DeskEvent) -> tuple[int, int]:
         """The column and row under the pointer."""
         level = self.session.selection.level

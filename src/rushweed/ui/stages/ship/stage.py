@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog
 
@@ -33,11 +33,17 @@ from rushweed.ui.stages.ship.card import ShipCard
 NARROW, LONG = 40, 250  # screen px: below which nothing is written under an item, and room for a small one
 
 
+class FindFrame(Tool):
+    id, words, icon, key = Point.id, "Find a frame", Point.icon, Point.key
+    help = "Press a frame to see its cell in the Strip"
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ArrowCursor
+
+
 class ShipStage(Stage):
     key, title = "ship", "Ship"
-    tools = (
-        Tool(Point.id, "Find a frame", Point.icon, Point.key, "Press a frame to see its cell in the Strip"),
-    )
+    tools = (FindFrame(),)
 
     def __init__(self, *parts: object) -> None:
         super().__init__(*parts)  # type: ignore[arg-type]

@@ -42,6 +42,9 @@ class WalkTool(Tool):
 
     carries = asks = False
 
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.OpenHandCursor if self.carries else Qt.CursorShape.ArrowCursor
+
 
 class StandHim(WalkTool):
     id, words, icon, key = "carry", "Carry him", "hand-grabbing", "C"
@@ -205,9 +208,6 @@ class WalkStage(Stage):
         if level is None or self.play.walk is None:
             return ""
         return self.game.describe(at, level)
-
-    def cursor(self) -> Qt.CursorShape:
-        return Qt.CursorShape.OpenHandCursor if self.active.carries else Qt.CursorShape.ArrowCursor
 
     @property
     def active(self) -> WalkTool:
