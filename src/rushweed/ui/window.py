@@ -75,6 +75,7 @@ class Window(QMainWindow):
         self._stages: dict[str, Stage] = {}
         self._completed = False
         self.projects_of_late: Callable[[], list[Path]] | None = None
+        self._make_panels()
         self._lay_out()
         self.commands = Commands(self, lambda: session.stage)
         self._connect()
@@ -191,7 +192,7 @@ class Window(QMainWindow):
 
     # -- layout ----------------------------------------------------------------------------------------
 
-    def _lay_out(self) -> None:
+    def _make_panels(self) -> None:
         look, icons, session = self.look, self.icons, self.session
         self.rail = Rail(look, icons, list(TITLES.items()))
         self.notice = NoticeStrip(look, icons)
@@ -210,13 +211,15 @@ class Window(QMainWindow):
         self._under.addWidget(self.timeline)
         self.walk_log = WalkLog(look, session)
         self._under.addWidget(self.walk_log)
+
+    def _lay_out(self) -> None:
         options = QWidget()
         options.setFixedHeight(40)
         line = QHBoxLayout(options)
         line.setContentsMargins(8, 8, 8, 8)
         line.setSpacing(8)
         line.addWidget(self._options, 1)
-        zoom = ZoomControl(look, icons, self.desk)
+        zoom = ZoomControl(self.look, self.icons, self.desk)
         line.addWidget(zoom)
         self._proposals.setFixedHeight(32)
         for lines in (self._options, self._proposals):
@@ -253,7 +256,7 @@ class Window(QMainWindow):
         column.addWidget(self.findings)
         panels = (self.shelf, self.strip, self.tray, self.timeline, self.walk_log, self.proof, self.findings)
         for part in (self.rail, self.recovery, self.notice, self.tool_column, zoom, *panels):
-            look.dress(part)
+            self.look.dress(part)
         self.setCentralWidget(whole)
         self.setMinimumSize(960, 600)
 

@@ -30,6 +30,21 @@ class AnimateCard(Card):
     def __init__(self, stage: AnimateStage) -> None:
         super().__init__(stage.look, "Card")
         self.stage, self.session = stage, stage.session
+        self._add_name()
+        self._add_time()
+        self.add(Rule(self.look))
+        self._add_state()
+        self.add(Rule(self.look))
+        self._add_path()
+        self._add_body()
+        self.add(Rule(self.look))
+        self._add_drift()
+        self.add(Rule(self.look))
+        self._add_export()
+        self.end()
+
+    def _add_name(self) -> None:
+        stage = self.stage
         self.make = [button(words) for words in ("Cells", "Rows", "Names")]
         for press, kind in zip(self.make, ("cells", "rows", "stems"), strict=True):
             press.clicked.connect(partial(stage.make, kind))
@@ -42,6 +57,9 @@ class AnimateCard(Card):
         self.name = TextField("name", mono=True)
         self.name.edited.connect(self._rename)
         self.field("Name", self.name)
+
+    def _add_time(self) -> None:
+        stage = self.stage
         self.play = ChoiceRow(
             self.look, [("loop", "Loop"), ("once", "Once"), ("there-and-back", "To and fro")]
         )
@@ -58,26 +76,25 @@ class AnimateCard(Card):
         self.rate.edited.connect(lambda v: stage.change("Rate of", partial(_rate, rate=v[0]), ("rate",)))
         self.ms.edited.connect(self._set_ms)
         self.field("Time", self.rate, self.ms)
-        self.add(Rule(self.look))
+
+    def _add_state(self) -> None:
         self.state = TextField("the game's word, such as idle")
         self.state.edited.connect(self._set_state)
-        self.first = Check(self.look, stage.icons, "Default")
+        self.first = Check(self.look, self.stage.icons, "Default")
         self.first.setToolTip("What the game shows when nothing else is asked")
         self.first.edited.connect(lambda _on: self._make_first())
         self.field("State", self.state, self.first)
         self._states = label("", "caption")
         self._states.setWordWrap(True)
         self.add(self._states)
-        self.add(Rule(self.look))
-        self._add_path()
-        self._add_body()
-        self.add(Rule(self.look))
+
+    def _add_drift(self) -> None:
         self._drift = label("", "caption")
         self._drift_head = label("Drift", "head")
         head = QWidget()
         trim = button("Trim alike")
         trim.setToolTip("Take the padding away that none of these frames needs; pivots stay  (T)")
-        trim.clicked.connect(stage.trim)
+        trim.clicked.connect(self.stage.trim)
         head.setLayout(row(self._drift_head, self._drift, None, trim))
         self.add(head)
         self.plot: Any = None
@@ -85,7 +102,9 @@ class AnimateCard(Card):
         self._plot_room.setLayout(row())
         self._plot_room.setFixedHeight(104)
         self.add(self._plot_room)
-        self.add(Rule(self.look))
+
+    def _add_export(self) -> None:
+        stage = self.stage
         self.form = PickBox(self.look, list(FORMS))
         self.scale = NumbersField(1, unit="x", least=1, most=64, look=self.look)
         self.scale.show_value(4)
@@ -97,7 +116,6 @@ class AnimateCard(Card):
             lambda: stage.choose_file(FORMS[self.form.currentText()], int(self.scale.values[0]))  # type: ignore[arg-type]
         )
         self.field("Show it", self.form, self.scale, self.out)
-        self.end()
 
     def _add_body(self) -> None:
         self.body_at = NumbersField(2, "px", -9999, 9999, look=self.look, between=", ")

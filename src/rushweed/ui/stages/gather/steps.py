@@ -40,6 +40,8 @@ FRESH: dict[str, Step] = {
     "Replace colour": Exchange(),
 }  # fmt: skip
 
+Lines = list[list[QWidget | int | None]]
+
 
 class Swatch(Pressable):
     """A colour to see, and to press when another is to be picked."""
@@ -121,25 +123,10 @@ class StepList(QWidget):
             self._rows.addWidget(under)
         return fields
 
-    def _parts(self, n: int, step: Step, fields: dict[str, Any]) -> list[list[QWidget | int | None]]:
+    def _parts(self, n: int, step: Step, fields: dict[str, Any]) -> Lines:
         """The fields of one step, line by line."""
         if isinstance(step, KeyColour):
-            fields["colour"] = Swatch(self.look, step.colour, "Press, then pick the colour on the Desk")
-            fields["colour"].pressed.connect(lambda: self.picking.emit(n))
-            fields["name"] = TextField("#rrggbb", mono=True)
-            fields["name"].setFixedWidth(72)
-            fields["name"].edited.connect(lambda text: self._named_colour(n, text))
-            fields["tolerance"] = self._number(n, "tolerance", 0, 255, "")
-            fields["tolerance"].setToolTip("How far a colour may be from the key, of 255")
-            fields["fringe"] = Check(self.look, self.icons, "Clean soft edges")
-            fields["fringe"].setToolTip(
-                "Take the key's tint out of soft edges; parts with hard edges stay as they are. "
-                "Never by itself on black or white."
-            )
-            fields["fringe"].edited.connect(lambda value: self._change(n, "Key colour", fringe=value))
-            first = [fields["colour"], fields["name"], label("within"), fields["tolerance"]]
-            pick = label("now press the colour on the Desk" if self.picked == n else "", "caption")
-            return [first, [fields["fringe"], pick]]
+            return self._key_parts(n, step, fields)
         if isinstance(step, (Reduce, Enlarge)):
             fields["factor"] = self._number(n, "factor", 1, 64, "px" if isinstance(step, Reduce) else "")
             words = "One px is" if isinstance(step, Reduce) else "Times"
@@ -159,18 +146,42 @@ class StepList(QWidget):
             fields["way"].edited.connect(lambda v: self._change(n, "Mirror", way=v))
             return [[fields["way"]]]
         if isinstance(step, Recolour):
-            lines: list[list[QWidget | int | None]] = []
-            for name, words, low, high, unit in (
-                ("hue", "Hue", -180, 180, "°"), ("saturation", "Saturation", -100, 100, "%"),
-                ("lightness", "Lightness", -100, 100, "%"),
-            ):  # fmt: skip
-                fields[name] = self._number(n, name, low, high, unit)
-                text = label(words)
-                text.setFixedWidth(64)
-                lines.append([text, fields[name]])
-            return lines
+            return self._recolour_parts(n, fields)
         assert isinstance(step, Exchange)
-        lines = []
+        return self._exchange_parts(n, step, fields)
+
+    def _key_parts(self, n: int, step: KeyColour, fields: dict[str, Any]) -> Lines:
+        fields["colour"] = Swatch(self.look, step.colour, "Press, then pick the colour on the Desk")
+        fields["colour"].pressed.connect(lambda: self.picking.emit(n))
+        fields["name"] = TextField("#rrggbb", mono=True)
+        fields["name"].setFixedWidth(72)
+        fields["name"].edited.connect(lambda text: self._named_colour(n, text))
+        fields["tolerance"] = self._number(n, "tolerance", 0, 255, "")
+        fields["tolerance"].setToolTip("How far a colour may be from the key, of 255")
+        fields["fringe"] = Check(self.look, self.icons, "Clean soft edges")
+        fields["fringe"].setToolTip(
+            "Take the key's tint out of soft edges; parts with hard edges stay as they are. "
+            "Never by itself on black or white."
+        )
+        fields["fringe"].edited.connect(lambda value: self._change(n, "Key colour", fringe=value))
+        first = [fields["colour"], fields["name"], label("within"), fields["tolerance"]]
+        pick = label("now press the colour on the Desk" if self.picked == n else "", "caption")
+        return [first, [fields["fringe"], pick]]
+
+    def _recolour_parts(self, n: int, fields: dict[str, Any]) -> Lines:
+        lines: Lines = []
+        for name, words, low, high, unit in (
+            ("hue", "Hue", -180, 180, "°"), ("saturation", "Saturation", -100, 100, "%"),
+            ("lightness", "Lightness", -100, 100, "%"),
+        ):  # fmt: skip
+            fields[name] = self._number(n, name, low, high, unit)
+            text = label(words)
+            text.setFixedWidth(64)
+            lines.append([text, fields[name]])
+        return lines
+
+    def _exchange_parts(self, n: int, step: Exchange, fields: dict[str, Any]) -> Lines:
+        lines: Lines = []
         fields["pairs"] = []
         for at, (old, new) in enumerate(step.pairs):
             becomes = TextField("#rrggbb", mono=True)

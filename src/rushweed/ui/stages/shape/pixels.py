@@ -62,6 +62,27 @@ class FromPixels(QWidget):
         super().__init__()
         self.stage, self.session = stage, stage.session
         self.proposed: dict[str, Proposed] = {}
+        self._tracing: Job | None = None
+        self._drawn: tuple[object, object, QPainterPath] | None = None  # what is proposed, as one path
+        self._traced: tuple[str, ...] = ()  # the cells last traced, which follow the tolerance
+        self._sheet_id = ""
+        self._make_fields()
+        self._make_buttons()
+        lines = QVBoxLayout(self)
+        lines.setContentsMargins(0, 0, 0, 0)
+        lines.setSpacing(6)
+        for line in (
+            row(label("Outline"), self.slider, self.tolerance, spacing=6),
+            row(label("Vertices"), self.vertices, self.each, None, label("Alpha"), self.threshold, spacing=6),
+            row(self.convex, None, self.go, spacing=6),
+            row(self.rest, self.take, self.leave, None, spacing=6),
+        ):
+            lines.addLayout(line)
+        lines.addWidget(self._words)
+        self.show_state()
+
+    def _make_fields(self) -> None:
+        stage = self.stage
         self.tolerance = NumbersField(1, least=0, most=64, whole=False, step=0.25, places=2, look=stage.look)
         self.tolerance.setFixedWidth(72)
         self.tolerance.show_value(1)
@@ -94,6 +115,8 @@ class FromPixels(QWidget):
             field.settled.connect(self.settle)
             field.escaped.connect(self._take_typed_back)
         self.each.edited.connect(lambda _on: self._again())
+
+    def _make_buttons(self) -> None:
         self.go = button("Trace")
         self.go.setToolTip("Outline the selected cells from their pixels  (O)")
         self.go.clicked.connect(self.trace)
@@ -105,22 +128,6 @@ class FromPixels(QWidget):
         self.leave.clicked.connect(self.drop)
         self._words = label("", "caption")
         self._words.setWordWrap(True)
-        self._tracing: Job | None = None
-        self._drawn: tuple[object, object, QPainterPath] | None = None  # what is proposed, as one path
-        self._traced: tuple[str, ...] = ()  # the cells last traced, which follow the tolerance
-        lines = QVBoxLayout(self)
-        lines.setContentsMargins(0, 0, 0, 0)
-        lines.setSpacing(6)
-        for line in (
-            row(label("Outline"), self.slider, self.tolerance, spacing=6),
-            row(label("Vertices"), self.vertices, self.each, None, label("Alpha"), self.threshold, spacing=6),
-            row(self.convex, None, self.go, spacing=6),
-            row(self.rest, self.take, self.leave, None, spacing=6),
-        ):
-            lines.addLayout(line)
-        lines.addWidget(self._words)
-        self._sheet_id = ""
-        self.show_state()
 
     def follow(self, sheet_id: str) -> None:
         """What was proposed or traced on another sheet is dropped when this one is shown."""
