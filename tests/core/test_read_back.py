@@ -22,11 +22,11 @@ from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model import Pages, Project, Way
 from rushweed.core.level.levels import duplicate_level
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import build
 from rushweed.core.ship.bring_back import bring_back
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.encode import picture_bytes
 from rushweed.core.ship.manifest import LevelFile, Manifest, json_text, schemas
+from rushweed.core.ship.pages import build
 from rushweed.core.ship.png import packed_png
 from rushweed.core.ship.read_back import check_shipment
 from rushweed.core.ship.ways import DESKTOP, PHONE, TILES

@@ -8,8 +8,8 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model import Pages, Project
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import build
 from rushweed.core.ship.build import ship
+from rushweed.core.ship.pages import build
 from rushweed.core.ship.ways import (
     DESKTOP,
     READY,

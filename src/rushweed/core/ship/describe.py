@@ -26,8 +26,9 @@ from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.traits import traits_of
 from rushweed.core.ship import manifest as m
-from rushweed.core.ship.atlas import Frame, Kind, Page, Plan, scales_of, sheets_of
+from rushweed.core.ship.atlas import Frame, Kind, Page, Plan
 from rushweed.core.ship.names import Names
+from rushweed.core.ship.pages import scales_of, sheets_of
 from rushweed.core.tune.codec.compress import CODERS
 from rushweed.core.tune.units import size_units
 from rushweed.core.walk.walkers import body_of, gravity_of, shown_when, units_of, walker_of

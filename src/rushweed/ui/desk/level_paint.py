@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import math
-import time
 from collections import OrderedDict
-from collections.abc import Iterator
 from itertools import groupby
 from typing import NamedTuple
 
@@ -35,16 +33,12 @@ from rushweed.core.level.scene import Draw, Picture, Standing, StandingTile, Til
 from rushweed.core.level.things import Shown, whole_px
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
+from rushweed.ui.desk.level_blocks import BlockImages, blocks_of
 from rushweed.ui.desk.view import View
 
-FRESH = 6 << 18  # px that are drawn anew each time, at least one chunk; more only while there is time,
-FRESH_S = 0.02  # so that the window never stands still
-MOST_BYTES = 384 * 1024 * 1024
 MOST_TINTED = 512  # images of tinted art that are kept
 LEAST_TURN = 0.5  # degrees of a pushed thing that show
 FADED = 0.3  # of the layers that do not stand out
-PATCH = 64  # more changed cells than this are drawn anew with their block
-BLOCK_PX = 1024  # a side of an image
 ENLARGED = tuple(range(2, 65))  # zooms at which px stay whole
 
 
@@ -68,47 +62,12 @@ class DrawnFigure(NamedTuple):
     origin: tuple[float, float]
 
 
-class _Block(NamedTuple):
-    """A square part of a chunk that is one image: its first column and row in the level, and how many cells
-    a side has."""
-
-    chunk: Chunk
-    column: int
-    row: int
-    side: int
-
-    @property
-    def cells(self) -> np.ndarray:
-        """uint32 (side, side)."""
-        x, y = self.column % CHUNK, self.row % CHUNK
-        return self.chunk.cells[y : y + self.side, x : x + self.side]
-
-    def area(self, cell: tuple[int, int]) -> tuple[int, int, int, int]:
-        """Left, top, width and height, level px."""
-        return (
-            self.column * cell[0], self.row * cell[1], self.side * cell[0], self.side * cell[1],
-        )  # fmt: skip
-
-
-def _blocks(chunk: Chunk, at: tuple[int, int], cell: tuple[int, int], shrink: int) -> Iterator[_Block]:
-    """A chunk in parts of BLOCK_PX a side at most where that is possible, so that large tiles are not drawn
-    far beyond what is seen."""
-    side = CHUNK
-    while side > 1 and side * max(cell) >> shrink > BLOCK_PX:
-        side //= 2
-    for row in range(0, CHUNK, side):
-        for column in range(0, CHUNK, side):
-            yield _Block(chunk, at[0] * CHUNK + column, at[1] * CHUNK + row, side)
-
-
 class LevelPainter:
     """Keeps the images of one level's chunks, in blocks; drops them when tiles change their pixels."""
 
     def __init__(self, stock: Stock, sheets: SheetImages) -> None:
         self._stock, self._sheets = stock, sheets
-        self._images: OrderedDict[tuple[object, ...], tuple[_Block, QImage]] = OrderedDict()
-        self._fresh, self._until, self.unfinished = 0, 0.0, False
-        self._bytes = 0
+        self._blocks = BlockImages()
         self._flat = QImage()  # room to lay layers over each other
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
@@ -121,13 +80,17 @@ class LevelPainter:
         self.snaps = True  # the walker stands on whole px
         self.pushed: dict[str, tuple[float, float, float]] = {}  # where things are by now, and turned how far
 
+    @property
+    def unfinished(self) -> bool:
+        """Whether some of the level is left to be drawn the next time."""
+        return self._blocks.unfinished
+
     def prepare(self, project: Project, level: Level) -> TileSet:
         """Make ready for a version of a level; only a new table or new cells cost anything."""
         key = (level.id, level.table, project.sheets)
         if self._tiles is None or key != self._made_for and not self._same_art(project, level):
-            self._images.clear()
+            self._blocks.clear()
             self._single.clear()
-            self._bytes = 0
             self._tiles = TileSet(project, level, self._stock.pixels_or_blank)
         elif key[1:] != self._made_for[1:] and self._tiles.table != level.table:
             self._single.clear()
@@ -160,7 +123,7 @@ class LevelPainter:
     def paint(self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level) -> None:
         """Draw all that is shown, from far to near, inside `room` (screen px). Where much of it is not drawn
         yet, some is left for the next time, and `unfinished` says so."""
-        self._fresh, self._until, self.unfinished = 0, time.perf_counter() + FRESH_S, False
+        self._blocks.begin()
         tiles = self.prepare(project, level)
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
         area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
@@ -322,10 +285,10 @@ class LevelPainter:
                 chunk = chunk_at(data, cx, cy)
                 if chunk is None:
                     continue
-                for block in _blocks(chunk, (cx, cy), level.cell, shrink):
+                for block in blocks_of(chunk, (cx, cy), level.cell, shrink):
                     x, y, w, h = block.area(level.cell)
                     if x < b.x() and y < b.y() and x + w > a.x() and y + h > a.y():
-                        image = self._image(layer, block, shrink, tiles, left_out)
+                        image = self._blocks.image(layer, block, shrink, tiles, left_out)
                         if image is not None:
                             self._draw(painter, view, room, image, x, y, w, h)
                 if moving:
@@ -389,60 +352,6 @@ class LevelPainter:
         box = QRectF(-target.width() / 2, -target.height() / 2, target.width(), target.height())
         draw_cell(painter, box, self._sheets.image(sheet), cell)
         painter.restore()
-
-    def _image(
-        self, layer: TileLayer, block: _Block, shrink: int, tiles: TileSet, left_out: frozenset[int]
-    ) -> QImage | None:
-        """The picture of a block; one that is out of date, or None, where enough was drawn this time."""
-        key = (layer.id, layer.tint, block.column, block.row, shrink, left_out)
-        known = self._images.get(key)
-        if known is not None and known[0].chunk is block.chunk:
-            self._images.move_to_end(key)
-            return known[1]
-        wide, high = (block.side * side >> shrink for side in tiles.cell)
-        first, self._fresh = self._fresh == 0, self._fresh + wide * high
-        if not first and self._fresh > FRESH and time.perf_counter() > self._until:
-            self.unfinished = True
-            return None if known is None else known[1]
-        patch = known is not None and shrink == 0 and not left_out
-        image = self._patched(known, block, tiles, layer.tint) if patch and known is not None else None
-        if image is None:
-            cells = block.cells
-            if left_out:
-                cells = np.where(np.isin(cells >> 3, list(left_out)), np.uint32(0), cells)
-            every = 1 << shrink if not any(side % (1 << shrink) for side in tiles.cell) else 1
-            pixels = tinted(tiles.picture(cells, every), layer.tint)
-            for _ in range(shrink if every == 1 else 0):
-                h, w = pixels.shape[:2]
-                pixels = pixels[: h // 2 * 2, : w // 2 * 2].reshape(h // 2, 2, w // 2, 2, 4)[:, 0, :, 0]
-            image = image_of(pixels)
-        if known is not None:
-            self._bytes -= known[1].sizeInBytes()
-        self._images[key] = (block, image)
-        self._images.move_to_end(key)
-        self._bytes += image.sizeInBytes()
-        while self._bytes > MOST_BYTES and len(self._images) > 1:
-            _key, (_block, dropped) = self._images.popitem(last=False)
-            self._bytes -= dropped.sizeInBytes()
-        return image
-
-    @staticmethod
-    def _patched(
-        known: tuple[_Block, QImage], block: _Block, tiles: TileSet, tint: Colour | None
-    ) -> QImage | None:
-        """The old image with only the changed cells drawn again, or None if they are many."""
-        changed = np.argwhere(known[0].cells != block.cells)
-        if len(changed) > PATCH:
-            return None
-        image = known[1]  # ours alone: drawn in place
-        painter = QPainter(image)
-        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
-        wide, high = tiles.cell
-        for row, column in changed:
-            tile = image_of(np.ascontiguousarray(tinted(tiles.tile(int(block.cells[row, column])), tint)))
-            painter.drawImage(QPointF(float(column * wide), float(row * high)), tile)
-        painter.end()
-        return image
 
     def _picture(
         self,

@@ -12,20 +12,13 @@ import numpy as np
 from rushweed.core.document.model import BackdropLayer, Level, PictureLayer, Project, Sheet
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import (
-    Page,
-    Plan,
-    larger_pixels,
-    normal_pixels,
-    page_pixels,
-    scales_of,
-    sheets_of,
-)  # fmt: skip
+from rushweed.core.ship.atlas import Page, Plan
 from rushweed.core.ship.credits import credits_text
 from rushweed.core.ship.describe import has_normals, has_texture, is_one_frame, level_file, manifest_of
 from rushweed.core.ship.encode import normals_bytes, picture_bytes, texture_bytes
 from rushweed.core.ship.manifest import json_text
 from rushweed.core.ship.names import CREDITS, MANIFEST
+from rushweed.core.ship.pages import larger_pixels, normal_pixels, page_pixels, scales_of, sheets_of
 from rushweed.core.ship.readers import reader_files
 from rushweed.core.ship.task import Make, Output, Task, digest, text_output
 from rushweed.core.tune.codec.compress import CODERS

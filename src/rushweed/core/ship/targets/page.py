@@ -14,8 +14,9 @@ import numpy as np
 
 from rushweed.core.document.errors import EditError, RushweedError
 from rushweed.core.document.model import Level, Run
-from rushweed.core.ship.atlas import Plan, page_pixels
+from rushweed.core.ship.atlas import Plan
 from rushweed.core.ship.describe import is_one_frame, level_file, manifest_of
+from rushweed.core.ship.pages import page_pixels
 from rushweed.core.ship.png import packed_png
 from rushweed.core.ship.targets.game import shown_whole
 from rushweed.core.ship.task import Output, Task, digest, text_output

@@ -11,10 +11,11 @@ import numpy as np
 from rushweed.core.document.model import Project, Way
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import Frame, Plan, page_pixels, parts_of, plan
+from rushweed.core.ship.atlas import Frame, Plan, parts_of, plan
 from rushweed.core.ship.describe import has_texture
 from rushweed.core.ship.encode import picture_bytes
 from rushweed.core.ship.names import Names, has_picture
+from rushweed.core.ship.pages import page_pixels
 from rushweed.core.ship.ways import shipped_part
 from rushweed.core.tune.codec.compress import memory_bytes
 from rushweed.ui.desk.view import STEPS

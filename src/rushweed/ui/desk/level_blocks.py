@@ -1,0 +1,127 @@
+"""The tiles of a level as images, a block of cells each: a stroke touches only the cells it changed."""
+
+from __future__ import annotations
+
+import time
+from collections import OrderedDict
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QImage, QPainter
+
+from rushweed.core.document.model import CHUNK, Chunk, Colour, TileLayer
+from rushweed.core.level.render import TileSet, tinted
+from rushweed.ui.desk.images import image_of
+
+FRESH = 6 << 18  # px that are drawn anew each time, at least one chunk; more only while there is time,
+FRESH_S = 0.02  # so that the window never stands still
+MOST_BYTES = 384 * 1024 * 1024
+PATCH = 64  # more changed cells than this are drawn anew with their block
+BLOCK_PX = 1024  # a side of an image
+
+
+class Block(NamedTuple):
+    """A square part of a chunk that is one image: its first column and row in the level, and how many cells
+    a side has."""
+
+    chunk: Chunk
+    column: int
+    row: int
+    side: int
+
+    @property
+    def cells(self) -> np.ndarray:
+        """uint32 (side, side)."""
+        x, y = self.column % CHUNK, self.row % CHUNK
+        return self.chunk.cells[y : y + self.side, x : x + self.side]
+
+    def area(self, cell: tuple[int, int]) -> tuple[int, int, int, int]:
+        """Left, top, width and height, level px."""
+        return (
+            self.column * cell[0], self.row * cell[1], self.side * cell[0], self.side * cell[1],
+        )  # fmt: skip
+
+
+def blocks_of(chunk: Chunk, at: tuple[int, int], cell: tuple[int, int], shrink: int) -> Iterator[Block]:
+    """A chunk in parts of BLOCK_PX a side at most where that is possible, so that large tiles are not drawn
+    far beyond what is seen."""
+    side = CHUNK
+    while side > 1 and side * max(cell) >> shrink > BLOCK_PX:
+        side //= 2
+    for row in range(0, CHUNK, side):
+        for column in range(0, CHUNK, side):
+            yield Block(chunk, at[0] * CHUNK + column, at[1] * CHUNK + row, side)
+
+
+class BlockImages:
+    """Those that were drawn, the latest for longest. Of what has to be drawn anew at once a part is left for
+    the next time, and `unfinished` says so."""
+
+    def __init__(self) -> None:
+        self._images: OrderedDict[tuple[object, ...], tuple[Block, QImage]] = OrderedDict()
+        self._bytes = 0
+        self._fresh, self._until, self.unfinished = 0, 0.0, False
+
+    def clear(self) -> None:
+        self._images.clear()
+        self._bytes = 0
+
+    def begin(self) -> None:
+        """A picture is drawn."""
+        self._fresh, self._until, self.unfinished = 0, time.perf_counter() + FRESH_S, False
+
+    def image(
+        self, layer: TileLayer, block: Block, shrink: int, tiles: TileSet, left_out: frozenset[int]
+    ) -> QImage | None:
+        """The picture of a block; one that is out of date, or None, where enough was drawn this time."""
+        key = (layer.id, layer.tint, block.column, block.row, shrink, left_out)
+        known = self._images.get(key)
+        if known is not None and known[0].chunk is block.chunk:
+            self._images.move_to_end(key)
+            return known[1]
+        wide, high = (block.side * side >> shrink for side in tiles.cell)
+        first, self._fresh = self._fresh == 0, self._fresh + wide * high
+        if not first and self._fresh > FRESH and time.perf_counter() > self._until:
+            self.unfinished = True
+            return None if known is None else known[1]
+        patch = known is not None and shrink == 0 and not left_out
+        image = self._patched(known, block, tiles, layer.tint) if patch and known is not None else None
+        if image is None:
+            cells = block.cells
+            if left_out:
+                cells = np.where(np.isin(cells >> 3, list(left_out)), np.uint32(0), cells)
+            every = 1 << shrink if not any(side % (1 << shrink) for side in tiles.cell) else 1
+            pixels = tinted(tiles.picture(cells, every), layer.tint)
+            for _ in range(shrink if every == 1 else 0):
+                h, w = pixels.shape[:2]
+                pixels = pixels[: h // 2 * 2, : w // 2 * 2].reshape(h // 2, 2, w // 2, 2, 4)[:, 0, :, 0]
+            image = image_of(pixels)
+        if known is not None:
+            self._bytes -= known[1].sizeInBytes()
+        self._images[key] = (block, image)
+        self._images.move_to_end(key)
+        self._bytes += image.sizeInBytes()
+        while self._bytes > MOST_BYTES and len(self._images) > 1:
+            _key, (_block, dropped) = self._images.popitem(last=False)
+            self._bytes -= dropped.sizeInBytes()
+        return image
+
+    @staticmethod
+    def _patched(
+        known: tuple[Block, QImage], block: Block, tiles: TileSet, tint: Colour | None
+    ) -> QImage | None:
+        """The old image with only the changed cells drawn again, or None if they are many."""
+        changed = np.argwhere(known[0].cells != block.cells)
+        if len(changed) > PATCH:
+            return None
+        image = known[1]  # ours alone: drawn in place
+        painter = QPainter(image)
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+        wide, high = tiles.cell
+        for row, column in changed:
+            tile = image_of(np.ascontiguousarray(tinted(tiles.tile(int(block.cells[row, column])), tint)))
+            painter.drawImage(QPointF(float(column * wide), float(row * high)), tile)
+        painter.end()
+        return image
