@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.controls import Pressable
 from rushweed.ui.kit.fields import ChoiceRow
+from rushweed.ui.panels.shelf import ROW
 from rushweed.ui.session import STAGES
 from tests.ui.conftest import Hands
 
@@ -201,3 +202,18 @@ def test_the_names_of_the_stages_never_meet(hands: Hands) -> None:
         metrics = QFontMetricsF(tabs.look.font(px, bold=True))
         longest = max(metrics.horizontalAdvance(words) for _key, words in tabs.stages)
         assert longest + (12 if numbered else 0) <= tabs._wide, wide
+
+
+def test_the_row_of_what_is_shown_comes_into_view_on_the_shelf(hands: Hands) -> None:
+    hands.window.resize(1024, 640)
+    hands.open_level("saltings", "Ground")
+    shelf = hands.window.shelf
+    hands.wait(lambda: _whole(shelf.list, shelf.list.shown_at()))
+    hands.open_sheet("boardwalk.png", "cut")
+    hands.wait(lambda: _whole(shelf.list, shelf.list.shown_at()))
+
+
+def _whole(rows: QWidget, y: int | None) -> bool:
+    """Whether a row is in view whole."""
+    seen = rows.visibleRegion().boundingRect()
+    return y is not None and seen.top() <= y and y + ROW <= seen.bottom() + 1

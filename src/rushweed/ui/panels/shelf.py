@@ -94,13 +94,18 @@ class _List(Keyed):
 
     def first_spot(self) -> int:
         """At what is shown, if it has a row."""
-        selection = self.session.selection
-        shown = {"paint": selection.level_id, "animate": selection.animation_id}
-        part_id = shown.get(self.session.stage, selection.sheet_id)
-        now = next(
-            (y for _kind, part, y in self.entries() if not isinstance(part, str) and part.id == part_id), 0
-        )
+        now = self.shown_at() or 0
         return next((n for n, spot in enumerate(self.spots()) if spot.box.top() == now), 0)
+
+    def shown_at(self) -> int | None:
+        """Where the row is of what the Desk shows."""
+        selection = self.session.selection
+        shown = {
+            "paint": selection.level_id, "walk": selection.level_id, "animate": selection.animation_id,
+        }  # fmt: skip
+        part_id = shown.get(self.session.stage, selection.sheet_id)
+        rows = (y for _kind, part, y in self.entries() if not isinstance(part, str) and part.id == part_id)
+        return next(rows, None)
 
     def entries(self) -> list[tuple[str, str | Part, int]]:
         """(kind, part, y): heads and rows from the top."""
@@ -459,7 +464,7 @@ class Shelf(QWidget):
         find.pressed.connect(self._toggle_find)
         self.list = _List(look, icons, session, images)
         self.list.wants_level.connect(self.wants_level)
-        scroll = QScrollArea()
+        self._scroll = scroll = QScrollArea()
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         bar = scroll.verticalScrollBar()
         assert bar is not None
@@ -479,10 +484,11 @@ class Shelf(QWidget):
         box.addWidget(hint)
         self.setMinimumWidth(120)
         self._soon = later(self, 100, self.refresh)
+        self._reveal = later(self, 0, self._bring_into_view)
         self._chosen: tuple[object, ...] = ()
         session.document.changed.connect(self._changed)
         session.selection.focused.connect(self._show_chosen)
-        session.staged.connect(lambda _s: self.list.update())
+        session.staged.connect(lambda _s: self._show_chosen())
         session.checker.found.connect(self.refresh)
         session.shipped.connect(self.refresh)
         self.refresh()
@@ -511,6 +517,13 @@ class Shelf(QWidget):
         if chosen != self._chosen:
             self._chosen = chosen
             self.list.update()
+            self._reveal.start()
+
+    def _bring_into_view(self) -> None:
+        """The row of what is shown, clear of the heads that stand at the foot."""
+        y = self.list.shown_at()
+        if y is not None:
+            self._scroll.ensureVisible(0, y + ROW // 2, 0, ROW // 2 + HEAD)
 
     def _changed(self, old: Project, new: Project) -> None:
         """Parts that came or went are followed at once, all else a moment later: a long list is not drawn
