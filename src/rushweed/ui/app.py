@@ -168,7 +168,8 @@ def run(paths: list[Path], trace: bool = False) -> int:
     except RushweedError as error:
         print(f"rushweed: {error}", file=sys.stderr)
         return 2
-    QTimer.singleShot(SETTLED_MS, Thread(target=ready.load_beside, daemon=True).start)
+    loader = Thread(target=ready.load_beside, daemon=True)
+    QTimer.singleShot(SETTLED_MS, loader.start)
     return app.exec()
 
 
