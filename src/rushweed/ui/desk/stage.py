@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QObject, QRectF, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
@@ -19,6 +19,9 @@ from rushweed.ui.session import Session
 
 if TYPE_CHECKING:
     from rushweed.ui.desk.canvas import Desk, DeskEvent
+
+
+AnyTool = TypeVar("AnyTool", bound=Tool)
 
 
 class Stage(QObject):
@@ -45,6 +48,10 @@ class Stage(QObject):
     def active(self) -> Tool:
         """The tool in use."""
         return next(tool for tool in self.tools if tool.id == self.tool)
+
+    def the(self, kind: type[AnyTool]) -> AnyTool:
+        """The tool of a kind."""
+        return next(tool for tool in self.tools if isinstance(tool, kind))
 
     def build(self) -> None:
         """Make the option line and the card; called once, when the Desk is there."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TypeVar
-
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
@@ -12,14 +10,11 @@ from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
-from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 from rushweed.ui.stages.select_cells import SelectCells
 from rushweed.ui.stages.sheet_tool import SheetTool
-
-AnyTool = TypeVar("AnyTool", bound=Tool)
 
 
 class SheetStage(Stage):
@@ -42,10 +37,6 @@ class SheetStage(Stage):
         tool = super().active
         assert isinstance(tool, SheetTool)
         return tool
-
-    def the(self, kind: type[AnyTool]) -> AnyTool:
-        """The tool of a kind."""
-        return next(tool for tool in self.tools if isinstance(tool, kind))
 
     def use(self, tool: str) -> None:
         super().use(tool)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from typing import TypeVar
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
@@ -48,8 +47,6 @@ from rushweed.ui.stages.paint.tools.things import Things
 from rushweed.ui.stages.paint.tools.tool import How, PaintTool
 from rushweed.ui.stages.select_cells import ARROWS
 
-AnyTool = TypeVar("AnyTool", bound=PaintTool)
-
 
 class PaintStage(Stage):
     key, title = "paint", "Paint"
@@ -74,10 +71,6 @@ class PaintStage(Stage):
         tool = super().active
         assert isinstance(tool, PaintTool)
         return tool
-
-    def the(self, kind: type[AnyTool]) -> AnyTool:
-        """The tool of a kind."""
-        return next(tool for tool in self.tools if isinstance(tool, kind))
 
     @property
     def things(self) -> Things:
