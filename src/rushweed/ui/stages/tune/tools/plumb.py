@@ -131,14 +131,14 @@ class SetPivot(Plumbs):
     group = 1
 
     def caught(self, at: DeskEvent) -> Cell | None:
-        cell = super().caught(at)
-        if cell is None:
-            cell = self.stage.cell_under(at)
-            if cell is not None and cell.id not in self.session.selection.cell_ids:
-                self.session.selection.choose_cells((cell.id,))
-        return cell
+        return super().caught(at) or self.stage.cell_under(at)
 
     def press(self, at: DeskEvent) -> None:
+        by_its_mark = super().caught(at) is not None
         super().press(at)
-        if self._grab is not None:
-            self.drag(at)
+        cell = self._grab
+        if cell is None:
+            return
+        if not by_its_mark and cell.id not in self.session.selection.cell_ids:
+            self.session.selection.choose_cells((cell.id,))
+        self.drag(at)
