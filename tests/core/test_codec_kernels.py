@@ -90,3 +90,36 @@ def test_how_blocks_lie_beside_each_other_does_not_matter(codec: Codec) -> None:
     code, blocks = CODERS[codec][0], some_blocks(6)
     order = np.random.default_rng(1).permutation(len(blocks))
     assert np.array_equal(code(blocks)[order], code(blocks[order]))
+
+
+def test_a_block_of_one_colour_is_held_exactly_by_bc7() -> None:
+    code, read, _size, _chunk = CODERS["bc7"]
+    rng = np.random.default_rng(12)
+    colours = np.concatenate((np.arange(256)[:, None].repeat(4, 1), rng.integers(0, 256, (500, 4))))
+    colours[:300, 3] = 255
+    flat = colours.astype(np.uint8)[:, None].repeat(16, axis=1)
+    assert np.array_equal(read(code(flat)), flat)
+
+
+def test_two_lines_that_no_channel_shares_are_found_by_bc7() -> None:
+    """Magenta and yellow spread in green and blue against each other, and not in red."""
+    code, read, _size, _chunk = CODERS["bc7"]
+    one, other = np.array((255, 0, 255, 255)), np.array((255, 255, 0, 255))
+    left = np.arange(16) % 4 < 2
+    block = np.where(left[:, None], one, (0, 0, 0, 255))
+    block[(np.arange(16) % 3 == 0) & left] = other
+    made = read(code(block.astype(np.uint8)[None]))[0]
+    assert np.abs(made.astype(int) - block).max() <= 2
+
+
+def test_greys_of_two_lights_fall_into_two_subsets_of_bc7() -> None:
+    code, read, _size, _chunk = CODERS["bc7"]
+    rng = np.random.default_rng(4)
+    dark = np.arange(16) // 4 < 2
+    worst = 0
+    for _ in range(40):
+        grey = np.where(dark, rng.integers(0, 24, 16), rng.integers(215, 256, 16))
+        block = np.stack((grey, grey, grey, np.full(16, 255)), axis=1).astype(np.uint8)
+        made = read(code(block[None]))[0]
+        worst = max(worst, int(np.abs(made.astype(int) - block).max()))
+    assert worst <= 4

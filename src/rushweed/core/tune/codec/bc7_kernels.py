@@ -54,6 +54,7 @@ SUBSETS, PARTITION, ROTATION, CHOICE, COLOUR, ALPHA, PARITY, PLACES, SECOND = ra
 ROUNDS = 2
 LEAST = np.float32(1e-3)  # what is gained by less is not worth another coding
 EXACT = np.float32(0.5)
+FEW = np.float32(8)  # times what a line leaves is less than the error where steps, not lines, are to blame
 WORTH = np.float32(160)  # an error below which the modes that seldom help are not tried
 
 
@@ -189,12 +190,14 @@ def fit_line(
 # Rows of `rank`, one value a partition of 64: the sums over its px of the weight, of each channel, and of the
 # products of two channels; the same of all px; their spread in all channels; the direction; it once turned;
 # what lines leave. Then, one value a px: what is summed.
-COUNT, SUM, PRODUCT, REST, WHOLE, ROOM, TURNED, LEFT, FEATURES, RANKS = 0, 1, 5, 15, 30, 31, 35, 39, 40, 55
+COUNT, SUM, PRODUCT, REST, WHOLE, ROOM, TURNED, LEFT, FEATURES = 0, 1, 5, 15, 30, 31, 35, 39, 40
+ALONG, RANKS = 55, 56
 RANK = types.float32[:, ::1]
 MASKS = types.Array(types.float32, 3, "C", readonly=True)  # (subset, px, partition)
 MIDDLE = np.float32(128)
 PARTITIONS = 64
 TURNS = 3
+BETWEEN = np.float32(1 / 49)  # of a spread, what eight even steps leave of it
 
 
 @compiled(I8(WORK, RANK, I8))
@@ -251,7 +254,8 @@ def _turn(rank: np.ndarray, channels: int) -> None:
 
 @compiled(NONE(RANK, I8))
 def _add_left(rank: np.ndarray, channels: int) -> None:
-    """Turn the sums of a subset into covariances and add to LEFT what is not along their main axis."""
+    """Turn the sums of a subset into covariances and add to LEFT what is not along their main axis, to ALONG
+    what is."""
     for k in range(PARTITIONS):
         rank[COUNT, k] = ONE / max(rank[COUNT, k], TINY)
         rank[WHOLE, k] = TINY
@@ -268,11 +272,15 @@ def _add_left(rank: np.ndarray, channels: int) -> None:
     for each in range(PRODUCT, row):
         for k in range(PARTITIONS):
             rank[each, k] *= rank[COUNT, k]
-    for i in range(channels):
-        own = PRODUCT + i * channels - i * (i - 1) // 2
-        for k in range(PARTITIONS):
-            size = np.sqrt(max(rank[own, k], ZERO))
-            rank[ROOM + i, k] = size if rank[PRODUCT + i, k] >= ZERO else -size
+    for k in range(PARTITIONS):  # begin with the covariances of the channel that spreads most
+        most, spread = 0, -ONE
+        for i in range(channels):
+            own = rank[PRODUCT + i * channels - i * (i - 1) // 2, k]
+            if own > spread:
+                most, spread = i, own
+        for i in range(channels):
+            low, high = min(i, most), max(i, most)
+            rank[ROOM + i, k] = rank[PRODUCT + low * channels - low * (low - 1) // 2 + high - low, k]
     for _number in range(TURNS):
         _turn(rank, channels)
         for i in range(channels):
@@ -287,17 +295,20 @@ def _add_left(rank: np.ndarray, channels: int) -> None:
             rank[COUNT, k] += rank[ROOM + i, k] * rank[TURNED + i, k]
             rank[SUM, k] += rank[ROOM + i, k] * rank[ROOM + i, k]
     for k in range(PARTITIONS):
-        rank[LEFT, k] += max(rank[WHOLE, k] * (ONE - rank[COUNT, k] / rank[SUM, k]), ZERO)
+        along = rank[WHOLE, k] * (rank[COUNT, k] / rank[SUM, k])
+        rank[LEFT, k] += max(rank[WHOLE, k] - along, ZERO)
+        rank[ALONG, k] += max(along, ZERO)
 
 
 @compiled(NONE(WORK, RANK, MASKS, I8, I8))
 def rank_partitions(
     work: np.ndarray, rank: np.ndarray, masks: np.ndarray, subsets: int, channels: int
 ) -> None:
-    """LEFT of every partition: the squared error that a line for each of its subsets would leave."""
+    """LEFT of every partition: the squared error that a line for each of its subsets would leave; ALONG: the
+    spread along these lines."""
     parts = _fill_features(work, rank, channels)
     for k in range(PARTITIONS):
-        rank[LEFT, k] = ZERO
+        rank[LEFT, k] = rank[ALONG, k] = ZERO
     for subset in range(subsets - 1):
         _sum_features(rank, masks, subset, parts)
         _add_left(rank, channels)
@@ -427,16 +438,25 @@ def _best_partition(
 ) -> np.float32:  # fmt: skip
     """Try two modes of as many subsets (or one, twice named) with the partition that promises most."""
     rank_partitions(work, rank, masks, modes[first_mode, SUBSETS], 4 if modes[first_mode, ALPHA] else 3)
-    which = 0
+    first = 0  # where least is off the lines
     for k in range(1, PARTITIONS):
-        if rank[LEFT, k] < rank[LEFT, which]:
-            which = k
-    if opaque and rank[LEFT, which] >= best:
-        return best
-    if which < 1 << modes[first_mode, PARTITION]:
-        best = _subsets(work, kept, modes, shares, parts, first_mode, which, opaque, best)
-    if last_mode != first_mode and best > EXACT and which < 1 << modes[last_mode, PARTITION]:
-        best = _subsets(work, kept, modes, shares, parts, last_mode, which, opaque, best)
+        if rank[LEFT, k] < rank[LEFT, first]:
+            first = k
+    second = third = 1 if first == 0 else 0  # with what falls between the steps of the lines, as of greys
+    least = less = HUGE
+    for k in range(PARTITIONS):
+        whole = rank[LEFT, k] + rank[ALONG, k] * BETWEEN
+        if k != first and whole < least:
+            third, less, second, least = second, least, k, whole
+        elif k != first and whole < less:
+            third, less = k, whole
+    for which in (first, second, third):
+        if opaque and rank[LEFT, which] * (ONE if which == first else FEW) >= best:
+            continue
+        if which < 1 << modes[first_mode, PARTITION]:
+            best = _subsets(work, kept, modes, shares, parts, first_mode, which, opaque, best)
+        if last_mode != first_mode and best > EXACT and which < 1 << modes[last_mode, PARTITION]:
+            best = _subsets(work, kept, modes, shares, parts, last_mode, which, opaque, best)
     return best
 
 
@@ -470,6 +490,30 @@ def _search(
     if best > WORTH:
         best = _best_partition(work, rank, kept, modes, shares, parts, masks[1], 2, 0, True, best)
     return best
+
+
+@compiled(B1(WORK, A2))
+def _flat(work: np.ndarray, kept: np.ndarray) -> bool:
+    """Code a block of one colour, which mode 5 holds exactly: its ends of 7 bits are chosen so that a place
+    between them is the colour. Whether it is one."""
+    for p in range(1, 16):
+        for c in range(4):
+            if work[PX + c, p] != work[PX + c, 0]:
+                return False
+    _keep_head(kept, 5, 0, 0, 0)
+    for c in range(3):
+        value = int(work[PX + c, 0])
+        for near in range(-2, 3):
+            for other in range(-3, 4):
+                a = min(max((value >> 1) + near, 0), 127)
+                b = min(max(a + other, 0), 127)
+                between = (43 * (a << 1 | a >> 6) + 21 * (b << 1 | b >> 6) + 32) >> 6
+                if between == value:
+                    kept[ENDS, c], kept[ENDS, 4 + c] = a, b
+    for p in range(16):
+        kept[COLOUR_PLACE, p], kept[ALPHA_PLACE, p] = 1, 0
+    kept[ALPHA_ENDS, 3] = kept[ALPHA_ENDS, 7] = int(work[PX + 3, 0])
+    return True
 
 
 # -- bits --------------------------------------------------------------------------------------------------
@@ -570,8 +614,9 @@ def code_bc7(
             for c in range(4):
                 work[PX + c, p] = np.float32(blocks[n, p, c])
             opaque = opaque and blocks[n, p, 3] == 255
-        _weigh(work)
-        _search(work, rank, kept, modes, shares, parts, masks, opaque)
+        if not _flat(work, kept):
+            _weigh(work)
+            _search(work, rank, kept, modes, shares, parts, masks, opaque)
         _write(kept, words, modes, parts, anchors)
         for k in range(4):
             for b in range(4):
