@@ -312,3 +312,14 @@ def test_a_size_that_is_none_is_passed_over(hands: Hands, monkeypatch: pytest.Mo
     monkeypatch.setenv(app_module.OWN_SIZE, "1")
     app_module.use_size(hands.window.settings)
     assert os.environ["QT_SCALE_FACTOR"] == "1"
+
+
+def test_the_art_is_shown_though_a_stage_is_turned_to_before_it_was_read(
+    application: Application, demo_folder: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
+    monkeypatch.setattr("rushweed.ui.session.session.READ_AT_ONCE", 0)
+    window = application.open(demo_folder)
+    window.complete()
+    window.turn_to("tune")
+    assert not window.desk.images.ready
+    qtbot.waitUntil(lambda: window.session.stage == "tune" and window.desk.images.ready, timeout=15_000)

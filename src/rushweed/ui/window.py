@@ -133,7 +133,7 @@ class Window(QMainWindow):
             for part in (self.finder, self.earlier, self.opened.edits):
                 self.look.dress(part)
             self._add_commands()
-            self.session.bring(self._first_shown(self.session.stage), self._show_art)
+            self.session.read(self._first_shown(self.session.stage), self._show_art)
             self.watch = Watch(self.session)
             self.outside = Outside(self.session)
             self.both_sides = BothSidesBoard(self.look, self.session, self)

@@ -129,18 +129,21 @@ class Session(QObject):
         first, when that was done beside the window. Another call takes the place of one that still waits."""
         if self._bringing is not None:
             self._bringing.cancel()
-            self._bringing = None
+        self._bringing = self.read(sheets, then)
+
+    def read(self, sheets: Sequence[Sheet], then: Callable[[], object]) -> Job | None:
+        """As `bring`, but whatever else is brought meanwhile. Returns the job, if it needs one."""
         wanted = [s for s in sheets if not self.stock.holds(s)]
         if sum(s.source.size[0] * s.source.size[1] for s in wanted) <= READ_AT_ONCE:
             then()
-            return
+            return None
 
-        def read(job: Job) -> None:
+        def work(job: Job) -> None:
             for number, sheet in enumerate(wanted):
                 job.tell(number / len(wanted), sheet.name)
                 self.stock.pixels_or_blank(sheet)
 
-        self._bringing = self.jobs.start("Reading pictures", read, lambda _none: then())
+        return self.jobs.start("Reading pictures", work, lambda _none: then())
 
     def go(self, stage: str) -> None:
         if stage != self.stage:
