@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.walkers import HEAVY
+from rushweed.ui.stages.walk.commands import commands
 from rushweed.ui.stages.walk.stage import WalkStage
 from rushweed.ui.window import Window
 from tests.ui.conftest import Hands
@@ -313,7 +314,7 @@ def test_a_level_that_cannot_be_walked_is_said_and_the_window_goes_on(hands: Han
 def test_all_commands_of_walk_run(hands: Hands, window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     stage = walk_of(hands)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: ("", ""))
-    calls: list[Callable[[], object]] = [row.run for row in stage.commands() if row.id not in ("walk.here",)]
+    calls: list[Callable[[], object]] = [row.run for row in commands(stage) if row.id != "walk.here"]
     for call in calls:
         call()
         wait_for(hands, stage)

@@ -40,7 +40,7 @@ def register(
         found, stock = find_animation(value, animation), Stock(folder.path)
         ids = list(dict.fromkeys(frame.cell for frame in found.frames))
 
-        def held() -> list:  # type: ignore[type-arg]
+        def held() -> list:
             cells = cell_homes(value)
             return [(c, pixels_of_cell(stock.pixels(s), c)) for s, c in (cells[i] for i in ids if i in cells)]
 

@@ -341,8 +341,9 @@ class Window(QMainWindow):
     def _add_commands(self) -> None:
         stages = self.stages
         self.commands.add(window_commands(self))
-        for stage in stages.values():
-            self.commands.add(stage.commands())
+        for key, stage in stages.items():
+            of_the_stage = importlib.import_module(f"rushweed.ui.stages.{key}.commands")
+            self.commands.add(of_the_stage.commands(stage))
 
     def _menu(self, at: QPointF) -> None:
         menu = QMenu(self)

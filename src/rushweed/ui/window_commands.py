@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from rushweed.ui.commands.command import Command
+from rushweed.ui.commands.command import Command, Rows
 
 if TYPE_CHECKING:
     from rushweed.ui.window import Window
@@ -18,35 +17,29 @@ def window_commands(window: Window) -> list[Command]:
     return [*_project(window), *_edit(window), *_view(window), *_findings(window), *_stages(window)]
 
 
-def _row(group: str, name: str, words: str, key: str, help: str, run: Callable[[], object],
-         needs: Callable[[], str] = lambda: "") -> Command:  # fmt: skip
-    keys = tuple(key.split(" ")) if key else ()
-    return Command(f"{group.lower()}.{name}", words, keys, help, run, needs, (), group)
-
-
 def _project(window: Window) -> list[Command]:
     session = window.session
-    row = partial(_row, "File")
+    row = Rows("File").row
 
     def writable() -> str:
         return "The project is read-only." if session.document.read_only else ""
 
     return [
-        row("save", "Save", "Ctrl+S", "Write the project to its folder.", session.saver.save, writable),
-        row("earlier", "Earlier saves", "", "The last ten, to go back to.", window.earlier.open),
-        row("autosave", "Save by itself, or only when asked", "", "Every two minutes, on leaving the window.",
+        row("save", "Save", ("Ctrl+S",), "Write the project to its folder.", session.saver.save, writable),
+        row("earlier", "Earlier saves", (), "The last ten, to go back to.", window.earlier.open),
+        row("autosave", "Save by itself, or only when asked", (), "Every two minutes, on leaving the window.",
             window.autosave.toggle, writable),
-        row("recovered", "Edits left behind", "", "By crashes or unsaved, of the last 30 days.",
+        row("recovered", "Edits left behind", (), "By crashes or unsaved, of the last 30 days.",
             window.recovery.show_earlier, writable),
-        row("open", "Open a project", "Ctrl+O", "Choose its folder.", window.choose_project),
-        row("new", "New project", "Ctrl+N", "In an empty folder of your choice.", window.choose_new),
-        row("demo", "Open the Tidelamp demo", "", "A fresh copy in a folder you choose.", window.choose_demo),
+        row("open", "Open a project", ("Ctrl+O",), "Choose its folder.", window.choose_project),
+        row("new", "New project", ("Ctrl+N",), "In an empty folder of your choice.", window.choose_new),
+        row("demo", "Open the Tidelamp demo", (), "A fresh copy in a folder you choose.", window.choose_demo),
     ]  # fmt: skip
 
 
 def _edit(window: Window) -> list[Command]:
     session = window.session
-    row = partial(_row, "Edit")
+    row = Rows("Edit").row
 
     nothing = partial(session.selection.choose_cells, ())
 
@@ -66,53 +59,52 @@ def _edit(window: Window) -> list[Command]:
         return "" if len(session.selection.sheet_ids) > 1 else "Select several sheets on the Shelf."
 
     return [
-        row("undo", "Undo", "Ctrl+Z", "Take the last edit back.", session.document.undo, undo),
-        row("redo", "Redo", "Ctrl+Shift+Z Ctrl+Y", "Make the edit again.", session.document.redo, redo),
-        row("edits", "All edits", "Ctrl+Alt+Z", "To go back and forth among them.", window.opened.open_edits),
-        row("all", "Select all cells", "Ctrl+A", "Of the sheet shown.", window.select_all, cells),
-        row("none", "Select nothing", "Ctrl+Shift+A", "No cell.", nothing),
-        row("rename", "Rename the cell", "F2", "In the Strip.", window.rename_cell, cell),
-        row("same_cut", "Give the same cut to the selected sheets", "", "From the sheet shown.",
+        row("undo", "Undo", ("Ctrl+Z",), "Take the last edit back.", session.document.undo, undo),
+        row("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Make the edit again.", session.document.redo, redo),
+        row("edits", "All edits", ("Ctrl+Alt+Z",), "To go back and forth among them.",
+            window.opened.open_edits),
+        row("all", "Select all cells", ("Ctrl+A",), "Of the sheet shown.", window.select_all, cells),
+        row("none", "Select nothing", ("Ctrl+Shift+A",), "No cell.", nothing),
+        row("rename", "Rename the cell", ("F2",), "In the Strip.", window.rename_cell, cell),
+        row("same_cut", "Give the same cut to the selected sheets", (), "From the sheet shown.",
             window.same_cut, sheets),
     ]  # fmt: skip
 
 
 def _view(window: Window) -> list[Command]:
     desk = window.desk
-    row = partial(_row, "View")
+    row = Rows("View").row
     zooms = [
-        row(f"x{n}", f"Zoom to x{n}", f"Ctrl+{n}", "Every px so many on screen.", partial(desk.zoom_to, n))
+        row(f"x{n}", f"Zoom to x{n}", (f"Ctrl+{n}",), "Every px so many on screen.", partial(desk.zoom_to, n))
         for n in ZOOMS
     ]
     return [
-        row("in", "Zoom in", "+ =", "The wheel zooms at the pointer.", partial(desk.zoom_step, 1)),
-        row("out", "Zoom out", "-", "The wheel zooms at the pointer.", partial(desk.zoom_step, -1)),
-        row(
-            "by_keys", "Point by keys", "F9", "Arrows move, Space presses, Enter holds.", desk.by_keys.switch
-        ),
-        row("fit", "Zoom to fit", "Ctrl+0", "The greatest whole multiple that shows all.", desk.zoom_fit),
+        row("in", "Zoom in", ("+", "="), "The wheel zooms at the pointer.", partial(desk.zoom_step, 1)),
+        row("out", "Zoom out", ("-",), "The wheel zooms at the pointer.", partial(desk.zoom_step, -1)),
+        row("by_keys", "Point by keys", ("F9",), "Arrows move, Space presses, Enter holds.",
+            desk.by_keys.switch),
+        row("fit", "Zoom to fit", ("Ctrl+0",), "The greatest whole multiple that shows all.", desk.zoom_fit),
         *zooms,
-        row("theme", "Next theme", "Ctrl+Shift+D", "Day, Dusk, Stark.", window.next_theme),
+        row("theme", "Next theme", ("Ctrl+Shift+D",), "Day, Dusk, Stark.", window.next_theme),
         *(
-            row(f"theme_{name}", f"Theme: {words}", "", about, partial(window.use_theme, name))
+            row(f"theme_{name}", f"Theme: {words}", (), about, partial(window.use_theme, name))
             for name, words, about in (
                 ("day", "Day", "Paper and ink."),
                 ("dusk", "Dusk", "For dark rooms."),
                 ("stark", "Stark", "Black on white, for eyes that need it."),
             )
         ),
-        row(
-            "settings", "Settings", "Ctrl+Alt+S", "What holds for all projects.", window.opened.open_settings
-        ),
-        row("steps", "First steps", "", "Seven, which watch what you do.", window.first_steps.begin),
-        row("guide", "Guide", "F1", "At the stage you are in.", window.opened.open_guide),
-        row("find", "Find a command", "Ctrl+Shift+F", "This list.", window.open_finder),
-    ]
+        row("settings", "Settings", ("Ctrl+Alt+S",), "What holds for all projects.",
+            window.opened.open_settings),
+        row("steps", "First steps", (), "Seven, which watch what you do.", window.first_steps.begin),
+        row("guide", "Guide", ("F1",), "At the stage you are in.", window.opened.open_guide),
+        row("find", "Find a command", ("Ctrl+Shift+F",), "This list.", window.open_finder),
+    ]  # fmt: skip
 
 
 def _findings(window: Window) -> list[Command]:
     bar = window.findings
-    row = partial(_row, "Findings")
+    row = Rows("Findings").row
 
     def found() -> str:
         return "" if bar.finding else "Nothing was found."
@@ -121,26 +113,17 @@ def _findings(window: Window) -> list[Command]:
         return "" if bar.finding and bar.finding.fix else "It has no ready cure."
 
     return [
-        row("show", "Show the finding", "F8", "Go to its place.", bar.show_place, found),
-        row("fix", "Fix the finding", "Shift+F8", "With the cure on the button.", bar.fix, curable),
-        row("list", "All findings", "Ctrl+F8", "On a page of their own.", window.opened.open_findings),
+        row("show", "Show the finding", ("F8",), "Go to its place.", bar.show_place, found),
+        row("fix", "Fix the finding", ("Shift+F8",), "With the cure on the button.", bar.fix, curable),
+        row("list", "All findings", ("Ctrl+F8",), "On a page of their own.", window.opened.open_findings),
     ]
 
 
 def _stages(window: Window) -> list[Command]:
     rows = []
-    for number, stage in enumerate(window.stages.values()):
-        go = partial(window.turn_to, stage.key)
-        rows.append(
-            _row(
-                "Stages",
-                stage.key,
-                f"Go to {stage.title}",
-                f"Alt+{number + 1}",
-                "Another step of the work.",
-                go,
-            )
-        )
+    for number, stage in enumerate(window.stages.values(), 1):
+        go, words = partial(window.turn_to, stage.key), f"Go to {stage.title}"
+        rows.append(Rows("Stages").row(stage.key, words, (f"Alt+{number}",), "Another step of the work.", go))
         for tool in stage.tools:
             words, use = f"{stage.title}: {tool.words}", partial(stage.use, tool.id)
             name = f"tool.{stage.key}.{tool.id}"

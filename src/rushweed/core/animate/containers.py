@@ -11,10 +11,14 @@ import io
 import struct
 import zlib
 from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from rushweed.core.document.errors import EditError
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 PNG_MARK = b"\x89PNG\r\n\x1a\n"
 
@@ -132,13 +136,13 @@ def _three(value: int) -> bytes:
     return struct.pack("<I", value)[:3]
 
 
-def _encoded(rgba: np.ndarray, form: str, **options: object) -> bytes:
+def _encoded(rgba: np.ndarray, form: str, **options: Any) -> bytes:
     from PIL import Image
 
     return _saved(Image.fromarray(rgba), form, **options)
 
 
-def _saved(image, form: str, **options: object) -> bytes:  # type: ignore[no-untyped-def]
+def _saved(image: Image.Image, form: str, **options: Any) -> bytes:
     buffer = io.BytesIO()
     image.save(buffer, form, **options)
     return buffer.getvalue()

@@ -302,7 +302,8 @@ def _inside(
     right, bottom = np.minimum(left + x.cell, width), np.minimum(top + y.cell, height)
 
     def ink(l: np.ndarray, t: np.ndarray, r: np.ndarray, b: np.ndarray) -> np.ndarray:  # noqa: E741
-        return sums[np.ix_(b, r)] - sums[np.ix_(t, r)] - sums[np.ix_(b, l)] + sums[np.ix_(t, l)]
+        made: np.ndarray = sums[np.ix_(b, r)] - sums[np.ix_(t, r)] - sums[np.ix_(b, l)] + sums[np.ix_(t, l)]
+        return made
 
     whole = ink(left, top, right, bottom)
     held = whole > 0

@@ -149,7 +149,8 @@ def places(cut: EvenCut, grid: Grid, full: np.ndarray) -> list[tuple[int, int]]:
 def cut_through(mask: np.ndarray, grid: Grid) -> np.ndarray:
     """Which cells cut through art: bool (rows, columns), at their right or lower border."""
     right, below = cut_borders(mask, grid)
-    return right | below
+    made: np.ndarray = right | below
+    return made
 
 
 def cut_borders(mask: np.ndarray, grid: Grid) -> tuple[np.ndarray, np.ndarray]:

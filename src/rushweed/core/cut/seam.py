@@ -39,7 +39,10 @@ def seam(cell: np.ndarray, axis: int) -> Seam:
 def _furthest(away: np.ndarray) -> np.ndarray:
     """The largest of the four channels' differences, float (..., 4)."""
     away = np.abs(away)
-    return np.maximum(np.maximum(away[..., 0], away[..., 1]), np.maximum(away[..., 2], away[..., 3]))
+    made: np.ndarray = np.maximum(
+        np.maximum(away[..., 0], away[..., 1]), np.maximum(away[..., 2], away[..., 3])
+    )
+    return made
 
 
 def repeated(cell: np.ndarray, times: int = 3) -> np.ndarray:

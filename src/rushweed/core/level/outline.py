@@ -180,7 +180,8 @@ class Outline:
         """Edges of a cell at many cells."""
         x, y = columns * self._size[0] * UNIT, rows * self._size[1] * UNIT
         shift = np.stack((x, y, x, y, np.zeros_like(x)), axis=1)
-        return (edges[None, :, :] + shift[:, None, :]).reshape(-1, 5)
+        made: np.ndarray = (edges[None, :, :] + shift[:, None, :]).reshape(-1, 5)
+        return made
 
     def _numbers(
         self, shaped: _Shaped, layers: list[TileLayer], left: int, top: int, side: int
@@ -450,7 +451,8 @@ def _less(edges: np.ndarray, other: np.ndarray, axis: int) -> np.ndarray:
 def _facing(edges: np.ndarray, side: Side) -> np.ndarray:
     """Which edges look to a side: upper ones run to the right, and so on around."""
     dx, dy = edges[:, 2] - edges[:, 0], edges[:, 3] - edges[:, 1]
-    return {"top": dx > 0, "bottom": dx < 0, "right": dy > 0, "left": dy < 0}[side]
+    made: np.ndarray = {"top": dx > 0, "bottom": dx < 0, "right": dy > 0, "left": dy < 0}[side]
+    return made
 
 
 def joined(edges: np.ndarray, but: tuple[np.ndarray, np.ndarray] | None = None) -> np.ndarray:

@@ -53,7 +53,8 @@ class TileSet:
     def tile(self, value: int) -> np.ndarray:
         """The RGBA pixels of one cell value, clear if its cell is gone."""
         slots = self._slots(np.array([value], np.uint32))
-        return self._images[slots[0]]
+        made: np.ndarray = self._images[slots[0]]
+        return made
 
     def picture(self, cells: np.ndarray, every: int = 1) -> np.ndarray:
         """uint8 RGBA of a block of cells, uint32 (rows, columns); of their px each `every`th both ways, which

@@ -127,7 +127,8 @@ def _values(layer: TileLayer, xs: np.ndarray, ys: np.ndarray) -> np.ndarray:
         return np.zeros(0, np.uint32)
     left, top = int(xs.min()), int(ys.min())
     held = region(layer.tiles, left, top, int(xs.max()) - left + 1, int(ys.max()) - top + 1)
-    return held[ys - top, xs - left]
+    made: np.ndarray = held[ys - top, xs - left]
+    return made
 
 
 def replace_tile(

@@ -40,7 +40,9 @@ class KeyProposal(NamedTuple):
 def may_be_keyed(rgba: np.ndarray) -> bool:
     """Whether a picture is opaque and large enough to ask for its key colour."""
     height, width = rgba.shape[:2]
-    return height >= 3 and width >= 3 and np.count_nonzero(rgba[..., 3] >= 250) >= OPAQUE * height * width
+    return bool(
+        height >= 3 and width >= 3 and np.count_nonzero(rgba[..., 3] >= 250) >= OPAQUE * height * width
+    )
 
 
 def key_candidates(rgba: np.ndarray, most: int = 3) -> list[KeyProposal]:

@@ -198,7 +198,9 @@ def _in_place(image: Image.Image) -> np.ndarray:
     if image.format in MAPPED and image.mode != "1":
         each = {"L": 1, "P": 1, "I;16": 2}.get(image.mode, 4)
         end = out.reshape(-1)[(4 - each) * width * height :]
-        image.im = mapped = Image.core.map_buffer(end, image.size, "raw", 0, (image.mode, 0, 1))
+        image.im = mapped = Image.core.map_buffer(  # type: ignore[attr-defined]
+            end, image.size, "raw", 0, (image.mode, 0, 1)
+        )
     image.load()
     if image.mode == "RGBA" and mapped is image.im:
         return out  # as it was decoded

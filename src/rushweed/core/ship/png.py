@@ -67,7 +67,8 @@ def _packed_bits(index: np.ndarray, bits: int) -> np.ndarray:
     each = 8 // bits
     padded = np.pad(index, ((0, 0), (0, -index.shape[1] % each))).reshape(len(index), -1, each)
     shifts = np.arange(8 - bits, -1, -bits).astype(np.uint8)
-    return np.bitwise_or.reduce(padded << shifts, axis=2).astype(np.uint8)
+    made: np.ndarray = np.bitwise_or.reduce(padded << shifts, axis=2).astype(np.uint8)
+    return made
 
 
 def _best(px: np.ndarray) -> int:

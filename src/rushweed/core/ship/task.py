@@ -14,9 +14,9 @@ from rushweed.core.document.edit import painted_sheets
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model import Level, Project, Sheet, Way
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.atlas import Packed, Part, Plan, parts_of, plan
+from rushweed.core.ship.atlas import Part, Plan, parts_of, plan
 from rushweed.core.ship.names import Names
-from rushweed.core.ship.pack import pack_groups
+from rushweed.core.ship.pack import Packed, pack_groups
 from rushweed.core.ship.ways import shipped_part
 from rushweed.core.store.files import own_folder, read_file, write_file
 from rushweed.core.store.form import level_text

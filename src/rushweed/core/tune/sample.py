@@ -39,7 +39,8 @@ def straighten(premultiplied: np.ndarray) -> np.ndarray:
     alpha = premultiplied[..., 3:]
     safe = np.where(alpha > 0, alpha, 1)
     rgb = premultiplied[..., :3] * (255 / safe)
-    return np.clip(np.rint(np.concatenate((rgb, alpha), axis=-1)), 0, 255).astype(np.uint8)
+    made: np.ndarray = np.clip(np.rint(np.concatenate((rgb, alpha), axis=-1)), 0, 255).astype(np.uint8)
+    return made
 
 
 def halved(level: np.ndarray) -> np.ndarray:
@@ -91,7 +92,8 @@ def texture_of(
 
 
 def _held(index: np.ndarray, size: int, wrap: Wrap) -> np.ndarray:
-    return np.mod(index, size) if wrap == "repeat" else np.clip(index, 0, size - 1)
+    made: np.ndarray = np.mod(index, size) if wrap == "repeat" else np.clip(index, 0, size - 1)
+    return made
 
 
 def sample(

@@ -216,7 +216,8 @@ def thing_ring(shown: Shown, shape: Shape) -> np.ndarray:
     """A shape of a thing where it stands: int64 (n, 2), 1/65536 px on whole 1/256 px, clockwise."""
     a, b, c, d, e, f = shown.matrix()
     points = clockwise(tuple((a * x + b * y + e, c * x + d * y + f) for x, y in corners(shape)))
-    return np.rint(np.array(points) * OUTLINE_UNIT).astype(np.int64) * 256
+    made: np.ndarray = np.rint(np.array(points) * OUTLINE_UNIT).astype(np.int64) * 256
+    return made
 
 
 def shape_edges(shown: Shown, shape: Shape, owner: int, path: Path | None = None) -> np.ndarray:

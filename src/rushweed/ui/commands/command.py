@@ -9,6 +9,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
+Needs = Callable[[], str]  # says what is missing, or nothing
+
+
+def always() -> str:
+    """For what can run at any time."""
+    return ""
+
 
 class Command(NamedTuple):
     """`words` name it, `keys` call it, `help` explains it in one sentence; `needs` says why it cannot
@@ -19,9 +26,25 @@ class Command(NamedTuple):
     keys: tuple[str, ...]
     help: str
     run: Callable[[], object]
-    needs: Callable[[], str] = lambda: ""
+    needs: Needs = always
     stages: tuple[str, ...] = ()
     group: str = "General"
+
+
+class Rows(NamedTuple):
+    """What the commands of one kind share: the group that names them, the stages in which their keys
+    hold, empty for all, and what they need where nothing else is said."""
+
+    group: str
+    stages: tuple[str, ...] = ()
+    needs: Needs = always
+
+    def row(
+        self, name: str, words: str, keys: tuple[str, ...], help: str, run: Callable[[], object],
+        needs: Needs | None = None,
+    ) -> Command:  # fmt: skip
+        named = f"{self.group.lower()}.{name}"
+        return Command(named, words, keys, help, run, needs or self.needs, self.stages, self.group)
 
 
 class Commands:

@@ -19,7 +19,8 @@ def image_of(rgba: np.ndarray) -> QImage:
     rgba = np.ascontiguousarray(rgba)
     height, width = rgba.shape[:2]
     view = QImage(rgba.data, width, height, width * 4, QImage.Format.Format_RGBA8888)  # type: ignore[call-overload]
-    return view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+    made: QImage = view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+    return made
 
 
 def array_of(image: QImage) -> np.ndarray:
@@ -29,7 +30,8 @@ def array_of(image: QImage) -> np.ndarray:
     assert bits is not None
     bits.setsize(image.sizeInBytes())
     rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine())  # type: ignore[call-overload]
-    return rows[:, : image.width() * 4].reshape(image.height(), image.width(), 4).copy()
+    made: np.ndarray = rows[:, : image.width() * 4].reshape(image.height(), image.width(), 4).copy()
+    return made
 
 
 class SheetImages:

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QObject, QRectF, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.rulers import Band
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
@@ -58,9 +57,6 @@ class Stage(QObject):
 
     def refresh(self) -> None:
         """Show the project and the selection as they are now."""
-
-    def commands(self) -> list[Command]:
-        return []
 
     def entered(self) -> None:
         """The stage has come into view."""

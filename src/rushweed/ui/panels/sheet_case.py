@@ -245,9 +245,10 @@ class _Pictures(Keyed):
             painter.drawImage(box, self.images.image(one.sheet))
             if self._found:
                 self._fade(painter, one, box)
-            for chosen, role in ((self._hover, "straw"), (self._chosen, "rust")):
-                if chosen is not None and chosen[0] == n:
-                    spots = chosen[1] if isinstance(chosen[1], QRect) else QRect(chosen[1], chosen[2], 1, 1)  # type: ignore[misc]
+            under = None if self._hover is None else (self._hover[0], QRect(*self._hover[1:], 1, 1))
+            for marked, role in ((under, "straw"), (self._chosen, "rust")):
+                if marked is not None and marked[0] == n:
+                    spots = marked[1]
                     paint_corners(
                         painter, self.place(n, spots).adjusted(-1, -1, 1, 1), 11, look.colour(role),
                         look.colour("paper"),

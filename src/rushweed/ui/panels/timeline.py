@@ -131,22 +131,21 @@ class Frames(Keyed):
             box = QRectF(8, 0, self.width(), self.height() - 16)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
             return
-        cells = self.session.cells_by_id
         first = max(int(self._scroll // PITCH), 0)
         last = min(int((self._scroll + self.width()) // PITCH) + 1, len(animation.frames))
         for n in range(first, last):
-            self._frame(painter, animation, n, cells)
+            self._frame(painter, animation, n)
         if self._to is not None:
             x = 4 + self._to * PITCH - self._scroll
             painter.fillRect(QRectF(x - 1, 2, 3, self.height() - 10), look.colour("rust"))
 
-    def _frame(self, painter: QPainter, animation: Animation, n: int, cells) -> None:  # type: ignore[no-untyped-def]
+    def _frame(self, painter: QPainter, animation: Animation, n: int) -> None:
         look, frame = self.look, animation.frames[n]
         x = round(8 + n * PITCH - self._scroll)
         box = QRectF(x, TOP, FRAME, FRAME)
         painter.setBrushOrigin(box.topLeft())
         painter.fillRect(box, self._checker)
-        found = cells.get(frame.cell)
+        found = self.session.cells_by_id.get(frame.cell)
         mine = n in self.session.selection.frames
         if found is not None:
             sheet, cell = found

@@ -166,7 +166,8 @@ def _decoded(mode: int, bits: np.ndarray) -> np.ndarray:
 
     def indices(width: int) -> np.ndarray:
         made = [get(width - (fixed == i).any(axis=1).astype(np.intp)) for i in range(16)]
-        return STEPS[width][np.stack(made, axis=1)]
+        steps: np.ndarray = STEPS[width][np.stack(made, axis=1)]
+        return steps
 
     colour = indices(spec.places)
     alpha = indices(spec.second) if spec.second else colour

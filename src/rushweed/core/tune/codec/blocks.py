@@ -53,7 +53,7 @@ def coded_blocks(
             progress((done + 1) / len(parts))
     finally:
         pool.shutdown(cancel_futures=True)
-    return out[which].tobytes()
+    return bytes(out[which].tobytes())
 
 
 def _kinds(blocks: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

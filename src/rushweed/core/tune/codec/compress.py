@@ -155,7 +155,8 @@ def spoiled(before: np.ndarray, after: np.ndarray) -> Spoiled:
 
 def error_map(before: np.ndarray, after: np.ndarray) -> np.ndarray:
     """float32 (height, width) of 0..255: how far each px is off as it is seen."""
-    return np.sqrt(_seen_error(before, after))
+    made: np.ndarray = np.sqrt(_seen_error(before, after))
+    return made
 
 
 class Costs(NamedTuple):

@@ -94,7 +94,8 @@ def _bits(word: np.ndarray, at: int, width: int) -> np.ndarray:
 def _indices(word: np.ndarray) -> np.ndarray:
     at = np.arange(16, dtype=np.uint64)
     high, low = word[:, None] >> (at + np.uint64(16)), word[:, None] >> at
-    return (((high & np.uint64(1)) << np.uint64(1)) | (low & np.uint64(1))).astype(np.intp)
+    made: np.ndarray = (((high & np.uint64(1)) << np.uint64(1)) | (low & np.uint64(1))).astype(np.intp)
+    return made
 
 
 def _decode_halves(word: np.ndarray) -> np.ndarray:
@@ -151,4 +152,7 @@ def _decode_alpha(data: np.ndarray) -> np.ndarray:
     base, times, table = _bits(word, 56, 8), _bits(word, 52, 4), _bits(word, 48, 4)
     at = (45 - 3 * np.arange(16)).astype(np.uint64)
     index = ((word[:, None] >> at) & np.uint64(7)).astype(np.intp)
-    return np.clip(base[:, None] + times[:, None] * ALPHA[table[:, None], index], 0, 255).astype(np.uint8)
+    made: np.ndarray = np.clip(base[:, None] + times[:, None] * ALPHA[table[:, None], index], 0, 255).astype(
+        np.uint8
+    )
+    return made

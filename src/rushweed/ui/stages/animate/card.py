@@ -64,7 +64,7 @@ class AnimateCard(Card):
             self.look, [("loop", "Loop"), ("once", "Once"), ("there-and-back", "To and fro")]
         )
         self.play.setToolTip("Again and again, once, or there and back")
-        self.play.edited.connect(lambda v: stage.change("Play", partial(_play, play=v)))
+        self.play.edited.connect(lambda v: stage.change("Play", partial(timeline.set_play, play=v)))
         self.field("Plays", self.play)
         self.rate = NumbersField(1, unit="fps", least=0.1, most=1000, whole=False, places=2, look=self.look)
         self.ms = NumbersField(1, unit="ms", least=1, most=3_600_000, look=self.look)
@@ -73,7 +73,9 @@ class AnimateCard(Card):
         for field in (self.rate, self.ms):
             field.setFixedWidth(80)
             self.session.document.follow(field)
-        self.rate.edited.connect(lambda v: stage.change("Rate of", partial(_rate, rate=v[0]), ("rate",)))
+        self.rate.edited.connect(
+            lambda v: stage.change("Rate of", partial(timeline.set_rate, frames_per_second=v[0]), ("rate",))
+        )
         self.ms.edited.connect(self._set_ms)
         self.field("Time", self.rate, self.ms)
 
@@ -134,7 +136,7 @@ class AnimateCard(Card):
         self.whole.setToolTip("One body, and one foot line, over idle, walk, climb ... of a character")
         self.tile = Check(self.look, self.stage.icons, "Plays as a tile")
         self.tile.setToolTip("It plays wherever its first frame stands in a level")
-        self.tile.edited.connect(lambda on: self.stage.change("Tile", partial(_tile, on=on)))
+        self.tile.edited.connect(lambda on: self.stage.change("Tile", partial(set_tile, on=on)))
         self.field("Body", self.body_at, self.body_size)
         holder = QWidget()
         holder.setLayout(row(self.find_body, self.no_body, None))
@@ -332,7 +334,7 @@ class AnimateCard(Card):
             return
         words = [w.strip() for w in text.split(",") if w.strip()]
 
-        def change(project, animation_id):  # type: ignore[no-untyped-def]
+        def change(project: Project, animation_id: str) -> Project:
             for state in home.states:
                 if state.animation == animation_id and state.name not in words[:1]:
                     project = timeline.set_state(project, home.id, state.name)
@@ -362,15 +364,3 @@ class AnimateCard(Card):
             made = replace(animation.path or Path((0.0, 0.0)), **values)
             path = made if made.offset != (0, 0) else None
             self.stage.change("Path of", lambda p, i: timeline.set_path(p, i, path), ("path", tuple(values)))
-
-
-def _play(project, animation_id, play):  # type: ignore[no-untyped-def]
-    return timeline.set_play(project, animation_id, play)
-
-
-def _rate(project, animation_id, rate):  # type: ignore[no-untyped-def]
-    return timeline.set_rate(project, animation_id, rate)
-
-
-def _tile(project: Project, animation_id: str, on: bool) -> Project:
-    return set_tile(project, animation_id, on)

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from rushweed.core.animate import timeline
-from rushweed.ui.commands.command import Command
+from rushweed.ui.commands.command import Command, Rows
 from rushweed.ui.stages.animate.words import WAYS
 
 if TYPE_CHECKING:
@@ -28,17 +28,14 @@ def commands(stage: AnimateStage) -> list[Command]:
     def frames() -> str:
         return "" if session.selection.frames else "No frame is selected."
 
-    def row(name, words, keys, help, run, needs=shown, everywhere=False):  # type: ignore[no-untyped-def]
-        stages = () if everywhere else ("animate",)
-        return Command(f"animate.{name}", words, keys, help, run, needs, stages, "Animate")
-
+    row, anywhere = Rows("Animate", ("animate",), shown).row, Rows("Animate").row
     return [
-        row("make", "Make an animation of the selected cells", ("Ctrl+M",), "In the order selected.",
-            partial(stage.make, "cells"), cells, True),
-        row("rows", "Make an animation of each row", (), "Of the sheet shown.", 
-            partial(stage.make, "rows"), cut, True),
-        row("stems", "Make animations by names", (), "walk_0, walk_1 ... become walk.",
-            partial(stage.make, "stems"), cut, True),
+        anywhere("make", "Make an animation of the selected cells", ("Ctrl+M",), "In the order selected.",
+            partial(stage.make, "cells"), cells),
+        anywhere("rows", "Make an animation of each row", (), "Of the sheet shown.", 
+            partial(stage.make, "rows"), cut),
+        anywhere("stems", "Make animations by names", (), "walk_0, walk_1 ... become walk.",
+            partial(stage.make, "stems"), cut),
         row("play", "Play or stop", ("P",), "At the speed chosen.", stage.toggle),
         row("back", "One frame back", (",",), "And stop.", partial(stage.step, -1)),
         row("on", "One frame on", (".",), "And stop.", partial(stage.step, 1)),

@@ -17,7 +17,6 @@ from rushweed.core.animate.play import frame_at, place_on, start_of
 from rushweed.core.animate.trim import trim_alike
 from rushweed.core.document.model import Animation, Box, Cell, Path, Project, Sheet
 from rushweed.core.store.files import write_file
-from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import checker
@@ -31,7 +30,6 @@ from rushweed.ui.kit.fields import NumbersField, PickBox
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.animate.card import AnimateCard
-from rushweed.ui.stages.animate.commands import commands
 from rushweed.ui.stages.animate.tools import DragPath, ShiftFrames
 from rushweed.ui.stages.animate.words import AS_DRAWN, MOVES, MOVES_HELP, WAYS
 from rushweed.ui.stages.select_cells import ARROWS
@@ -470,6 +468,3 @@ class AnimateStage(Stage):
             work,
             lambda size: self.session.tell("told", f"Wrote {path} ({size / 1024:.0f} KiB)."),
         )
-
-    def commands(self) -> list[Command]:
-        return commands(self)

@@ -9,7 +9,7 @@ from rushweed.core.cut import hand
 from rushweed.core.cut.names import natural_order, reading_order_ids
 from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.model import GuidesCut
-from rushweed.ui.commands.command import Command
+from rushweed.ui.commands.command import Command, Rows
 from rushweed.ui.kit.text import many
 
 if TYPE_CHECKING:
@@ -90,8 +90,7 @@ def commands(stage: CutStage) -> list[Command]:
             else "The sheet has no guides."
         )
 
-    def row(name, words, keys, help, run, needs=chosen):  # type: ignore[no-untyped-def]
-        return Command(f"cut.{name}", words, keys, help, run, needs, ("cut",), "Cut")
+    row = Rows("Cut", ("cut",), chosen).row
 
     def proposed() -> str:
         return "" if stage.proposals.best() else "Nothing is proposed yet."

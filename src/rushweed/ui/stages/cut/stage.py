@@ -17,14 +17,13 @@ from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
 from rushweed.core.level.losses import loss_words, lost
-from rushweed.ui.commands.command import Command
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.stages.cut.card import CutCard
-from rushweed.ui.stages.cut.commands import HandCommands, commands
+from rushweed.ui.stages.cut.commands import HandCommands
 from rushweed.ui.stages.cut.proposals import CutProposals
 from rushweed.ui.stages.cut.tools.boxes import DrawCells
 from rushweed.ui.stages.cut.tools.guides import MoveGuides
@@ -440,9 +439,6 @@ class CutStage(SheetStage):
             self.leave_out(spots_of(sheet, ids), True)
         else:
             self.attempt(f"Leave out {many(len(ids), 'cell')}", lambda p: remove_cells(p, sheet.id, ids))
-
-    def commands(self) -> list[Command]:
-        return commands(self)
 
 
 def _to_hand(project: Project, sheet_id: str) -> Project:

@@ -20,7 +20,6 @@ from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault
 from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
-from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.card import Card, scrolled
 from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row
@@ -31,7 +30,7 @@ from rushweed.ui.session.beside import worked_out
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.gather.bringing import Bringing, Report
 from rushweed.ui.stages.gather.editor import open_picture
-from rushweed.ui.stages.gather.removing import take_off, take_off_unused
+from rushweed.ui.stages.gather.removing import take_off
 from rushweed.ui.stages.gather.steps import FRESH, StepList, hex_of
 from rushweed.ui.stages.gather.tools import PickColour, Wipe
 from rushweed.ui.stages.sheet_stage import SheetStage
@@ -90,7 +89,7 @@ class GatherStage(SheetStage):
         self._add_step = PickBox(self.look, ["Add a step", *FRESH])
         self._add_step.setAccessibleName("Add a step")
         self._add_step.setFixedWidth(120)
-        self._add_step.picked.connect(self._step_chosen)
+        self._add_step.picked.connect(self.begin_step)
         copy = button("Recoloured copy")
         copy.setToolTip("The same picture in other colours: its cells share the shapes of this one")
         copy.clicked.connect(self.recoloured)
@@ -270,7 +269,7 @@ class GatherStage(SheetStage):
 
     # -- preparation -------------------------------------------------------------------------------
 
-    def _step_chosen(self, words: str) -> None:
+    def begin_step(self, words: str) -> None:
         self._add_step.setCurrentIndex(0)
         if words in FRESH:
             sheet = self.session.selection.sheet
@@ -297,7 +296,9 @@ class GatherStage(SheetStage):
         self._edit_steps("Add a preparation step", longer)
         self.show_tab("steps")
 
-    def _edit_steps(self, words: str, change, merge: object = None) -> None:  # type: ignore[no-untyped-def]
+    def _edit_steps(
+        self, words: str, change: Callable[[tuple[Step, ...]], tuple[Step, ...]], merge: object = None
+    ) -> None:
         ids = [s.id for s in self.session.selection.sheets]
 
         def edit(project: Project) -> Project:
@@ -434,33 +435,3 @@ class GatherStage(SheetStage):
     def remove(self) -> None:
         """Take the selected sheets off the Shelf; what would break is named first."""
         take_off(self.session, list(self.session.selection.sheets))
-
-    def commands(self) -> list[Command]:
-        def sheet() -> str:
-            return "" if self.session.selection.sheet else "No sheet is selected."
-
-        def row_of(name, words, keys, help, run, needs=lambda: ""):  # type: ignore[no-untyped-def]
-            return Command(f"gather.{name}", words, keys, help, run, needs, group="Gather")
-
-        turns = [(words, step) for words, step in FRESH.items() if words not in ("Replace colour",)]
-        return [
-            row_of("add", "Add pictures", ("Ctrl+I",), "Choose picture files to bring in.",
-                   self.bringing.choose_files),
-            row_of("folder", "Add a folder of pictures", ("Ctrl+Shift+I",), "Every picture of a folder.",
-                   self.bringing.choose_folder),
-            row_of("paste", "Paste a picture", ("Ctrl+V",), "A picture, or files, from the clipboard.",
-                   self.bringing.paste),
-            row_of("copy", "Make a recoloured copy", (), "Of the sheet, or of its selected cells.",
-                   self.recoloured, sheet),
-            row_of("open", "Open the picture in its editor", (), "It is read again when it is saved there.",
-                   self.open_outside, sheet),
-            row_of("remove", "Remove the sheet", (), "Undo brings it back.", self.remove, sheet),
-            row_of("unused", "Take off what nothing uses", (), "Sheets of no level and no animation.",
-                   partial(take_off_unused, self.session)),
-            *[
-                row_of(f"step_{words.lower().replace(' ', '_')}", f"Prepare: {words.lower()}", (),
-                       "A step that is kept on the sheet, never burned in.",
-                       partial(self._step_chosen, words), sheet)
-                for words, _step in turns
-            ],
-        ]  # fmt: skip

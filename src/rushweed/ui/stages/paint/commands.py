@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from rushweed.ui.commands.command import Command
+from rushweed.ui.commands.command import Command, Rows
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
 
-Needs = Callable[[], str]  # says what is missing, or nothing
+row, anywhere = Rows("Paint", ("paint",)).row, Rows("Paint").row
 
 
 def commands(stage: PaintStage) -> list[Command]:
@@ -36,19 +35,6 @@ class _Needs:
 
     def painted(self) -> str:
         return "" if self.session.selection.layer is not None else "The layer in use holds no tiles."
-
-
-def always() -> str:
-    return ""
-
-
-def row(
-    name: str, words: str, keys: tuple[str, ...], help: str, run: Callable[[], object], needs: Needs,
-    everywhere: bool = False,
-) -> Command:  # fmt: skip
-    """A command of Paint, or of all stages."""
-    stages = () if everywhere else ("paint",)
-    return Command(f"paint.{name}", words, keys, help, run, needs, stages, "Paint")
 
 
 def _of_the_stamp(stage: PaintStage) -> list[Command]:
@@ -109,8 +95,8 @@ def _of_layers(stage: PaintStage) -> list[Command]:
         row("things", "Add a layer of things", (), "Nearest of all.", layers.add_things, needs.level),
         row("picture", "Use the sheet shown as a picture", (), "On a layer of its own.",
             layers.add_picture, needs.level),
-        row("backdrop", "Use the sheet shown as a backdrop", (), "Behind the level, repeated across.",
-            levels.backdrop, needs.level, True),
+        anywhere("backdrop", "Use the sheet shown as a backdrop", (), "Behind the level, repeated across.",
+            levels.backdrop, needs.level),
         row("nearer", "Move the layer nearer", ("PgUp",), "One place.",
             partial(layers.move_layer, 1), needs.level),
         row("farther", "Move the layer farther", ("PgDown",), "One place.",
@@ -124,8 +110,8 @@ def _of_levels(stage: PaintStage) -> list[Command]:
     """The level, its rooms, and the others."""
     needs, work, levels = _Needs(stage), stage.cells_work, stage.level_work
     return [
-        row("new", "New level", ("Ctrl+L",), "With the cell size of the sheet shown.",
-            levels.new_level, always, True),
+        anywhere("new", "New level", ("Ctrl+L",), "With the cell size of the sheet shown.",
+            levels.new_level),
         row("copy_level", "Duplicate the level", (), "With all in it.", levels.duplicate_level, needs.level),
         row("earlier", "Move the level up the Shelf", (), "One place.",
             lambda: levels.move_level(-1), needs.level),

@@ -73,7 +73,7 @@ class OutlineMarks:
                 pen = QPen(look.colour("art_straw" if one_way and wide < 3 else colour), wide)
                 pen.setCosmetic(True)
                 painter.setPen(pen)
-                painter.drawLines(self._lines(n))  # type: ignore[arg-type, call-overload]
+                painter.drawLines(self._lines(n))  # type: ignore[call-overload]
         painter.restore()
         painter.setPen(QPen(look.colour("art_fault"), 2))
         for fault in self.drawn.faults[:MOST_FAULTS]:

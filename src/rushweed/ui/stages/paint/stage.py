@@ -16,7 +16,6 @@ from rushweed.core.level.kept import area_stamp, as_stamp, size_of
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected, middle_of
 from rushweed.core.walk.walkers import units_of
-from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
@@ -31,7 +30,6 @@ from rushweed.ui.kit.toggles import Toggle, ToggleButton
 from rushweed.ui.session import Session
 from rushweed.ui.stages.paint.card import LevelCard
 from rushweed.ui.stages.paint.cells_work import CellsWork
-from rushweed.ui.stages.paint.commands import commands
 from rushweed.ui.stages.paint.edges import LevelEdges
 from rushweed.ui.stages.paint.level_work import LevelWork
 from rushweed.ui.stages.paint.overlay import PaintOverlay
@@ -384,6 +382,3 @@ class PaintStage(Stage):
         if not self.active.rearrange(how) and stamp is not None:
             made = {"mirror": stamp.mirrored, "flip": stamp.flipped, "turn": stamp.turned}[how]()
             self.session.selection.choose_stamp(made)
-
-    def commands(self) -> list[Command]:
-        return commands(self)

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from rushweed.core.shape.primitives import COMMON
-from rushweed.ui.commands.command import Command
+from rushweed.ui.commands.command import Command, Rows
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape.stage import ShapeStage
@@ -30,9 +30,7 @@ def commands(stage: ShapeStage) -> list[Command]:
     def several() -> str:
         return "" if len(session.selection.cells) > 1 else "Select at least two cells."
 
-    def row(name, words, keys, help, run, needs=chosen):  # type: ignore[no-untyped-def]
-        return Command(f"shape.{name}", words, keys, help, run, needs, ("shape",), "Shape")
-
+    row = Rows("Shape", ("shape",), chosen).row
     give = [
         row(name.replace(" ", "_"), f"Shape: {name}", KEYS.get(name, (str(i + 1),) if i < 9 else ()),
             "Give it to the selected cells, or brush it.", partial(stage.give, name), lambda: "")

@@ -22,7 +22,6 @@ from rushweed.core.shape.edit import (
 )
 from rushweed.core.shape.primitives import Snap, bounds, corners, crossings, snapped
 from rushweed.core.tune.units import plain
-from rushweed.ui.commands.command import Command
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
@@ -33,7 +32,6 @@ from rushweed.ui.kit.fields import ChoiceRow, PickBox
 from rushweed.ui.kit.text import many
 from rushweed.ui.stages.shape.auto import AutoCard
 from rushweed.ui.stages.shape.card import ShapeCard
-from rushweed.ui.stages.shape.commands import commands
 from rushweed.ui.stages.shape.tools.brushes import Erase, GiveRole, GiveShape
 from rushweed.ui.stages.shape.tools.forms import DrawBox, DrawCircle
 from rushweed.ui.stages.shape.tools.joins import JoinBrush
@@ -140,7 +138,7 @@ class ShapeStage(SheetStage):
         if self.active.shows_shapes:
             self.marks.paint_cells(painter, view, self._seen(sheet, room))
 
-    _shaped_key: tuple | None = None  # type: ignore[type-arg]
+    _shaped_key: tuple | None = None
 
     def _seen(self, sheet: Sheet, room: QRectF) -> list[Cell]:
         """The cells with shapes that are in the room."""
@@ -158,7 +156,7 @@ class ShapeStage(SheetStage):
             self._seen_cells = found
         return self._seen_cells
 
-    _seen_key: tuple | None = None  # type: ignore[type-arg]
+    _seen_key: tuple | None = None
     _seen_cells: list[Cell] = []
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
@@ -304,7 +302,7 @@ class ShapeStage(SheetStage):
         ids = self.session.selection.cell_ids
         self.session.document.edit(
             f"{how.capitalize()} the shapes of {many(len(ids), 'cell')}", lambda p: rearrange(p, ids, how)
-        )  # type: ignore[arg-type]
+        )
 
     def remove(self) -> None:
         cell, index, ids = (
@@ -319,6 +317,3 @@ class ShapeStage(SheetStage):
             return clear_shapes(project, ids)
 
         self.session.document.edit(f"Take shapes away from {many(len(ids), 'cell')}", change)
-
-    def commands(self) -> list[Command]:
-        return commands(self)

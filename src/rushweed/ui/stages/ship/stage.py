@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, Qt
@@ -13,7 +14,6 @@ from rushweed.core.document.errors import EditError, RushweedError
 from rushweed.core.document.model import Project, Way
 from rushweed.core.ship.build import Shipped, ship
 from rushweed.core.ship.ways import DESKTOP, READY, add_way, change_way, remove_way, ways_of
-from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import checker, image_of
@@ -320,27 +320,7 @@ class ShipStage(Stage):
         turned = f", orientation {frame.turn}" if frame.turn else ""
         return f"{where}   {frame.sheet.name} {frame.cell.name}   {w} × {h} at {x}, {y}{turned}"
 
-    def commands(self) -> list[Command]:
-        def cells() -> str:
-            return "" if any(s.cells for s in self.session.project.sheets) else "Nothing is cut yet."
 
-        def folders() -> str:
-            has = any(w.folder for w in ways_of(self.session.project))
-            return cells() or ("" if has else "No way to ship has a folder yet.")
-
-        return [
-            Command(
-                "ship.ship", "Ship", ("Ctrl+E",), "By the way that is shown in Ship.", self.ship_now, cells,
-                group="Ship",
-            ),
-            Command(
-                "ship.all", "Ship all ways", (), "Every way that has a folder.", self.ship_all, folders,
-                group="Ship",
-            ),
-            Command("ship.add", "Add a way to ship", (), "As the one that is shown.", self.add, group="Ship"),
-        ]  # fmt: skip
-
-
-def _share(job: Job, number: int, count: int, name: str):  # type: ignore[no-untyped-def]
+def _share(job: Job, number: int, count: int, name: str) -> Callable[[float, str], None]:
     """How much is done of several ways."""
     return lambda share, words: job.tell((number + share) / count, f"{name}: {words}")

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStackedWidget
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model import Cell, Project, Sheet
 from rushweed.core.tune import recipe as recipes
-from rushweed.core.tune.edit import PLACES, tune_sheets
-from rushweed.ui.commands.command import Command
+from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Check, button, label
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField
@@ -130,7 +128,7 @@ class TuneStage(SheetStage):
             return
         made: list[str] = []
 
-        def change(project):  # type: ignore[no-untyped-def]
+        def change(project: Project) -> Project:
             project, one = recipes.save(project, sheet.id)
             made.append(one.id)
             return recipes.give(project, self.session.selection.sheet_ids, one.id)
@@ -147,42 +145,3 @@ class TuneStage(SheetStage):
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         self.active.paint(painter, room)
-
-    def commands(self) -> list[Command]:
-        def cut() -> str:
-            return "" if self.subject() else "The sheet has no cells yet."
-
-        def chosen() -> str:
-            return "" if self.session.selection.cell else "No cell is selected."
-
-        def sheet() -> str:
-            return "" if self.session.selection.sheet else "There is no sheet."
-
-        def nine() -> str:
-            return "" if self.nine.cells() else "Select the cells that are to be stretched."
-
-        return [
-            Command("tune.one", "One cell = one unit", (), "Set pixels per unit to the height of a cell.",
-                    self.one_unit, cut, ("tune",), "Tune"),
-            Command("tune.all", "Give all cells this pivot", (), "As a share of each cell's size.",
-                    self.units.give_all, chosen, ("tune",), "Tune"),
-            Command("tune.feet", "Pivots from the feet", (), "Under the lowest ink of each cell.",
-                    self.units.from_feet, cut, ("tune",), "Tune"),
-            Command("tune.nine", "Nine-slice from the pixels", (), "Where most rows and columns are alike.",
-                    self.nine.from_pixels, nine, ("tune",), "Tune"),
-            Command("tune.pad", "Pad the texture as it needs", (), "To multiples of 4 or powers of two.",
-                    self.texture.pad_to_fit, sheet, ("tune",), "Tune"),
-            Command("tune.recipe", "Keep these settings as a recipe", (), "Sheets can follow it.",
-                    self.save_recipe, sheet, ("tune",), "Tune"),
-            *(
-                Command(f"tune.recipe.{one.id}", f"Recipe: {one.name}", (), "For the selected sheets.",
-                        partial(self.give_recipe, one.id), sheet, ("tune",), "Tune")
-                for one in recipes.OURS
-            ),
-            *(
-                Command(f"tune.pivot.{name.replace(' ', '_')}", f"Pivot at the {name}", (key,),
-                        "For the selected cells, or all.", partial(self.units.place, name), cut, ("tune",),
-                        "Tune")
-                for name, key in zip(PLACES, ("7", "8", "9", "4", "5", "6", "1", "2", "3"), strict=True)
-            ),
-        ]  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from rushweed.ui.commands.command import Command
+from rushweed.ui.commands.command import Command, Rows
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.walk.stage import WalkStage
@@ -22,12 +22,10 @@ def commands(stage: WalkStage) -> list[Command]:
     def stands() -> str:
         return walks() or ("" if play.paused else "Time runs.")
 
-    def row(name, words, keys, help, run, needs=walks, stages=("walk",)):  # type: ignore[no-untyped-def]
-        return Command(f"walk.{name}", words, keys, help, run, needs, stages, "Walk")
-
+    row, or_paint = Rows("Walk", ("walk",), walks).row, Rows("Walk", ("paint", "walk")).row
     return [
-        row("here", "Walk from here, or back to Paint", ("P",), "Where the pointer is.",
-            stage.toggle, level, ("paint", "walk")),
+        or_paint("here", "Walk from here, or back to Paint", ("P",), "Where the pointer is.",
+            stage.toggle, level),
         row("start", "Walk from the start", ("Q",), "Of the level.", stage.from_start, level),
         row("pause", "Let time stand or run", ("X",), "Leaving the window stops it.", stage.pause_or_go),
         row("step", "One step", ("N",), "1/120 s, while time stands.", play.one_step, stands),

@@ -13,7 +13,6 @@ from rushweed.core.document.errors import file_reason
 from rushweed.core.document.model import Run
 from rushweed.core.level.render import PICTURE
 from rushweed.core.walk.walkers import units_of
-from rushweed.ui.commands.command import Command
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
@@ -28,7 +27,6 @@ from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import Toggle, ToggleButton
 from rushweed.ui.session import Session
 from rushweed.ui.stages.walk.card import WalkCard
-from rushweed.ui.stages.walk.commands import commands
 from rushweed.ui.stages.walk.game import Game
 from rushweed.ui.stages.walk.keys import WalkKeys
 from rushweed.ui.stages.walk.play import BITS, Play
@@ -430,6 +428,3 @@ class WalkStage(Stage):
                 )
             except OSError as error:
                 self.session.tell("fault", f"{Path(name).name} could not be written: {file_reason(error)}.")
-
-    def commands(self) -> list[Command]:
-        return commands(self)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
@@ -13,13 +14,16 @@ from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.session.gesture import Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool
 
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint.stage import PaintStage
+
 
 class ScatterThings(PaintTool):
     id, words, icon, key, group = "scatter", "Scatter things", "dots-nine", "W", 2
     help = "Drag to strew the stamp's tiles about; how many and how wide is on the card"
     marks_cell, scatters = False, True
 
-    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: PaintStage) -> None:
         super().__init__(stage)
         self.density, self.radius, self.mirror_percent = 0.2, 2.0, 50.0  # things a cell, cells, per cent
         self._gesture: Gesture | None = None

@@ -6,11 +6,12 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.model import Cell
-from rushweed.core.tune.nine import set_margins, thirds
+from rushweed.core.tune.nine import MARGINS, set_margins, thirds
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
-from rushweed.ui.stages.tune.nine import MARGINS, OPPOSITE, NineCard
+from rushweed.ui.session.gesture import Edit
+from rushweed.ui.stages.tune.nine import OPPOSITE, NineCard
 from rushweed.ui.stages.tune.tools.tool import TuneTool
 
 GRAB = 6  # screen px within which a guide is caught
@@ -77,7 +78,7 @@ class NineGuides(TuneTool):
     def _ids(self) -> list[str]:
         return [c.id for c in self.stage.nine.cells()]
 
-    def _change(self):  # type: ignore[no-untyped-def]
+    def _change(self) -> Edit:
         ids, wanted = self._ids(), dict(self._wanted or {})
         return lambda p: set_margins(p, ids, **wanted)
 
