@@ -35,6 +35,7 @@ class Drift(NamedTuple):
 
 
 def pixels_of_cell(rgba: np.ndarray, cell: Cell) -> np.ndarray:
+    """The px of a cell, a view into the sheet's, uint8 (height, width, 4)."""
     x, y, w, h = cell.rect
     return rgba[y : y + h, x : x + w]
 

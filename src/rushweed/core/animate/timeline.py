@@ -27,6 +27,7 @@ def animation_of(project: Project, animation_id: str) -> Animation:
 
 
 def put_animation(project: Project, animation: Animation) -> Project:
+    """The project with an animation in place of the one of its id."""
     animations = tuple(animation if a.id == animation.id else a for a in project.animations)
     return replace(project, animations=animations)
 
@@ -86,6 +87,7 @@ def animate_stems(project: Project, sheet_id: str, ms: int = 100) -> tuple[Proje
 
 
 def rename_animation(project: Project, animation_id: str, name: str) -> Project:
+    """Give an animation a name, made unique. Raises EditError for an empty one."""
     animation = animation_of(project, animation_id)
     if not name.strip():
         raise EditError("An animation needs a name.", "Type at least one letter.")
@@ -115,6 +117,7 @@ def copy_animation(project: Project, animation_id: str) -> tuple[Project, str]:
 
 
 def set_play(project: Project, animation_id: str, play: Play) -> Project:
+    """Set how an animation runs: once, round and round, or there and back."""
     return put_animation(project, replace(animation_of(project, animation_id), play=play))
 
 
@@ -166,6 +169,7 @@ def insert_frames(project: Project, animation_id: str, at: int, cell_ids: Sequen
 
 
 def remove_frames(project: Project, animation_id: str, places: Collection[int]) -> Project:
+    """Take the frames at some places out; their cells stay."""
     animation = animation_of(project, animation_id)
     left = tuple(f for n, f in enumerate(animation.frames) if n not in places)
     return put_animation(project, replace(animation, frames=left))
@@ -185,6 +189,7 @@ def move_frames(project: Project, animation_id: str, places: Collection[int], to
 
 
 def reverse_frames(project: Project, animation_id: str) -> Project:
+    """Turn the order of the frames round."""
     animation = animation_of(project, animation_id)
     return put_animation(project, replace(animation, frames=tuple(reversed(animation.frames))))
 
@@ -214,6 +219,7 @@ def set_state(project: Project, sheet_id: str, name: str, animation_id: str = ""
 
 
 def remove_state(project: Project, sheet_id: str, name: str) -> Project:
+    """Take a state off a sheet; its animation stays."""
     sheet = sheet_of(project, sheet_id)
     return put_sheet(project, replace(sheet, states=tuple(s for s in sheet.states if s.name != name)))
 

@@ -44,10 +44,12 @@ class Proposal(NamedTuple):
     features: tuple[float, ...] = ()
 
     def cut(self) -> GridCut:
+        """The proposal as a cut that a sheet can be given."""
         return GridCut(self.cell, self.margin, self.spacing)
 
     @property
     def named_features(self) -> dict[str, float]:
+        """What the ranking weighed, by name."""
         return dict(zip(GRID_FEATURES, self.features, strict=False))
 
     def words(self) -> str:

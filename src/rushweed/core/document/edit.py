@@ -43,6 +43,7 @@ def level_of(project: Project, level_id: str) -> Level:
 
 
 def layer_of(level: Level, layer_id: str) -> Layer:
+    """The layer of a level with an id. Raises EditError if there is none."""
     for layer in level.layers:
         if layer.id == layer_id:
             return layer
@@ -88,11 +89,13 @@ def put_sheet(project: Project, sheet: Sheet) -> Project:
 
 
 def put_level(project: Project, level: Level) -> Project:
+    """The project with a level in place of the one of its id. Raises EditError if it is beyond a limit."""
     check_level(level)
     return replace(project, levels=_put(project.levels, level))
 
 
 def put_layer(project: Project, level_id: str, layer: Layer) -> Project:
+    """The project with a layer in place of the one of its id in a level."""
     level = level_of(project, level_id)
     layers = tuple(layer if old.id == layer.id else old for old in level.layers)
     return put_level(project, replace(level, layers=layers))
@@ -229,5 +232,6 @@ def remove_sheet(project: Project, sheet_id: str) -> Project:
 
 
 def remove_level(project: Project, level_id: str) -> Project:
+    """Take a level out. Raises EditError if there is none with that id."""
     level_of(project, level_id)
     return replace(project, levels=tuple(level for level in project.levels if level.id != level_id))

@@ -10,6 +10,8 @@ MOST_STEPS = 1000
 
 
 class Step(NamedTuple):
+    """The project after an edit, what the edit is called, and with which it may become one."""
+
     label: str
     project: Project
     merge: object | None
@@ -25,14 +27,17 @@ class History:
 
     @property
     def project(self) -> Project:
+        """As it is now."""
         return self._past[-1].project
 
     @property
     def undo_label(self) -> str | None:
+        """What undo would take back, or None."""
         return self._past[-1].label if len(self._past) > 1 else None
 
     @property
     def redo_label(self) -> str | None:
+        """What redo would make again, or None."""
         return self._future[-1].label if self._future else None
 
     @property

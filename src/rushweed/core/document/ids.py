@@ -10,6 +10,7 @@ LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"  # none that are mistaken for anothe
 
 
 def new_id(length: int = 8) -> str:
+    """Random lower-case letters and digits, from the system's own source."""
     return "".join(secrets.choice(LETTERS) for _ in range(length))
 
 

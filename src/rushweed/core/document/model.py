@@ -479,6 +479,7 @@ class TileLayer(LayerLook, frozen=True, tag_field="kind", tag="tiles", eq=False)
 
     @property
     def collides(self) -> bool:
+        """Whether its shapes are met: it is solid and moves with the level."""
         return self.solid and self.keeps_up == (1, 1)
 
 
@@ -699,6 +700,8 @@ class LeftAlone(Frozen, frozen=True):
 
 
 class Project(Frozen, frozen=True, eq=False):
+    """All that is kept: an edit makes another, which shares what it did not touch."""
+
     id: str
     name: str
     sheets: tuple[Sheet, ...] = ()

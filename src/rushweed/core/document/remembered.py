@@ -18,6 +18,7 @@ class Remembered(Generic[Part, Fact]):
         self._known: dict[int, tuple[Part, Fact]] = {}
 
     def __call__(self, part: Part) -> Fact:
+        """The fact of a part, found anew only for a part not known."""
         known = self._known.get(id(part))
         if known is None or known[0] is not part:
             if len(self._known) >= self._most:

@@ -29,6 +29,8 @@ class Fix(NamedTuple):
 
 
 class Finding(NamedTuple):
+    """What a rule found wrong: where, how grave, in a sentence, with its cure where one is ready."""
+
     rule: str
     weight: Weight
     text: str

@@ -32,6 +32,7 @@ def region(tiles: Tiles, left: int, top: int, columns: int, rows: int) -> np.nda
 
 
 def cell_at(tiles: Tiles, x: int, y: int) -> int:
+    """What stands at a cell of the level: slot and orientation, or 0."""
     chunk = chunk_at(tiles, x // CHUNK, y // CHUNK)
     return 0 if chunk is None else int(chunk.cells[y % CHUNK, x % CHUNK])
 

@@ -40,6 +40,7 @@ class Difference(NamedTuple):
     area: Box | None = None
 
     def text(self) -> str:
+        """In one line."""
         return f"{self.name}: {', '.join(self.facts)}"
 
 

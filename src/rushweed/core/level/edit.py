@@ -124,6 +124,7 @@ def paint_pattern(
 
 
 def erase(project: Project, level_id: str, layer_id: str, spots: Spots) -> Project:
+    """Empty the cells at some columns and rows; those outside the level are left out."""
     level, layer = painted_layer(project, level_id, layer_id)
     xs, ys = np.asarray(spots[0]), np.asarray(spots[1])
     x, y, columns, rows = level.bounds

@@ -75,6 +75,7 @@ def change_layer(project: Project, level_id: str, layer_id: str, **fields: Any) 
 
 
 def remove_layer(project: Project, level_id: str, layer_id: str) -> Project:
+    """Take a layer out. Raises EditError if it is the last."""
     level = level_of(project, level_id)
     layers = tuple(item for item in level.layers if item.id != layer_id)
     if not layers:

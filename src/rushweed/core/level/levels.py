@@ -45,6 +45,7 @@ def add_level(
 
 
 def set_start(project: Project, level_id: str, x: float, y: float) -> Project:
+    """Set where a walk begins, level px."""
     level = level_of(project, level_id)
     return project if level.start == (x, y) else put_level(project, replace(level, start=(x, y)))
 

@@ -20,6 +20,7 @@ class Loss(NamedTuple):
     uses: tuple[str, ...]
 
     def words(self) -> str:
+        """The cell, and where it is used."""
         return f"{self.cell} ({', '.join(self.uses)})"
 
 

@@ -104,6 +104,7 @@ def change_things(project: Project, level_id: str, thing_ids: Collection[str], *
 
 
 def move_things(project: Project, level_id: str, thing_ids: Collection[str], dx: float, dy: float) -> Project:
+    """Move things by level px."""
     level = level_of(project, level_id)
     held = [t for t in level.things if t.id in thing_ids]
     if not dx and not dy:
@@ -126,6 +127,7 @@ def copy_things(
 
 
 def remove_things(project: Project, level_id: str, thing_ids: Collection[str]) -> Project:
+    """Take things out."""
     level = level_of(project, level_id)
     things = tuple(t for t in level.things if t.id not in thing_ids)
     return project if len(things) == len(level.things) else put_level(project, replace(level, things=things))

@@ -39,6 +39,8 @@ class Kind(NamedTuple):
 
 
 class Material(NamedTuple):
+    """How a surface rubs and throws back."""
+
     friction: float
     bounce: float
 

@@ -56,16 +56,20 @@ class Stamp(NamedTuple):
         return xs.ravel(), ys.ravel()
 
     def mirrored(self) -> Stamp:
+        """Left for right, each tile too."""
         return Stamp(self.cells, self.slots[:, ::-1], _MIRRORED[self.turns[:, ::-1]])
 
     def flipped(self) -> Stamp:
+        """Top for bottom, each tile too."""
         return Stamp(self.cells, self.slots[::-1], _FLIPPED[self.turns[::-1]])
 
     def turned(self) -> Stamp:
+        """A quarter clockwise, each tile too."""
         return Stamp(self.cells, np.rot90(self.slots, -1), _TURNED[np.rot90(self.turns, -1)])
 
 
 def single(cell_id: str) -> Stamp:
+    """A stamp of one cell."""
     return Stamp((cell_id,), np.ones((1, 1), np.int64), np.zeros((1, 1), np.int64))
 
 

@@ -145,5 +145,6 @@ def change_thing(project: Project, level_id: str, thing: Thing) -> Project:
 
 
 def remove_thing(project: Project, level_id: str, thing_id: str) -> Project:
+    """Take a thing out."""
     level = level_of(project, level_id)
     return put_level(project, replace(level, things=tuple(t for t in level.things if t.id != thing_id)))

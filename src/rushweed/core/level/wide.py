@@ -38,19 +38,23 @@ class Selected(NamedTuple):
         return bool(self.mask.all())
 
     def spots(self) -> Spots:
+        """The columns and rows that are selected."""
         rows, columns = np.nonzero(self.mask)
         return columns + self.left, rows + self.top
 
     def moved(self, dx: int, dy: int) -> Selected:
+        """The same cells, so many columns and rows on."""
         return Selected(self.left + dx, self.top + dy, self.mask)
 
     def holds(self, x: int, y: int) -> bool:
+        """Whether the cell at a column and row is selected."""
         column, row = x - self.left, y - self.top
         inside = 0 <= column < self.mask.shape[1] and 0 <= row < self.mask.shape[0]
         return inside and bool(self.mask[row, column])
 
 
 def rectangle_of(left: int, top: int, columns: int, rows: int) -> Selected:
+    """A rectangle of cells, all selected."""
     return Selected(left, top, np.ones((rows, columns), bool))
 
 

@@ -86,6 +86,7 @@ class Gathering:
         self._taken = {path for s in project.sheets for path in s.source.files}
 
     def batches(self, files: list[Path], as_one: bool = True) -> list[Batch]:
+        """What belongs together among some files, as `batches` has it."""
         return batches(files, as_one)
 
     def take(self, batch: Batch) -> list[Gathered]:

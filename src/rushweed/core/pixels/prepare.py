@@ -35,6 +35,7 @@ class Way(NamedTuple):
     dy: float = 0
 
     def point(self, x: float, y: float) -> tuple[float, float]:
+        """Where a point comes to lie."""
         return self.xx * x + self.xy * y + self.dx, self.yx * x + self.yy * y + self.dy
 
     def then(self, other: Way) -> Way:
@@ -46,6 +47,7 @@ class Way(NamedTuple):
         )  # fmt: skip
 
     def back(self) -> Way:
+        """The way from there back. Raises ZeroDivisionError for one that loses a dimension."""
         area = self.xx * self.yy - self.xy * self.yx
         xx, xy, yx, yy = self.yy / area, -self.xy / area, -self.yx / area, self.xx / area
         return Way(xx, xy, yx, yy, -(xx * self.dx + xy * self.dy), -(yx * self.dx + yy * self.dy))

@@ -41,6 +41,7 @@ class Stock:
         self._lock = threading.Lock()
 
     def put(self, picture: Picture) -> None:
+        """Hold a picture that was read already."""
         with self._lock:
             self._faults.pop(picture.sha256, None)
             self._hold(picture.sha256, picture.rgba)

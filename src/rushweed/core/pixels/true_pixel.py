@@ -23,6 +23,7 @@ class TruePixel(NamedTuple):
 
     @property
     def evidence(self) -> str:
+        """Why it is thought so."""
         return f"{self.share:.1%} of all edges stand {self.factor} px apart"
 
 

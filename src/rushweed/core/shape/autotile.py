@@ -85,6 +85,7 @@ def set_of(project: Project, set_id: str) -> AutoSet:
 
 
 def add_set(project: Project, name: str, by: By) -> tuple[Project, AutoSet]:
+    """Add an auto-tile set; returns it too, under a name that is free."""
     name = unique_name(name.strip() or "auto", {s.name for s in project.autosets})
     made = AutoSet(new_id(), name, by)
     return replace(project, autosets=(*project.autosets, made)), made
@@ -102,6 +103,7 @@ def change_set(project: Project, set_id: str, **fields: Any) -> Project:
 
 
 def remove_set(project: Project, set_id: str) -> Project:
+    """Take a set out; its tiles stay as they are."""
     return replace(project, autosets=tuple(s for s in project.autosets if s.id != set_id))
 
 
@@ -121,6 +123,7 @@ def set_joins(project: Project, set_id: str, cell_id: str, joins: int | None) ->
 
 
 def set_weight(project: Project, set_id: str, cell_ids: Collection[str], weight: float) -> Project:
+    """Set how often some tiles are drawn beside others of their case. Raises EditError outside 0 to 1000."""
     if not 0 < weight <= 1000:
         raise EditError(f"A weight of {weight:g} is not possible.", "Use more than 0, at most 1000.")
     old = set_of(project, set_id)

@@ -66,6 +66,7 @@ def give_each(project: Project, shapes: Mapping[str, tuple[Shape, ...]]) -> Proj
 
 
 def add_shape(project: Project, cell_ids: Collection[str], shape: Shape) -> Project:
+    """Give some cells one more shape. Raises EditError for one that is not sound."""
     checked = check(shape)
     return change_shapes(project, cell_ids, lambda c: _with(c, (*c.shapes, checked)))
 
@@ -83,10 +84,12 @@ def put_shape(project: Project, cell_id: str, index: int, shape: Shape) -> Proje
 
 
 def remove_shape(project: Project, cell_id: str, index: int) -> Project:
+    """Take one shape off a cell."""
     return change_shapes(project, [cell_id], lambda c: _with(c, (*c.shapes[:index], *c.shapes[index + 1 :])))
 
 
 def clear_shapes(project: Project, cell_ids: Collection[str]) -> Project:
+    """Take all shapes off some cells."""
     return change_shapes(project, cell_ids, lambda c: _with(c, ()))
 
 

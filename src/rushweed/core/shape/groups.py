@@ -34,11 +34,13 @@ def set_material(
 
 
 def add_group(project: Project, name: str) -> tuple[Project, Group]:
+    """Add a collision group; returns it too, under a name that is free."""
     group = Group(new_id(), unique_name(name.strip() or "group", {g.name for g in project.groups}))
     return replace(project, groups=(*project.groups, group)), group
 
 
 def rename_group(project: Project, group_id: str, name: str) -> Project:
+    """Raises EditError for a name that is empty or another's."""
     name = name.strip()
     if not name or any(g.name == name for g in project.groups if g.id != group_id):
         raise EditError(f"A group cannot be called {name!r}.", "Use a name that no other has.")

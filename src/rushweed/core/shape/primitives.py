@@ -113,6 +113,7 @@ def _meet(
 
 
 def clockwise(points: Points) -> Points:
+    """The points in the order in which they go clockwise on screen."""
     return points if signed_area(points) >= 0 else tuple(reversed(points))
 
 

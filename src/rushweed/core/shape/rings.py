@@ -48,6 +48,7 @@ class Rings(NamedTuple):
 
 
 def rings_of(masks: Sequence[np.ndarray]) -> Rings:
+    """All rings of several masks, bool (height, width) each, in px on their edges."""
     height, width = max(m.shape[0] for m in masks), max(m.shape[1] for m in masks)
     pitch = height + 1
     solid = np.zeros((len(masks) * pitch + 2, width + 2), bool)

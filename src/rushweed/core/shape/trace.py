@@ -37,6 +37,7 @@ class Traced(NamedTuple):
 
     @property
     def vertices(self) -> int:
+        """How many there are in all its rings."""
         return sum(len(ring) for o in self.outlines for ring in (o.outer, *o.holes))
 
 

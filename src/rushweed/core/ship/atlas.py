@@ -321,6 +321,7 @@ def is_grid(sheet: Sheet, way: Way) -> bool:
 
 
 def kind_of(sheet: Sheet, way: Way) -> Kind:
+    """What a page must be like to take the cells of a sheet."""
     tune = sheet.tune
     alone = sheet.id if tune.wrap == "repeat" or is_grid(sheet, way) else ""
     limit = 0 if tune.wrap == "repeat" else tune.limit

@@ -40,10 +40,12 @@ def has_texture(kind: Kind) -> bool:
 
 
 def has_normals(page: Page) -> bool:
+    """Whether a page has normals beside it."""
     return any(sheet.source.normal for sheet in sheets_of(page))
 
 
 def manifest_of(project: Project, plan: Plan, way: Way, names: Names) -> m.Manifest:
+    """What the game is told of all that is shipped."""
     traits = traits_of(project)
     trait_names = {t.id: t.name for t in traits}
     index = {frame.cell.id: n for n, frame in enumerate(plan.frames)}

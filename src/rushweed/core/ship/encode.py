@@ -32,6 +32,7 @@ def webp_bytes(rgba: np.ndarray) -> bytes:
 
 
 def texture_bytes(page: np.ndarray, kind: Kind) -> bytes:
+    """A page, uint8 (height, width, 4), as a KTX2 file of its codec."""
     codec: Codec = "none" if kind.codec == "indexed" else kind.codec
     return write_ktx2(container(page, codec, kind.mipmaps, kind.alpha, kind.transfer))
 

@@ -26,38 +26,49 @@ class Names:
             self._rooms |= {f"{level.id} {room}": stem for room, stem in rooms.items()}
 
     def page(self, number: int) -> str:
+        """Of a page's picture."""
         return f"atlas_{number}.{self._ending}"
 
     def texture(self, number: int) -> str:
+        """Of a page's texture."""
         return f"atlas_{number}.ktx2"
 
     def normals(self, number: int) -> str:
+        """Of the normals beside a page."""
         return f"atlas_{number}_normals.png"
 
     def normals_texture(self, number: int) -> str:
+        """Of the texture of those normals."""
         return f"atlas_{number}_normals.ktx2"
 
     def larger(self, number: int, scale: int) -> str:
+        """Of a page enlarged so many times."""
         return f"atlas_{number}@{scale}x.{self._ending}"
 
     def level_stem(self, level: Level) -> str:
+        """What the files of a level begin with."""
         return self._levels[level.id]
 
     def level(self, level: Level) -> str:
+        """Of a level."""
         return f"levels/{self._levels[level.id]}.json"
 
     def level_picture(self, level: Level) -> str | None:
+        """Of its picture, or None where none is shipped."""
         return f"levels/{self._levels[level.id]}.png" if has_picture(level) else None
 
     def room_picture(self, level: Level, room: Room) -> str | None:
+        """Of the picture of a room, or None."""
         if not has_picture(level):
             return None
         return f"levels/{self._levels[level.id]}/{self._rooms[f'{level.id} {room.id}']}.png"
 
     def sheet_stem(self, sheet: Sheet) -> str:
+        """What the files of a sheet begin with."""
         return self._sheets[sheet.id]
 
     def sheet_picture(self, sheet: Sheet) -> str:
+        """Of a sheet's whole picture."""
         return f"pictures/{self._sheets[sheet.id]}.png"
 
 

@@ -27,10 +27,12 @@ class Atlas(NamedTuple):
 
     @property
     def frames(self) -> list[Frame]:
+        """Where every cell lies."""
         return self.plan.frames
 
     @property
     def kinds(self) -> list[Kind]:
+        """What each page is like."""
         return [page.kind for page in self.plan.pages]
 
 

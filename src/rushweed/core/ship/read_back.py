@@ -226,6 +226,7 @@ class Art:
         self._pages: dict[str, np.ndarray] = {}
 
     def file(self, name: str) -> np.ndarray:
+        """The px of a page's file, read once: uint8 (height, width, 4)."""
         if name not in self._pages:
             self._pages[name] = _pixels(self._folder, name)
         return self._pages[name]

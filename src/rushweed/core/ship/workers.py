@@ -56,6 +56,7 @@ class Workers:
         return made
 
     def close(self) -> None:
+        """End the processes."""
         for one in self._all:
             one.kill()
             one.wait()

@@ -49,6 +49,7 @@ def read_file(path: Path, most: int = MOST_BYTES) -> bytes:
 
 
 def digest_of(data: bytes) -> str:
+    """The SHA-256 of some bytes, in hexadecimal."""
     return hashlib.sha256(data).hexdigest()
 
 
@@ -79,6 +80,7 @@ def remove_own(folder: Path, names: re.Pattern[str], but: Iterable[str] = ()) ->
 
 
 def sync_folder(folder: Path) -> None:
+    """See to it that names written in a folder outlive a power cut."""
     handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
     try:
         os.fsync(handle)
@@ -131,6 +133,7 @@ class Promise(msgspec.Struct, frozen=True):
 
     @property
     def whole(self) -> bool:
+        """Whether it was written to its end."""
         return self.check in ("", digest_of(msgspec.json.encode(self.moves)))
 
 

@@ -565,6 +565,7 @@ class Folder:
         return handle
 
     def unlock(self) -> None:
+        """Let others write the folder."""
         if self._lock_file is not None:
             os.close(self._lock_file)
             self._lock_file = None

@@ -72,6 +72,8 @@ class TileRows(LayerLook, frozen=True, tag_field="kind", tag="tiles"):
 
 
 class LevelFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A level as it stands in its file."""
+
     id: str
     name: str
     view: View
@@ -131,6 +133,7 @@ def read_head(data: bytes, place: str) -> Head:
 
 
 def animation_text(animation: Animation) -> bytes:
+    """An animation as the bytes of its file."""
     fields: dict[str, Any] = {"id": animation.id, "name": animation.name, "play": animation.play}
     if animation.body is not None:
         fields["body"] = animation.body
@@ -142,6 +145,7 @@ def animation_text(animation: Animation) -> bytes:
 
 
 def read_animation(data: bytes, place: str) -> Animation:
+    """The animation of a file's bytes. Raises StoreError naming `place`."""
     animation: Animation = decode(data, Animation, place)
     _within_limits(check_animation, animation, place)
     return animation
@@ -156,12 +160,14 @@ def _within_limits(check: Callable[[Any], None], part: Any, place: str) -> None:
 
 
 def sheet_text(sheet: Sheet) -> bytes:
+    """A sheet as the bytes of its file, a line a cell."""
     fields = msgspec.to_builtins(msgspec.structs.replace(sheet, aside=(), cells=()))
     lists = {"aside": [_line(one) for one in sheet.aside]} if sheet.aside else {}
     return _block(fields, {**lists, "cells": [_line(cell) for cell in sheet.cells]})
 
 
 def level_text(level: Level) -> bytes:
+    """A level as the bytes of its file, a line a row of tiles."""
     fields = {
         "id": level.id,
         "name": level.name,
@@ -241,6 +247,7 @@ def _depth(data: bytes) -> int:
 
 
 def read_sheet(data: bytes, place: str) -> Sheet:
+    """The sheet of a file's bytes. Raises StoreError naming `place`."""
     sheet: Sheet = decode(data, Sheet, place)
     for path in sheet.source.files:
         if not _safe(path):
@@ -260,6 +267,7 @@ def _safe(path: str) -> bool:
 
 
 def read_level(data: bytes, place: str) -> Level:
+    """The level of a file's bytes. Raises StoreError naming `place`."""
     file: LevelFile = decode(data, LevelFile, place)
     layers_held = sum(isinstance(layer, TileRows) for layer in file.layers)
     _within_limits(lambda f: check_extent(f.name, f.cell, f.bounds, layers_held), file, place)

@@ -32,6 +32,7 @@ def set_margins(project: Project, cell_ids: Collection[str], **margins: int) -> 
 
 
 def check_margins(cell: Cell, stretch: Stretch) -> None:
+    """Raises EditError if the margins do not fit the cell."""
     if min(stretch.left, stretch.top, stretch.right, stretch.bottom) < 0:
         raise EditError(f"{cell.name}: a nine-slice margin is below 0 px.", "Use 0 or more.")
     for name, first, last, side in (
@@ -74,6 +75,7 @@ def clear(project: Project, cell_ids: Collection[str]) -> Project:
 
 
 def thirds(cell: Cell) -> Stretch:
+    """Margins at a third of the cell."""
     across, down = cell.rect[2] // 3, cell.rect[3] // 3
     return Stretch(across, down, across, down)
 

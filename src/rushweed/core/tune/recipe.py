@@ -32,6 +32,7 @@ def recipes_of(project: Project) -> tuple[Recipe, ...]:
 
 
 def recipe_of(project: Project, recipe_id: str) -> Recipe | None:
+    """The recipe with an id, ours or the project's, or None."""
     return next((r for r in recipes_of(project) if r.id == recipe_id), None)
 
 

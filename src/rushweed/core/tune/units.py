@@ -37,6 +37,7 @@ def fraction_text(value: float) -> str:
 
 
 def check_ppu(ppu: float) -> float:
+    """Pixels per unit as they are. Raises EditError outside what is possible."""
     if not math.isfinite(ppu) or not 0 < ppu <= MOST_PPU:
         raise EditError(
             f"{ppu:g} pixels per unit is not possible.", f"Use more than 0 and at most {MOST_PPU}."

@@ -74,9 +74,11 @@ class Bodies:
 
     @property
     def count(self) -> int:
+        """How many there are."""
         return len(self.things)
 
     def name(self, n: int) -> str:
+        """Of the cell that a body shows."""
         return self.things[n][0].cell.name
 
     def at(self, step: int) -> list[Place]:
@@ -228,6 +230,7 @@ class _NoBodies(Bodies):
 
 
 def no_bodies() -> Bodies:
+    """For a level in which nothing moves."""
     return _NoBodies()
 
 

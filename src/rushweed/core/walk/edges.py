@@ -126,6 +126,7 @@ def crosses(ax: int, ay: int, bx: int, by: int, box: tuple[int, int, int, int]) 
 
 
 def is_inside(points: list[tuple[int, int]], x: float, y: float) -> bool:
+    """Whether a point lies in a polygon, by the edges a ray from it crosses."""
     inside = False
     for (x0, y0), (x1, y1) in zip(points, points[1:] + points[:1], strict=True):
         if (y0 > y) != (y1 > y) and x < (x1 - x0) * (y - y0) / (y1 - y0) + x0:

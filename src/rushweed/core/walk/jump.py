@@ -18,6 +18,7 @@ class Leap(NamedTuple):
 
     @property
     def text(self) -> str:
+        """In words."""
         if self.can:
             return f"he jumps it, {self.spare:.2g} u to spare"
         return f"too {self.way} to jump by {-self.spare:.2g} u"

@@ -64,6 +64,7 @@ class Reach(NamedTuple):
 
     @property
     def no_way_back(self) -> int:
+        """How many places are reached from which the start is not."""
         return sum(not place.back for place in self.places)
 
     def keys_to(self, x: float, y: float) -> list[int] | None:

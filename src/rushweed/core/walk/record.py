@@ -404,6 +404,7 @@ def change_run(
 
 
 def remove_run(project: Project, level_id: str, run_id: str) -> Project:
+    """Take a run out of a level. Raises EditError if it has none with that id."""
     level = level_of(project, level_id)
     run_of(level, run_id)
     return put_level(project, replace(level, runs=tuple(r for r in level.runs if r.id != run_id)))

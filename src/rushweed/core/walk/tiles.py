@@ -119,6 +119,7 @@ class TileShapes:
         self._rings: dict[tuple[str, int], list[tuple[Shape, np.ndarray]]] = {}
 
     def around(self, box: tuple[int, int, int, int]) -> list[Sensor]:
+        """The sensors that may be met from a box, in sub-px."""
         spots = self._spots(box, (0.0, 0.0))
         if spots not in self._known:
             if len(self._known) > 64:
@@ -130,6 +131,7 @@ class TileShapes:
         return self._known[spots]
 
     def touched(self, box: tuple[int, int, int, int]) -> list[tuple[Cell, tuple[int, int]]]:
+        """The tiles whose shapes a box touches, each with its column and row."""
         near = (box[0] - k.SUB // 4, box[1] - k.SUB // 4, box[2] + k.SUB // 4, box[3] + k.SUB // 4)
         found = {}
         for shape, cell, spot, ring in self.shapes(near):

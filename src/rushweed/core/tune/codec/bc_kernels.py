@@ -63,6 +63,7 @@ NEAR = np.array([
 
 @compiled(I8(I8))
 def bits_of(channel: int) -> int:
+    """How many bits red (0), green (1) or blue (2) has."""
     return 6 if channel == 1 else 5
 
 

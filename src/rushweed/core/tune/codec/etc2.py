@@ -59,12 +59,14 @@ def plane_between(o: np.ndarray, h: np.ndarray, v: np.ndarray) -> np.ndarray:
 
 
 def parts_of(word: np.ndarray, channel: int) -> tuple[np.ndarray, np.ndarray]:
+    """The base and the step of a colour channel, five bits and three, of blocks as uint64."""
     byte = (word >> np.uint64(56 - 8 * channel)) & np.uint64(255)
     base, step = (byte >> np.uint64(3)).astype(np.int32), (byte & np.uint64(7)).astype(np.int32)
     return base, step - 8 * (step > 3)
 
 
 def in_range(word: np.ndarray, channel: int) -> np.ndarray:
+    """Whether base and step together stay a colour; where not, it is another kind of block."""
     base, step = parts_of(word, channel)
     return np.asarray((base + step >= 0) & (base + step <= 31))
 
