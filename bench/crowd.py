@@ -31,7 +31,10 @@ FRAME_MS, BLOCK_MS, LIVE_MS = 16.0, 100.0, 250.0
 def crowd(home: Path) -> None:
     """Make the project: lumps of a few colours on clear ground, half of the sheets with an animation, and a
     level that shows forty of them."""
-    from rushweed.core.document.model import Animation, Cell, Credit, Frame, GridCut, Project, Sheet, Source
+    from rushweed.core.document.model.animation import Animation, Frame
+    from rushweed.core.document.model.cut import GridCut
+    from rushweed.core.document.model.project import Project
+    from rushweed.core.document.model.sheet import Cell, Credit, Sheet, Source
     from rushweed.core.level.edit import paint
     from rushweed.core.level.levels import add_level
     from rushweed.core.level.stamp import single

@@ -14,7 +14,8 @@ from bench.row import timed
 from rushweed.core.cut.grid import ink
 from rushweed.core.cut.islands import pieces
 from rushweed.core.cut.propose import propose
-from rushweed.core.document.model import Codec, KeyColour
+from rushweed.core.document.model.sheet import Codec
+from rushweed.core.document.model.steps import KeyColour
 from rushweed.core.pixels.prepare import prepared
 from rushweed.core.pixels.read import decode
 from rushweed.core.tune.codec.compress import coded

@@ -82,7 +82,8 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     from functools import partial
 
     from rushweed.core.cut.names import name_cells
-    from rushweed.core.document.model import Mirror, PiecesCut, Recolour
+    from rushweed.core.document.model.cut import PiecesCut
+    from rushweed.core.document.model.steps import Mirror, Recolour
 
     session = window.session
 
@@ -138,7 +139,7 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
 def made(folder: Path) -> None:
     """The project that is worked on."""
     from rushweed.core.cut.edit import cut_sheet
-    from rushweed.core.document.model import GridCut
+    from rushweed.core.document.model.cut import GridCut
     from rushweed.core.pixels.gather import Gathering, add_gathered
     from rushweed.core.pixels.stock import Stock
     from rushweed.core.store.folder import Folder

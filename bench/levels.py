@@ -17,7 +17,9 @@ from scipy import ndimage
 from bench.row import Row, by_time, ms, timed
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.history import History
-from rushweed.core.document.model import Cell, Level, Project, Sheet, Source, TileLayer, Tiles
+from rushweed.core.document.model.level import Level, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet, Source
 from rushweed.core.level.brush import line
 from rushweed.core.level.chunks import put_region
 from rushweed.core.level.edit import fill, paint

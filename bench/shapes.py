@@ -65,7 +65,8 @@ def overlay() -> Iterator[Row]:
     from PyQt6.QtGui import QImage, QPainter
     from PyQt6.QtWidgets import QApplication
 
-    from rushweed.core.document.model import Box, Cell, Polygon
+    from rushweed.core.document.model.shape import Box, Polygon
+    from rushweed.core.document.model.sheet import Cell
     from rushweed.ui.desk.shape_marks import ShapeMarks
     from rushweed.ui.desk.view import View
     from rushweed.ui.kit.theme import Look

@@ -14,7 +14,9 @@ import numpy as np
 from PIL import Image
 
 from bench.row import Row, by_time, ms, timed
-from rushweed.core.document.model import Cell, GridCut, Project, Sheet, Source
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet, Source
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.pack import pack

@@ -13,7 +13,7 @@ from scipy import ndimage
 
 from bench.row import Row, by_time, timed
 from bench.sheets import sheets
-from rushweed.core.document.model import Codec
+from rushweed.core.document.model.sheet import Codec
 from rushweed.core.tune.codec.compress import coded, spoiled
 from rushweed.core.tune.sample import Placed, draw, texture_of
 

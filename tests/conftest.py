@@ -16,7 +16,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 settings.register_profile("rushweed", deadline=None)
 settings.load_profile("rushweed")
 
-from rushweed.core.document.model import Project, Sheet, Source  # noqa: E402
+from rushweed.core.document.model.project import Project  # noqa: E402
+from rushweed.core.document.model.sheet import Sheet, Source  # noqa: E402
 from rushweed.core.pixels.stock import Stock  # noqa: E402
 from rushweed.core.store.folder import Folder  # noqa: E402
 from rushweed.demo.project import build  # noqa: E402

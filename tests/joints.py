@@ -1,6 +1,8 @@
 """Whether the tiles of an auto-tile set are for what joins them, counted cell by cell."""
 
-from rushweed.core.document.model import AutoSet, Project, TileLayer
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import AutoSet
 from rushweed.core.level.chunks import cell_at
 from rushweed.core.shape.autotile import STEPS, reduced
 

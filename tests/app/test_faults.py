@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from rushweed.app.log import start_log
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.store.folder import Folder
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.jobs import JobPool

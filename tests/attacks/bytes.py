@@ -17,7 +17,7 @@ import numpy as np
 from PIL import Image
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.pixels.stock import Stock

@@ -22,10 +22,14 @@ import numpy as np
 
 import rushweed.core
 from rushweed.core.cut.edit import remove_cells
-from rushweed.core.document import model
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.limits import check_values
-from rushweed.core.document.model import Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level, Room, Thing, TileLayer, Walker
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import AutoSet, Box, Trait
+from rushweed.core.document.model.sheet import Credit, Recipe, Sheet, Stretch, Tune
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.outline_faults import Fault
 from rushweed.core.level.stamp import Stamp
@@ -41,11 +45,11 @@ READY_MADE = {  # they put a part that others have made and answer for
 }  # fmt: skip
 FROM_DISK = {"add_gathered", "take_up", "refresh"}  # they take what was read from pictures
 FIELDS = {  # of which part `**fields` are
-    "set_credit": model.Credit, "change_layer": model.TileLayer, "change_set": model.AutoSet,
-    "set_material": model.Box, "set_margins": model.Stretch, "change_trait": model.Trait,
-    "tune_sheets": model.Tune, "change": model.Recipe, "change_things": model.Thing,
-    "change_level": model.Level, "change_room": model.Room, "set_walker": model.Walker,
-    "change_way": model.Way,
+    "set_credit": Credit, "change_layer": TileLayer, "change_set": AutoSet,
+    "set_material": Box, "set_margins": Stretch, "change_trait": Trait,
+    "tune_sheets": Tune, "change": Recipe, "change_things": Thing,
+    "change_level": Level, "change_room": Room, "set_walker": Walker,
+    "change_way": Way,
 }  # fmt: skip
 NOT_FIELDS = ("id", "tiles", "x", "y", "w", "h", "layers", "things", "rooms", "table")
 NUMBERS = (0, 1, 2, 3, 5, 8, 16, 40, -1, -7, 255, 256, 4097, 70_000, 10**9, -(10**9), 2**40)
@@ -193,9 +197,9 @@ class Arguments:
             slots = np.array([[rng.randint(0, len(cells)) for _ in range(rng.randint(1, 3))]])
             return Stamp(cells, slots, np.zeros_like(slots))
         ready: dict[type, tuple[Any, ...]] = {
-            Sheet: self.project.sheets, model.Level: self.project.levels,
-            model.AutoSet: self.project.autosets, model.Thing: level.things if level else (),
-            model.Animation: self.project.animations,
+            Sheet: self.project.sheets, Level: self.project.levels,
+            AutoSet: self.project.autosets, Thing: level.things if level else (),
+            Animation: self.project.animations,
         }  # fmt: skip
         if ready.get(kind):
             return rng.choice(ready[kind])

@@ -13,7 +13,7 @@ import numpy as np
 
 from rushweed.core.animate.export import stills
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.findings.check import check
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock

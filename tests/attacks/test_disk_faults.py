@@ -10,7 +10,7 @@ import pytest
 
 from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import add_level
 from rushweed.core.store.folder import ChangedOutside, Folder
 from rushweed.core.store.form import animation_text, level_text, sheet_text

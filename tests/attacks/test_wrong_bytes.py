@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import add_level
 from rushweed.core.store.folder import Folder
 from tests.attacks.bytes import attack_bytes, own_files

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 
-from rushweed.core.document.model import Run
+from rushweed.core.document.model.level import Run
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.saves import save_and_remember
 from rushweed.core.walk.record import begin, keep_run

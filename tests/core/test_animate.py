@@ -15,7 +15,10 @@ from rushweed.core.animate.play import eased, frame_at, order_of, place_on, roun
 from rushweed.core.animate.trim import trim_alike
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Animation, Cell, Frame, GridCut, Path, Project
+from rushweed.core.document.model.animation import Animation, Frame, Path
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.pixels.stock import Stock
 from rushweed.demo.keeper import DRIFT
 from tests.conftest import named, project_with, sheet_of_size

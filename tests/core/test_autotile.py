@@ -7,7 +7,10 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import AutoPart, AutoSet, Cell, Project, Sheet, Source, TileLayer
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import AutoPart, AutoSet
+from rushweed.core.document.model.sheet import Cell, Sheet, Source
 from rushweed.core.level.autopaint import paint_auto, rejoin, unjoined
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.chunks import cell_at, region

@@ -12,7 +12,10 @@ from rushweed.core.cut.grid import grid_of
 from rushweed.core.cut.names import name_cells, name_rows, natural_order, reading_order_ids
 from rushweed.core.cut.seam import seam, seamless_within
 from rushweed.core.document.errors import CutError, EditError
-from rushweed.core.document.model import Box, Cell, GridCut, GuidesCut, HandCut, Project
+from rushweed.core.document.model.cut import GridCut, GuidesCut, HandCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box
+from rushweed.core.document.model.sheet import Cell
 from tests.conftest import project_with, sheet_of_size
 
 FULL = np.full((64, 64, 4), 255, np.uint8)

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter
 
-from rushweed.core.document.model import Codec, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Codec
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.codec import bc7_kernels, bc_kernels, etc2_kernels, line_kernels
 from rushweed.core.tune.codec.bc7 import partitions

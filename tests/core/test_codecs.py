@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Codec, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Codec
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.bc import code_bc3, decode_alpha, decode_bc1, decode_bc3

@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from rushweed.core.document.model import Project, Tiles
+from rushweed.core.document.model.level import Tiles
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import put, region
 from rushweed.core.level.compare import (
     changed_cells,

@@ -12,7 +12,9 @@ from rushweed.core.cut.heirs import match_by_overlap
 from rushweed.core.cut.propose import propose
 from rushweed.core.document.edit import rename_cell
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import Box, CountCut, GridCut, Project
+from rushweed.core.document.model.cut import CountCut, GridCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.edit import set_shapes
 from tests.conftest import named, project_with, sheet_of_size

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from rushweed.core.document.model import BackdropLayer, Project, TileLayer
+from rushweed.core.document.model.level import BackdropLayer, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import gone_tiles
 from rushweed.core.pixels.stock import Stock

@@ -10,7 +10,8 @@ from rushweed.core.document.edit import remove_sheet, rename, rename_cell, set_c
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.history import MOST_STEPS, History
 from rushweed.core.document.ids import natural_key, new_id, unique_name, unique_names
-from rushweed.core.document.model import Cell, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from tests.conftest import named, project_with, sheet_of_size
 
 

@@ -8,7 +8,9 @@ from msgspec.structs import replace
 
 from rushweed.core.cut.edit import cut_sheet, leave_out, spots_of
 from rushweed.core.document.edit import put_level, put_sheet, remove_sheet
-from rushweed.core.document.model import Box, GridCut, Polygon, Project
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Polygon
 from rushweed.core.findings.check import check
 from rushweed.core.findings.cut import cut_art
 from rushweed.core.findings.finding import Finding

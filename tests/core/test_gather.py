@@ -9,7 +9,8 @@ import pytest
 from PIL import Image
 
 from rushweed.core.document.errors import PictureError
-from rushweed.core.document.model import Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import decode, read_picture
 from rushweed.core.pixels.series import Batch, batches, common_crop, laid_out
@@ -274,7 +275,7 @@ def test_larger_variants_and_normal_maps_join_their_sheet(tmp_path: Path) -> Non
 
 def test_companions_are_cut_and_shipped_at_the_same_places(tmp_path: Path) -> None:
     from rushweed.core.cut.edit import cut_sheet
-    from rushweed.core.document.model import GridCut
+    from rushweed.core.document.model.cut import GridCut
 
     project, sheet = lit(tmp_path)
     stock = Stock(tmp_path / "p")

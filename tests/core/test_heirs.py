@@ -9,7 +9,9 @@ from msgspec.structs import replace
 
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.cut.heirs import match_by_overlap, recut
-from rushweed.core.document.model import Box, GridCut, Project
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box
 from rushweed.core.level.edit import cells_used
 from rushweed.core.level.losses import loss_words, lost, tiles_by_cell
 from rushweed.core.pixels.stock import Stock

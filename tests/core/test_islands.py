@@ -19,7 +19,9 @@ from rushweed.core.cut.islands import (
 from rushweed.core.cut.propose import ink_of, propose
 from rushweed.core.cut.take import choices
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import CountCut, GridCut, PiecesCut, Project, Sheet, Source
+from rushweed.core.document.model.cut import CountCut, GridCut, PiecesCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet, Source
 from rushweed.core.pixels.stock import Stock
 from tests.conftest import named
 

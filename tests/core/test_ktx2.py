@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rushweed.core.document.errors import EditError, PictureError
-from rushweed.core.document.model import Codec, Transfer
+from rushweed.core.document.model.sheet import Codec, Transfer
 from rushweed.core.tune.codec.compress import container, decoded
 from rushweed.core.tune.ktx2 import FORMATS, MAGIC, Container, level_bytes, read_ktx2, write_ktx2
 

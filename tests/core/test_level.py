@@ -7,7 +7,9 @@ from hypothesis import strategies as st
 
 from rushweed.core.document.edit import level_of, remove_sheet
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import CHUNK, Cell, Level, Project, TileLayer, Tiles
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.brush import flood, line, rectangle
 from rushweed.core.level.caution import caution
 from rushweed.core.level.chunks import FARTHEST, cell_at, changed_chunks, put, put_region, region, used_values

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from rushweed.core.document.model import Enlarge, Mirror, Recolour, Step, Turn
+from rushweed.core.document.model.steps import Enlarge, Mirror, Recolour, Step, Turn
 from rushweed.core.pixels.prepare import prepared, prepared_normals
 from rushweed.core.tune.light import lit
 

@@ -8,7 +8,7 @@ import pytest
 
 from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import animation_text, level_text, sheet_text
 

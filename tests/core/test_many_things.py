@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.many_things import (
     align_things,

@@ -10,7 +10,7 @@ import pytest
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import rename
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import cell_at
 from rushweed.core.level.edit import erase, paint
 from rushweed.core.level.levels import add_level

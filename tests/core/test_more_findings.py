@@ -11,7 +11,13 @@ from rushweed.core.animate.timeline import animate
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.edit import change_cells, put_level, put_sheet
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Animation, Box, Circle, Fit, GridCut, Level, Polygon, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Circle, Polygon
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.steps import Fit
 from rushweed.core.findings import reports
 from rushweed.core.findings.check import check, checks, left_alone
 from rushweed.core.findings.edit import cure_all, leave_alone, tell_again

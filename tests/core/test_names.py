@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 
 from rushweed.core.cut.names import name_cells, replace_in_names
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.pixels.stock import Stock
 from tests.conftest import named, project_with, sheet_of_size
 

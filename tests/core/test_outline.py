@@ -13,7 +13,10 @@ from shapely.geometry.base import BaseGeometry
 
 from rushweed.core.document.edit import change_cells, level_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Cell, Circle, Level, Polygon, Project, Shape, TileLayer, Tiles
+from rushweed.core.document.model.level import Level, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Circle, Polygon, Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import put, put_region, region
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.outline import Outline, Ring, outline

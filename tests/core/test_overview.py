@@ -8,7 +8,8 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, TileLayer
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.edit import paint
 from rushweed.core.level.levels import add_level, board_places, change_level, is_empty, set_cell
 from rushweed.core.level.overview import mean_colours, overview

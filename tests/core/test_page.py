@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import put_level
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock

@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from rushweed.core.document.errors import PictureError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.pixels.gather import Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.pixels.series import Batch

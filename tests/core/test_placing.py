@@ -15,7 +15,7 @@ import pytest
 
 from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import duplicate_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship import placing

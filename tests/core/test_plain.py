@@ -12,7 +12,8 @@ from msgspec.structs import replace
 from PIL import Image
 
 from rushweed.core.document.edit import set_credit
-from rushweed.core.document.model import Project, TileLayer
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
 from rushweed.core.level.outline import outline
 from rushweed.core.level.render import cell_pixels, level_picture

@@ -13,16 +13,15 @@ from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.cut.follow import set_steps
 from rushweed.core.document.edit import put_sheet
 from rushweed.core.document.errors import PictureError
-from rushweed.core.document.model import (
-    Box,
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Polygon
+from rushweed.core.document.model.steps import (
     Enlarge,
     Exchange,
     Fit,
-    GridCut,
     KeyColour,
     Mirror,
-    Polygon,
-    Project,
     Recolour,
     Reduce,
     Step,

@@ -11,7 +11,9 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Level, Path, Project, Room, Thing, Walker
+from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.level import Level, Room, Thing, Walker
+from rushweed.core.document.model.project import Project
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
@@ -211,7 +213,7 @@ def test_level_ground_does_not_catch_whatever_it_is_made_of() -> None:
 
 
 def test_places_that_catch_are_told(demo: Demo) -> None:
-    from rushweed.core.document.model import Box
+    from rushweed.core.document.model.shape import Box
     from tests.core.test_walk import TILES, tile
 
     raised = tile("raised", Box(0, -0.5, 16, 16.5))

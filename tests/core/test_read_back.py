@@ -19,7 +19,8 @@ from msgspec.structs import replace
 from PIL import Image
 
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import Pages, Project, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Pages, Way
 from rushweed.core.level.levels import duplicate_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.bring_back import bring_back

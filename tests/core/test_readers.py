@@ -15,7 +15,9 @@ from PIL import Image
 from rushweed.core.animate.play import frame_at
 from rushweed.core.animate.register import set_shifts
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import Level, Pages, Project
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Pages
 from rushweed.core.level.layers import change_layer
 from rushweed.core.level.many_things import change_things
 from rushweed.core.level.render import level_picture

@@ -7,7 +7,9 @@ from msgspec.structs import replace
 from rushweed.core.cut.follow import set_steps
 from rushweed.core.document.edit import put_sheet
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Mirror, Project, Recipe, Stretch, Turn
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Recipe, Stretch
+from rushweed.core.document.model.steps import Mirror, Turn
 from rushweed.core.findings import tune as rules
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder

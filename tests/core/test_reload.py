@@ -13,7 +13,7 @@ from rushweed.core.cut.aside import drop_aside
 from rushweed.core.cut.reload import refresh, reread, take_up
 from rushweed.core.document.edit import put_sheet
 from rushweed.core.document.errors import PictureError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.findings.check import check
 from rushweed.core.findings.finding import Finding
 from rushweed.core.level.edit import erase_gone, gone_tiles

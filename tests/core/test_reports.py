@@ -7,7 +7,7 @@ from xml.etree import ElementTree
 from msgspec.structs import replace
 
 import rushweed.core.findings
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.findings import reports
 from rushweed.core.findings.check import check
 from rushweed.core.findings.finding import Finding, Fix, Place

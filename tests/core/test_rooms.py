@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import FORMAT, Project
+from rushweed.core.document.model.project import FORMAT, Project
 from rushweed.core.level.layers import (
     add_layer,
     add_picture,

@@ -8,7 +8,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import rename
-from rushweed.core.document.model import Sheet, Source
+from rushweed.core.document.model.sheet import Sheet, Source
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.saves import MOST, remember, saves_of, what_changed
 

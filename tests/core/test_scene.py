@@ -11,17 +11,17 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import level_of
-from rushweed.core.document.model import (
+from rushweed.core.document.model.level import (
     BackdropLayer,
-    Cell,
     Level,
     PictureLayer,
-    Project,
     Thing,
     ThingLayer,
     TileLayer,
-    Told,
 )
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Told
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import put_region
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.render import Figure, lay_over, level_picture, tinted

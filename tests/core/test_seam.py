@@ -3,7 +3,7 @@
 import numpy as np
 
 from rushweed.core.cut.seam import repeated, seam
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.pixels.stock import Stock
 from tests.conftest import named
 

@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Circle, Polygon, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Circle, Polygon
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.drag import dragged, grips, with_vertex, without_vertex
 from rushweed.core.shape.edit import (

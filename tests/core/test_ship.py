@@ -16,7 +16,9 @@ from rushweed.core.animate.register import set_shifts
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.model import Pages, PiecesCut, Project, Way
+from rushweed.core.document.model.cut import PiecesCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Pages, Way
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock

@@ -18,8 +18,10 @@ from rushweed.core.document.edit import (
     unused_sheets,
 )
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.model import Box, Circle, GuidesCut, HandCut, Polygon, Project
-from rushweed.core.document.model import Path as MovePath
+from rushweed.core.document.model.animation import Path as MovePath
+from rushweed.core.document.model.cut import GuidesCut, HandCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Circle, Polygon
 from rushweed.core.findings.check import check
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.things import change_thing, place_thing, remove_thing, shown_at, thing_under

@@ -14,7 +14,8 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import remove_sheet, rename, rename_cell
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import FORMAT, Level, Project, TileLayer, Tiles
+from rushweed.core.document.model.level import Level, TileLayer, Tiles
+from rushweed.core.document.model.project import FORMAT, Project
 from rushweed.core.level.chunks import put_region, region
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock

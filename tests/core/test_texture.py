@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from scipy import ndimage
 
-from rushweed.core.document.model import Cell, Sheet, Source, Tune
+from rushweed.core.document.model.sheet import Cell, Sheet, Source, Tune
 from rushweed.core.tune.sample import Placed, draw, halved, sample, sample_texture, straighten, texture_of
 from rushweed.core.tune.scene import Props, Staging, Subject, compose
 from rushweed.core.tune.texture import bleeds, gutter_needed, laid_out, px_between, texture_size

@@ -10,7 +10,10 @@ from msgspec.structs import replace
 from rushweed.core.animate.body import set_body
 from rushweed.core.document.edit import put_level
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.model import AutoPart, Circle, Project, Stretch, TileLayer
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import AutoPart, Circle
+from rushweed.core.document.model.sheet import Stretch
 from rushweed.core.findings import shape as rules
 from rushweed.core.findings.check import check
 from rushweed.core.level.autopaint import paint_auto

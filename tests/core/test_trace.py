@@ -12,7 +12,9 @@ from msgspec.structs import replace
 from scipy import ndimage
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Cell, Polygon, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Polygon
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.budget import trace_vertices

@@ -8,7 +8,9 @@ from msgspec.structs import replace
 
 from rushweed.core.animate.body import below_feet, set_body, set_tile, shared_body
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Cell, Project, Told
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Told
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape import groups, traits
 from rushweed.core.shape.edit import set_shapes

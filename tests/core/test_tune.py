@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Filter, Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Filter, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.edit import (
     PLACES,

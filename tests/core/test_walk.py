@@ -12,24 +12,11 @@ from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.limits import check_run
-from rushweed.core.document.model import (
-    Animation,
-    Box,
-    Cell,
-    Frame,
-    Group,
-    Level,
-    Path,
-    Polygon,
-    Project,
-    Shape,
-    State,
-    Thing,
-    TileLayer,
-    Tiles,
-    Told,
-    Walker,
-)
+from rushweed.core.document.model.animation import Animation, Frame, Path, State
+from rushweed.core.document.model.level import Level, Thing, TileLayer, Tiles, Walker
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Group, Polygon, Shape, Told
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import put_region
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock

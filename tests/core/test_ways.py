@@ -6,7 +6,8 @@ import pytest
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.model import Pages, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Pages
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.pages import build

@@ -10,7 +10,9 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project, TileLayer
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.level.clipboard import from_text, holds_tiles, to_text
 from rushweed.core.level.edit import erase, paint

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.app import Application
 from rushweed.ui.window import Window
 

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QFileDialog
 
 from rushweed.core.animate import register
 from rushweed.core.animate.play import frame_at
-from rushweed.core.document.model import Animation
-from rushweed.core.document.model import Path as MovePath
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.animation import Path as MovePath
 from rushweed.core.level.render import level_picture
 from rushweed.core.store.folder import Folder
 from rushweed.ui.kit.text import cell_title, short

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from rushweed.core.document.model import TileLayer
+from rushweed.core.document.model.level import TileLayer
 from rushweed.core.level.chunks import cell_at
 from rushweed.core.shape import groups, traits
 from rushweed.core.shape.autotile import gaps

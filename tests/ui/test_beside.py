@@ -5,7 +5,8 @@ from __future__ import annotations
 import pytest
 
 from rushweed.core.document.edit import rename
-from rushweed.core.document.model import Mirror, PiecesCut, Recolour
+from rushweed.core.document.model.cut import PiecesCut
+from rushweed.core.document.model.steps import Mirror, Recolour
 from rushweed.core.shape.primitives import corners
 from rushweed.ui.kit.controls import label, plain_tip
 from rushweed.ui.window import Window

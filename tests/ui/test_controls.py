@@ -378,7 +378,7 @@ def test_the_notice_tells_asks_and_shows_progress(look: Look, icons: Icons, qtbo
 
 
 def test_tiles_are_grouped_by_the_first_word_of_their_name() -> None:
-    from rushweed.core.document.model import Cell
+    from rushweed.core.document.model.sheet import Cell
     from tests.conftest import sheet_of_size
 
     assert [kind_of(n) for n in ("deck_left", "lamp2", "crate", "_x")] == ["deck", "lamp", "crate", "_x"]

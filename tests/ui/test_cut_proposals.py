@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPoint, Qt
 
 from bench.kinds import draw
 from rushweed.core.cut.take import Choices, Ranked
-from rushweed.core.document.model import CountCut, GridCut, HandCut, PiecesCut
+from rushweed.core.document.model.cut import CountCut, GridCut, HandCut, PiecesCut
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.cut.proposals import Found
 from rushweed.ui.stages.cut.stage import CutStage

@@ -6,7 +6,7 @@ import numpy as np
 from PIL import Image
 from PyQt6.QtCore import Qt
 
-from rushweed.core.document.model import GridCut, GuidesCut, HandCut, PiecesCut
+from rushweed.core.document.model.cut import GridCut, GuidesCut, HandCut, PiecesCut
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.cut.stage import CutStage
 from tests.ui.conftest import RIGHT, Hands

@@ -9,7 +9,8 @@ from PIL import Image
 from PyQt6.QtCore import QMimeData, QUrl
 from PyQt6.QtGui import QGuiApplication, QImage
 
-from rushweed.core.document.model import Exchange, GridCut, KeyColour, Mirror, Recolour, Reduce, Turn
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.steps import Exchange, KeyColour, Mirror, Recolour, Reduce, Turn
 from rushweed.core.store.folder import Folder
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.gather.stage import GatherStage

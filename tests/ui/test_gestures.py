@@ -7,7 +7,7 @@ from PIL import Image
 from PyQt6.QtCore import QEvent, Qt
 from pytestqt.qtbot import QtBot
 
-from rushweed.core.document.model import TileLayer
+from rushweed.core.document.model.level import TileLayer
 from rushweed.core.level.chunks import region
 from rushweed.core.level.layers import change_layer
 from rushweed.core.level.stamp import single

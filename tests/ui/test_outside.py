@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.edit import rename
-from rushweed.core.document.model import TileLayer
+from rushweed.core.document.model.level import TileLayer
 from rushweed.core.level.edit import paint
 from rushweed.core.level.stamp import single
 from rushweed.core.store.folder import Folder

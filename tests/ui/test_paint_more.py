@@ -15,7 +15,8 @@ from PyQt6.QtWidgets import QApplication, QColorDialog, QFileDialog, QInputDialo
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import put_level
-from rushweed.core.document.model import BackdropLayer, Box, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.document.model.level import BackdropLayer, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.document.model.shape import Box
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import paint
 from rushweed.core.level.levels import is_empty

@@ -6,7 +6,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
-from rushweed.core.document.model import Box, TileLayer
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.shape import Box
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import erase, paint

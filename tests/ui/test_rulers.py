@@ -7,7 +7,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 
 from rushweed.core.cut.grid import grid_of
-from rushweed.core.document.model import GridCut
+from rushweed.core.document.model.cut import GridCut
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.view import View
 from rushweed.ui.window import Window

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import rename
-from rushweed.core.document.model import FORMAT
+from rushweed.core.document.model.project import FORMAT
 from rushweed.core.store.folder import Folder
 from rushweed.ui.app import Application
 from rushweed.ui.window import Window

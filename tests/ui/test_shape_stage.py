@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import Qt
 
-from rushweed.core.document.model import Box, Circle, Polygon
+from rushweed.core.document.model.shape import Box, Circle, Polygon
 from rushweed.core.shape.primitives import area, corners
 from rushweed.ui.stages.shape.stage import ShapeStage
 from rushweed.ui.stages.shape.tools.ring import DrawRing

@@ -7,7 +7,9 @@ import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from rushweed.core.document.model import Box, GridCut, PiecesCut, Polygon, TileLayer
+from rushweed.core.document.model.cut import GridCut, PiecesCut
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.shape import Box, Polygon
 from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.ship.ways import change_way
 from rushweed.core.store.folder import Folder

@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Cell, Sheet, Source, Tune
+from rushweed.core.document.model.sheet import Cell, Sheet, Source, Tune
 from rushweed.core.tune.sample import Placed, Texture, draw, texture_of
 from rushweed.core.tune.scene import Staging
 from rushweed.ui.desk.images import array_of

@@ -338,7 +338,7 @@ def test_the_tape_in_paint_tells_whether_he_can_jump_it(hands: Hands) -> None:
 
 
 def test_a_place_that_catches_is_a_finding_with_its_cure(hands: Hands) -> None:
-    from rushweed.core.document.model import Box
+    from rushweed.core.document.model.shape import Box
     from rushweed.core.shape.edit import set_shapes
 
     cell = hands.cell("boardwalk.png", "bank_top_c").id

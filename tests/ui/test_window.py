@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import rename
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.recovery import recovered

@@ -13,7 +13,10 @@ import typer
 
 from rushweed import __version__
 from rushweed.core.document.errors import EditError, RushweedError, file_reason
-from rushweed.core.document.model import Animation, Cell, Layer, Level, Project, Sheet, Transfer
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Layer, Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet, Transfer
 from rushweed.core.store.folder import Folder
 
 Part = TypeVar("Part", Animation, Level)

@@ -8,7 +8,7 @@ import typer
 
 from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_sheet, pair
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import CountCut, Cut, GridCut, PiecesCut
+from rushweed.core.document.model.cut import CountCut, Cut, GridCut, PiecesCut
 from rushweed.core.store.saves import save_and_remember
 
 

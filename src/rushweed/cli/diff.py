@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from rushweed.cli.common import AsJson, app, errors_told
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.store.folder import Folder
 
 if TYPE_CHECKING:

@@ -30,7 +30,9 @@ from rushweed.core.store.folder import Folder
 from rushweed.core.store.saves import save_and_remember
 
 if TYPE_CHECKING:
-    from rushweed.core.document.model import Cell, Level, Project
+    from rushweed.core.document.model.level import Level
+    from rushweed.core.document.model.project import Project
+    from rushweed.core.document.model.sheet import Cell
     from rushweed.core.level.brush import Spots
 
 levels = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
@@ -362,7 +364,7 @@ def show(project: ProjectPath, level: str, layer: LayerName = "") -> None:
 
 def _table(project: Project, level: Level, layer: str) -> list[list[str]]:
     from rushweed.core.document.edit import cell_homes
-    from rushweed.core.document.model import TileLayer
+    from rushweed.core.document.model.level import TileLayer
     from rushweed.core.level.chunks import region
 
     home = find_layer(level, layer)

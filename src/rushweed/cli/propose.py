@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 
 from rushweed.cli.common import AsJson, app, errors_told
-from rushweed.core.document.model import GridCut, PiecesCut
+from rushweed.core.document.model.cut import GridCut, PiecesCut
 
 
 @app.command()

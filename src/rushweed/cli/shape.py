@@ -11,7 +11,9 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.store.saves import save_and_remember
 
 if TYPE_CHECKING:
-    from rushweed.core.document.model import Cell, Project, Shape, Sheet
+    from rushweed.core.document.model.project import Project
+    from rushweed.core.document.model.shape import Shape
+    from rushweed.core.document.model.sheet import Cell, Sheet
     from rushweed.core.pixels.stock import Stock
 
 ROLES, SIDES = ("solid", "one-way", "sensor"), ("top", "bottom", "left", "right")
@@ -52,7 +54,7 @@ def shape(
                 raise EditError(f"There is no common shape {give!r}.", f"Use one of: {', '.join(COMMON)}.")
             value = give_common(value, ids, give, role, stops)  # type: ignore[arg-type]
         elif box:
-            from rushweed.core.document.model import Box
+            from rushweed.core.document.model.shape import Box
 
             x, y, w, h = four(box, "--box")
             value = set_shapes(value, ids, (Box(x=x, y=y, w=w, h=h),))

@@ -15,7 +15,8 @@ import typer
 
 from rushweed.cli.common import AsJson, ProjectPath, app, errors_told
 from rushweed.core.document.errors import EditError, RushweedError
-from rushweed.core.document.model import Project, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.store.folder import Folder, file_name
 
 if TYPE_CHECKING:

@@ -11,7 +11,7 @@ import typer
 
 from rushweed.cli.common import AsJson, ProjectPath, app, errors_told, find_level
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Level, Run
+from rushweed.core.document.model.level import Level, Run
 from rushweed.core.store.folder import Folder
 
 if TYPE_CHECKING:

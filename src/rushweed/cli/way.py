@@ -21,7 +21,11 @@ from rushweed.cli.common import (
     find_sheet,
 )
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import PLAIN_PARTS, Animation, Level, Project, Sheet, Way
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.shipping import PLAIN_PARTS, Way
 from rushweed.core.store.folder import Folder
 
 Names = Annotated[str | None, typer.Option(metavar="NAMES", help="With commas between, or all.")]

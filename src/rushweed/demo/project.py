@@ -13,8 +13,12 @@ from rushweed.core.animate.timeline import animate, animate_rows, set_ms, set_pa
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.edit import level_of, put_level, put_sheet, set_credit
 from rushweed.core.document.ids import natural_key, new_id
-from rushweed.core.document.model import Box, CountCut, Cut, GridCut, Project, Run, Shape, Sheet
-from rushweed.core.document.model import Path as MovePath
+from rushweed.core.document.model.animation import Path as MovePath
+from rushweed.core.document.model.cut import CountCut, Cut, GridCut
+from rushweed.core.document.model.level import Run
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Shape
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.edit import paint, paint_pattern
 from rushweed.core.level.kept import area_stamp, keep

@@ -82,7 +82,7 @@ def _cell(window: Window, sheet: str, *names: str) -> None:
 
 def _gather(window: Window) -> None:
     """The eel, half as its file is and half with its key colour made clear."""
-    from rushweed.core.document.model import KeyColour
+    from rushweed.core.document.model.steps import KeyColour
     from rushweed.ui.stages.gather.stage import GatherStage
 
     _cell(window, "eel.bmp")

@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 )
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.commands.command import Commands
 from rushweed.ui.commands.finder import Finder
 from rushweed.ui.desk.canvas import Desk, ZoomControl

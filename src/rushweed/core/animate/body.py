@@ -9,7 +9,8 @@ from msgspec.structs import replace
 
 from rushweed.core.animate.timeline import animation_of, home_of, put_animation
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 
 INK = 128  # alpha from which a px is of the body
 SHARED = 0.75  # of the frames that a px must be in

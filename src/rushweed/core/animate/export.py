@@ -11,7 +11,8 @@ from rushweed.core.animate.containers import apng, gif, webp
 from rushweed.core.animate.play import order_of
 from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Animation, Project
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.project import Project
 from rushweed.core.pixels.read import MOST_SIDE
 from rushweed.core.pixels.stock import Stock
 

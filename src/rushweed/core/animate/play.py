@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from rushweed.core.document.model import Animation, Easing, Frame, Path, Play
+from rushweed.core.document.model.animation import Animation, Easing, Frame, Path, Play
 
 
 def order_of(count: int, play: Play) -> list[int]:

@@ -14,7 +14,8 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 
 How = Literal["feet", "centre", "outline", "match"]
 Moves = Literal["sideways", "ground", "both"]

@@ -10,8 +10,10 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import natural_key, new_id, unique_name
-from rushweed.core.document.model import Animation, Cell, Frame, Play, Project, Sheet, State
-from rushweed.core.document.model import Path as MovePath
+from rushweed.core.document.model.animation import Animation, Frame, Play, State
+from rushweed.core.document.model.animation import Path as MovePath
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.rows import row_lines
 
 MOST_MS = 3_600_000

@@ -10,7 +10,9 @@ from msgspec.structs import replace
 from rushweed.core.animate.register import SOLID, pixels_of_cell
 from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, HandCut, Project
+from rushweed.core.document.model.cut import HandCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.document.shapes import moved
 from rushweed.core.document.stretch import kept_on_art
 from rushweed.core.pixels.stock import Stock

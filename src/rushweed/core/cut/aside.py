@@ -5,7 +5,8 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import put_sheet, sheet_of
-from rushweed.core.document.model import Aside, Cell, Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Aside, Cell, Sheet
 
 
 def sorted_out(sheet: Sheet) -> Sheet:

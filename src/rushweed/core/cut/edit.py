@@ -15,7 +15,9 @@ from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import CutError, EditError
 from rushweed.core.document.limits import MOST_SIDE
-from rushweed.core.document.model import Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
+from rushweed.core.document.model.cut import Cut, GridCut, GuidesCut, HandCut, PiecesCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 
 
 def cut_sheet(project: Project, sheet_id: str, cut: Cut, rgba: np.ndarray) -> Project:

@@ -12,22 +12,11 @@ from rushweed.core.cut.edit import rects_of
 from rushweed.core.cut.heirs import Rect
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import (
-    Box,
-    Cell,
-    Circle,
-    CountCut,
-    Cut,
-    GridCut,
-    HandCut,
-    PiecesCut,
-    Project,
-    Shape,
-    Sheet,
-    Side,
-    Step,
-    Stretch,
-)
+from rushweed.core.document.model.cut import CountCut, Cut, GridCut, HandCut, PiecesCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Circle, Shape, Side
+from rushweed.core.document.model.sheet import Cell, Sheet, Stretch
+from rushweed.core.document.model.steps import Step
 from rushweed.core.document.stretch import held
 from rushweed.core.pixels.prepare import Way, check_steps, size_after, way_of
 from rushweed.core.pixels.stock import Stock

@@ -7,7 +7,8 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import CountCut, EvenCut, GridCut, Sheet
+from rushweed.core.document.model.cut import CountCut, EvenCut, GridCut
+from rushweed.core.document.model.sheet import Sheet
 
 MOST_CELLS = 65_536
 OPAQUE_SHARE = 0.85  # a sheet with more ink than this joins its tiles on purpose

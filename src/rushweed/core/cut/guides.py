@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from rushweed.core.cut.grid import MOST_CELLS, Grid
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import GuidesCut
+from rushweed.core.document.model.cut import GuidesCut
 
 Rect = tuple[int, int, int, int]
 REACH = 0.4  # of the cells beside it: how far a guide looks for a gap

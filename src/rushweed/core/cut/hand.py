@@ -11,7 +11,9 @@ from rushweed.core.cut.heirs import Rect, placed
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import Cell, HandCut, Project, Sheet
+from rushweed.core.document.model.cut import HandCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 
 
 def clamped(rect: Rect, size: tuple[int, int]) -> Rect:

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.ids import new_id, unique_names
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.shapes import moved
 from rushweed.core.document.stretch import kept_on_art
 

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import natural_key, unique_names
-from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.rows import reading_order, row_lines
 
 TOKENS = {

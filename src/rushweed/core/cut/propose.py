@@ -17,7 +17,7 @@ from rushweed.core.cut.candidates import Step, candidates
 from rushweed.core.cut.features import AXIS_FEATURES, PAIR_FEATURES, axis_features, pair_features, spots_of
 from rushweed.core.cut.grid import MOST_CELLS, Grid, cut_through, grid_of, ink_sums, occupied_by_sums
 from rushweed.core.cut.measure import AxisMeasure, connected_parts, measure
-from rushweed.core.document.model import GridCut
+from rushweed.core.document.model.cut import GridCut
 from rushweed.core.pixels.key import likely_key
 from rushweed.core.pixels.markers import marker_rows
 from rushweed.core.ranking import chances, model

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from rushweed.core.cut.follow import moved
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project, Sheet, Source, Variant
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet, Source, Variant
 from rushweed.core.pixels.prepare import Way, size_after, way_of
 from rushweed.core.pixels.read import decode, frame_columns, read_bytes
 from rushweed.core.pixels.reload import Moved, by_size, what_moved

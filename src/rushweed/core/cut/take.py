@@ -12,7 +12,7 @@ from rushweed.core.cut.heirs import Rect
 from rushweed.core.cut.islands import pieces, propose_join, usual_ink
 from rushweed.core.cut.propose import SURE, Examined, Proposal, Proposals, examine, propose
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import CountCut, Cut, HandCut, PiecesCut
+from rushweed.core.document.model.cut import CountCut, Cut, HandCut, PiecesCut
 from rushweed.core.ranking import chance, model
 
 OF_GRID = (

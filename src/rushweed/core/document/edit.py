@@ -11,16 +11,9 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import unique_name
 from rushweed.core.document.limits import check_level
-from rushweed.core.document.model import (
-    BackdropLayer,
-    Cell,
-    Credit,
-    Layer,
-    Level,
-    PictureLayer,
-    Project,
-    Sheet,
-)
+from rushweed.core.document.model.level import BackdropLayer, Layer, Level, PictureLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Credit, Sheet
 from rushweed.core.document.remembered import Remembered
 
 Part = TypeVar("Part", Sheet, Level)

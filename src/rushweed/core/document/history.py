@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 
 MOST_STEPS = 1000
 

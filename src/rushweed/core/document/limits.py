@@ -8,23 +8,11 @@ import math
 import msgspec
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import (
-    Animation,
-    Cell,
-    KeptStamp,
-    Level,
-    Pages,
-    Room,
-    Run,
-    Sheet,
-    Source,
-    Step,
-    Thing,
-    TileLayer,
-    Tiles,
-    Walker,
-    Way,
-)
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import KeptStamp, Level, Room, Run, Thing, TileLayer, Tiles, Walker
+from rushweed.core.document.model.sheet import Cell, Sheet, Source
+from rushweed.core.document.model.shipping import Pages, Way
+from rushweed.core.document.model.steps import Step
 
 FARTHEST = 1e9  # px or cells; no number of a project is larger
 LONGEST = 10_000  # letters of a text

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from rushweed.core.document.model import Polygon, Shape
+from rushweed.core.document.model.shape import Polygon, Shape
 
 
 def moved(shape: Shape, dx: float, dy: float) -> Shape:

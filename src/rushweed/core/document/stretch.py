@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from rushweed.core.document.model import Stretch
+from rushweed.core.document.model.sheet import Stretch
 
 Rect = tuple[int, int, int, int]
 

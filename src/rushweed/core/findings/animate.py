@@ -12,7 +12,9 @@ from msgspec.structs import replace
 from rushweed.core.animate.register import drift_of, pixels_of_cell, set_shifts, shifts_for, spread
 from rushweed.core.animate.timeline import remove_frames, remove_state
 from rushweed.core.document.edit import cell_homes, kept_ids
-from rushweed.core.document.model import Animation, Cell, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.edit import pivot_drift, set_pivot_px

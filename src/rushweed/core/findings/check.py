@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rushweed.core.document.model import LeftAlone, Project
+from rushweed.core.document.model.project import LeftAlone, Project
 from rushweed.core.findings import animate, cut, gather, paint, shape, tune
 from rushweed.core.findings.finding import Finding
 from rushweed.core.findings.rule import Checks, Rule

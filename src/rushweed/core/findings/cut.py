@@ -15,7 +15,9 @@ from rushweed.core.cut.propose import ink_of
 from rushweed.core.cut.take import choices
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import GridCut, PiecesCut, Project, Sheet
+from rushweed.core.document.model.cut import GridCut, PiecesCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import LeftAlone, Project
+from rushweed.core.document.model.project import LeftAlone, Project
 from rushweed.core.findings.finding import Finding
 
 

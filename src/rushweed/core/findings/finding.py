@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal, NamedTuple
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 
 Weight = Literal["fault", "hint"]
 

@@ -19,7 +19,10 @@ from rushweed.core.document.edit import (
     unused_sheets,
     uses_of_sheet,
 )
-from rushweed.core.document.model import Animation, Level, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place, Weight
 from rushweed.core.level.losses import tiles_by_cell
 from rushweed.core.pixels.licence import asks_for_credit, licence_fault

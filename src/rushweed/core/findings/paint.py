@@ -7,7 +7,9 @@ from collections.abc import Iterator
 from functools import partial
 
 from rushweed.core.document.edit import cell_homes, kept_ids
-from rushweed.core.document.model import Cell, Level, Project, Sheet, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.findings.tune import is_pixel_art
 from rushweed.core.level.chunks import chunk_at

@@ -10,7 +10,10 @@ from urllib.parse import quote
 from xml.etree import ElementTree
 
 from rushweed import __version__
-from rushweed.core.document.model import Animation, Level, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.check import ABOUT, left_alone
 from rushweed.core.findings.finding import Finding
 from rushweed.core.store.folder import HEAD

@@ -6,7 +6,8 @@ from collections.abc import Callable, Container, Iterator, Sequence
 from typing import Any, Literal, NamedTuple
 
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.finding import Finding
 from rushweed.core.pixels.stock import Stock
 

@@ -9,7 +9,10 @@ import numpy as np
 
 from rushweed.core.animate.body import INK, below_feet, set_body
 from rushweed.core.document.edit import cell_homes, change_cells
-from rushweed.core.document.model import Animation, Polygon, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Polygon
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.animate import frames_of
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.stock import Stock

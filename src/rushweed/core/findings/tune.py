@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from functools import partial
 from typing import Any
 
-from rushweed.core.document.model import Fit, Sheet
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.steps import Fit
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.prepare import size_after
 from rushweed.core.pixels.stock import Stock

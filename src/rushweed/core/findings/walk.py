@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.outline_faults import Fault, mend
 from rushweed.core.walk.catches import Catch, catches

@@ -6,7 +6,9 @@ import numpy as np
 
 from rushweed.core.document.edit import put_level
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import AutoSet, Level, Project, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import AutoSet
 from rushweed.core.level.brush import Spots
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import indices_of, painted_layer, put_cells

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Level, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
 from rushweed.core.level.brush import Spots
 from rushweed.core.level.chunks import region
 

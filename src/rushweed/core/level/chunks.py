@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import CHUNK, Chunk, Tiles
+from rushweed.core.document.model.level import CHUNK, Chunk, Tiles
 
 FARTHEST = 8192  # cells from cell 0, 0 in any direction
 

@@ -8,7 +8,8 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.limits import check_stamp, check_values
-from rushweed.core.document.model import KeptStamp, Project
+from rushweed.core.document.model.level import KeptStamp
+from rushweed.core.document.model.project import Project
 
 MARK = "rushweed-tiles"
 MOST_LETTERS = 4_000_000

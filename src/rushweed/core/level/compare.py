@@ -7,7 +7,10 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import CHUNK, Animation, Level, Project, Sheet, TileLayer, Tiles
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.text import many
 from rushweed.core.level.chunks import region
 from rushweed.core.level.merge import one_table, same

@@ -18,7 +18,9 @@ from rushweed.core.document.edit import (
 )
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.limits import FARTHEST_CELL, MOST_LEVEL_SIDE
-from rushweed.core.document.model import Level, Project, Sheet, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.brush import Spots, flood, same
 from rushweed.core.level.chunks import put, put_region, region, used_values

@@ -13,7 +13,9 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import CHUNK, Level, Project, Shape, TileLayer
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Shape
 from rushweed.core.level.chunks import region, used_values
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.twins import oriented_shape

@@ -9,7 +9,8 @@ from rushweed.core.document.edit import cell_homes, layer_of, level_of, put_leve
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.limits import MOST_STAMP_SIDE, check_stamp
-from rushweed.core.document.model import KeptStamp, Layer, Level, Project, StampPart, TileLayer, Tiles
+from rushweed.core.document.model.level import KeptStamp, Layer, Level, StampPart, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import put_region, region
 from rushweed.core.level.edit import indices_of, put_cells
 from rushweed.core.level.render import PixelsOf, level_picture

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import layer_of, level_of, put_layer, put_level, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import BackdropLayer, Level, PictureLayer, Project, ThingLayer, TileLayer
+from rushweed.core.document.model.level import BackdropLayer, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.document.model.project import Project
 
 MOST_PARALLAX = 8
 

@@ -10,7 +10,8 @@ from rushweed.core.document.edit import level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.limits import MOST_CELL_SIDE
-from rushweed.core.document.model import Level, Project, TileLayer, View
+from rushweed.core.document.model.level import Level, TileLayer, View
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import FARTHEST, put_region, region
 
 START_SIZE = (40, 22)

@@ -8,7 +8,8 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.edit import sheet_of
-from rushweed.core.document.model import Level, Project, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.document.text import many
 
 

@@ -13,7 +13,8 @@ from rushweed.core.document.edit import cell_homes, layer_of, level_of, put_leve
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.limits import LEAST_SCALE, MOST_SCALE
-from rushweed.core.document.model import Level, Project, Thing
+from rushweed.core.document.model.level import Level, Thing
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.things import shown_at
 
 Box = tuple[float, float, float, float]  # left, top, right, bottom, level px

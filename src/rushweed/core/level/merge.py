@@ -13,7 +13,8 @@ import msgspec
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.model import CHUNK, Level, Project, TileLayer, Tiles
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import put_region, region
 
 _NONE = object()

@@ -17,7 +17,10 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import CHUNK, Cell, Level, Project, Shape, Sheet, Side, TileLayer
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Shape, Side
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import chunk_at, region
 from rushweed.core.shape.primitives import Points, clockwise, corners
 from rushweed.core.shape.twins import oriented_shape

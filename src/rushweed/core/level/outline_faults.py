@@ -10,7 +10,8 @@ import numpy as np
 
 from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Level, Project, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
 from rushweed.core.level.outline import Ring
 from rushweed.core.shape.edit import whole

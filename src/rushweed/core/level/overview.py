@@ -7,7 +7,8 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import Level, Project, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
 from rushweed.core.level.render import PixelsOf, cell_pixels, lay_over, tinted
 

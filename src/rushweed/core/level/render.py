@@ -8,20 +8,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document import model
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import (
-    BackdropLayer,
-    Cell,
-    Colour,
-    Level,
-    PictureLayer,
-    Project,
-    Sheet,
-    TileLayer,
-)
+from rushweed.core.document.model.base import Colour
+from rushweed.core.document.model.level import BackdropLayer, Level, PictureLayer, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import region
-from rushweed.core.level.scene import Picture, Standing, StandingTile, Tiles, Walker, draws
+from rushweed.core.level.scene import DrawnPicture, DrawnTiles, DrawnWalker, Standing, StandingTile, draws
 from rushweed.core.level.stamp import orient
 from rushweed.core.level.things import Shown, whole_px
 
@@ -107,7 +100,7 @@ def cell_pixels(rgba: np.ndarray, cell: Cell) -> np.ndarray:
     return out
 
 
-def layer_picture(tiles: model.Tiles, tile_set: TileSet, area: tuple[int, int, int, int]) -> np.ndarray:
+def layer_picture(tiles: Tiles, tile_set: TileSet, area: tuple[int, int, int, int]) -> np.ndarray:
     """uint8 RGBA of a part of a layer; area is left, top, columns, rows in cells."""
     return tile_set.picture(region(tiles, *area))
 
@@ -159,9 +152,9 @@ def level_picture(
     feet = walker.feet if walker is not None else None
     for draw in draws(project, level, area_px, ms, feet):
         match draw:
-            case Tiles(layer, shift, left_out):
+            case DrawnTiles(layer, shift, left_out):
                 _tiles(out, level, layer, shift, left_out, tile_set, corner)
-            case Picture(layer, at) if with_backdrops or isinstance(layer, PictureLayer):
+            case DrawnPicture(layer, at) if with_backdrops or isinstance(layer, PictureLayer):
                 _picture(out, project, layer, at, pixels_of, corner, picture)
             case StandingTile(layer, value, at):
                 art = tinted(tile_set.tile(value), layer.tint)
@@ -176,7 +169,7 @@ def level_picture(
                 art, left, top = thing_picture(shown, pixels_of)
                 at = (left + whole_px(shift[0]) - corner[0], top + whole_px(shift[1]) - corner[1])
                 _put(out, tinted(art, layer.tint), *at, layer.opacity_percent / 100)
-            case Walker(at) if walker is not None:
+            case DrawnWalker(at) if walker is not None:
                 high, wide = walker.rgba.shape[:2]
                 _put(
                     out,

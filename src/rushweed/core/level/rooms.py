@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import Level, Project, Room
+from rushweed.core.document.model.level import Level, Room
+from rushweed.core.document.model.project import Project
 
 Area = tuple[int, int, int, int]
 CAMERAS = ("follows", "still", "across", "down")

@@ -14,7 +14,8 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import BackdropLayer, Layer, Level, PictureLayer, Project, TileLayer
+from rushweed.core.document.model.level import BackdropLayer, Layer, Level, PictureLayer, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
 from rushweed.core.level.things import Shown, things_over
 from rushweed.core.shape.traits import OVER, value_of
@@ -22,7 +23,7 @@ from rushweed.core.shape.traits import OVER, value_of
 Point = tuple[float, float]
 
 
-class Tiles(NamedTuple):
+class DrawnTiles(NamedTuple):
     """All tiles of a layer but those of some table indices; the layer is moved by `shift` px."""
 
     layer: TileLayer
@@ -30,7 +31,7 @@ class Tiles(NamedTuple):
     left_out: frozenset[int] = frozenset()
 
 
-class Picture(NamedTuple):
+class DrawnPicture(NamedTuple):
     """A backdrop or a picture, its upper left at `at`, level px."""
 
     layer: BackdropLayer | PictureLayer
@@ -53,13 +54,13 @@ class StandingTile(NamedTuple):
     at: Point
 
 
-class Walker(NamedTuple):
+class DrawnWalker(NamedTuple):
     """The walker, whose feet stand at a place, level px."""
 
     at: Point
 
 
-Draw = Tiles | Picture | Standing | StandingTile | Walker
+Draw = DrawnTiles | DrawnPicture | Standing | StandingTile | DrawnWalker
 
 
 def layer_shift(layer: Layer, level: Level, view: Point, ms: float = 0.0) -> Point:
@@ -100,7 +101,7 @@ def draws(
             drawn += things
         yield from drawn
     if walker is not None:
-        by_foot.append((walker[1], len(shown), Walker(walker)))
+        by_foot.append((walker[1], len(shown), DrawnWalker(walker)))
     yield from (draw for _foot, _n, draw in sorted(by_foot, key=lambda one: one[:2]))
     for layer in shown:
         if layer.front:
@@ -112,9 +113,9 @@ def draws(
 
 def _ground(layer: Layer, shift: Point, left_out: frozenset[int]) -> Iterator[Draw]:
     if isinstance(layer, TileLayer):
-        yield Tiles(layer, shift, left_out)
+        yield DrawnTiles(layer, shift, left_out)
     elif isinstance(layer, (BackdropLayer, PictureLayer)):
-        yield Picture(layer, shift)
+        yield DrawnPicture(layer, shift)
 
 
 def standing_lines(project: Project, level: Level) -> dict[int, float]:

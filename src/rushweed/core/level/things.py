@@ -12,7 +12,10 @@ from rushweed.core.animate.play import frame_at, place_on
 from rushweed.core.document.edit import cell_homes, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id
-from rushweed.core.document.model import Cell, Level, Path, Project, Sheet, Thing
+from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.level import Level, Thing
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 
 Quad = tuple[tuple[float, float], tuple[float, float], tuple[float, float], tuple[float, float]]
 

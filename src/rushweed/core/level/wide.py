@@ -9,7 +9,9 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import cell_homes, level_of, put_layer, put_level, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Chunk, Level, Project, Sheet, TileLayer, Tiles
+from rushweed.core.document.model.level import Chunk, Level, TileLayer, Tiles
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.brush import Spots
 from rushweed.core.level.chunks import put, region
 from rushweed.core.level.edit import indices_of, painted_layer, put_cells

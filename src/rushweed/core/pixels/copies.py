@@ -9,7 +9,9 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import sheet_of
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import Exchange, HandCut, Project, Recolour
+from rushweed.core.document.model.cut import HandCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.steps import Exchange, Recolour
 
 
 def recoloured_copy(

@@ -15,7 +15,10 @@ from msgspec.structs import replace
 
 from rushweed.core.document.errors import PictureError, RushweedError, file_reason
 from rushweed.core.document.ids import natural_key, new_id, unique_name
-from rushweed.core.document.model import Animation, Cell, Frame, GridCut, Project, Sheet, Source, Variant
+from rushweed.core.document.model.animation import Animation, Frame
+from rushweed.core.document.model.cut import GridCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet, Source, Variant
 from rushweed.core.pixels.read import ENDINGS, KINDS, Picture, frame_columns, read_picture
 from rushweed.core.pixels.series import Batch, are_frames, batches, common_crop, laid_out
 from rushweed.core.store.files import write_file

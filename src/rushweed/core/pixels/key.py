@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Colour
+from rushweed.core.document.model.base import Colour
 from rushweed.core.pixels.fringe import clean_fringe, cleans_by_itself
 from rushweed.core.pixels.markers import marker_rows
 from rushweed.core.ranking import chance, model

@@ -6,7 +6,7 @@ import re
 from functools import cache
 from typing import Any
 
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels.prepare import step_words
 
 FREE = {"CC0-1.0", "Unlicense", "0BSD", "MIT-0", "CC-PDDC", "WTFPL"}  # nobody needs to be named

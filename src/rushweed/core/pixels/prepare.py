@@ -8,7 +8,7 @@ import numpy as np
 
 from rushweed.core.document.errors import PictureError
 from rushweed.core.document.limits import check_step
-from rushweed.core.document.model import (
+from rushweed.core.document.model.steps import (
     Enlarge,
     Exchange,
     Fit,

@@ -17,7 +17,7 @@ import msgspec
 import numpy as np
 
 from rushweed.core.document.errors import PictureError, RushweedError
-from rushweed.core.document.model import Source
+from rushweed.core.document.model.sheet import Source
 from rushweed.core.pixels.read import decode, read_bytes
 from rushweed.core.store.files import read_file, write_file
 

@@ -13,7 +13,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import PictureError, RushweedError
-from rushweed.core.document.model import Fit, Sheet, Source
+from rushweed.core.document.model.sheet import Sheet, Source
+from rushweed.core.document.model.steps import Fit
 from rushweed.core.pixels.prepare import prepared, prepared_normals
 from rushweed.core.pixels.read import Picture, decode, read_bytes
 from rushweed.core.pixels.seen import Seen

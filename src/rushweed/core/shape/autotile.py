@@ -19,7 +19,9 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import AutoPart, AutoSet, Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import AutoPart, AutoSet
+from rushweed.core.document.model.sheet import Sheet
 
 By = Literal["edges", "corners", "both"]
 ABOVE, RIGHT, BELOW, LEFT = 1, 4, 16, 64

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Circle, Polygon, Shape
+from rushweed.core.document.model.shape import Box, Circle, Polygon, Shape
 from rushweed.core.document.shapes import moved
 from rushweed.core.shape.primitives import Snap, bounds, snapped
 

@@ -10,7 +10,9 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Cell, Circle, Polygon, Project, Role, Shape, Sheet, Side
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box, Circle, Polygon, Role, Shape, Side
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.shape.primitives import COMMON, bounds, check, common, flipped, mirrored, snapped, turned
 
 

@@ -9,7 +9,9 @@ from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import Cell, Group, Project, Shape
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Group, Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import change_shapes
 
 

@@ -9,7 +9,7 @@ from typing import Literal
 from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Box, Circle, Polygon, Role, Shape, Side
+from rushweed.core.document.model.shape import Box, Circle, Polygon, Role, Shape, Side
 
 Points = tuple[tuple[float, float], ...]
 Snap = Literal["px", "half", "quarter", "free"]

@@ -9,7 +9,8 @@ from typing import NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.model import Box, Cell, Polygon, Role, Shape, Side
+from rushweed.core.document.model.shape import Box, Polygon, Role, Shape, Side
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.convex import convex_parts
 from rushweed.core.shape.primitives import COMMON, common, corners, is_whole
 from rushweed.core.shape.trace import Traced, trace_masks

@@ -11,7 +11,9 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import Cell, Project, Told, Trait
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Told, Trait
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import change_shapes
 
 Value = bool | float | str

@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Shape
+from rushweed.core.document.model.shape import Shape
 from rushweed.core.ready import kernels
 from rushweed.core.shape.primitives import mirrored, turned
 

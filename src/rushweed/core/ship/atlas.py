@@ -14,7 +14,9 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Alpha, Cell, Codec, Filter, Project, Sheet, Transfer, Way, Wrap
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Alpha, Cell, Codec, Filter, Sheet, Transfer, Wrap
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.level.stamp import orient
 from rushweed.core.ship.pack import Packed, grid_pages, pack_groups
 from rushweed.core.tune.codec.compress import CODERS

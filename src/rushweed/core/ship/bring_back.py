@@ -10,41 +10,35 @@ import numpy as np
 
 from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import (
-    Animation,
-    AutoPart,
-    AutoSet,
+from rushweed.core.document.model.animation import Animation, Frame, State
+from rushweed.core.document.model.animation import Path as Way
+from rushweed.core.document.model.cut import HandCut
+from rushweed.core.document.model.level import (
     BackdropLayer,
-    Box,
-    Cell,
-    Circle,
-    Credit,
-    Frame,
-    Group,
-    HandCut,
     Layer,
     Level,
     PictureLayer,
-    Polygon,
-    Project,
     Room,
     Run,
-    Shape,
-    Sheet,
-    Source,
-    State,
-    Stretch,
     Thing,
     ThingLayer,
     TileLayer,
     Tiles,
-    Told,
-    Trait,
-    Tune,
-    Variant,
     Walker,
 )
-from rushweed.core.document.model import Path as Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import (
+    AutoPart,
+    AutoSet,
+    Box,
+    Circle,
+    Group,
+    Polygon,
+    Shape,
+    Told,
+    Trait,
+)
+from rushweed.core.document.model.sheet import Cell, Credit, Sheet, Source, Stretch, Tune, Variant
 from rushweed.core.level.chunks import put_region
 from rushweed.core.shape.traits import READY
 from rushweed.core.ship import manifest as m

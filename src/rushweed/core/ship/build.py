@@ -10,7 +10,8 @@ from typing import NamedTuple
 
 from rushweed import __version__
 from rushweed.core.document.errors import EditError, StoreError
-from rushweed.core.document.model import Project, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.manifest import MANIFEST_FORMAT, json_text
 from rushweed.core.ship.placing import (

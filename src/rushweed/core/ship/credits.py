@@ -9,7 +9,8 @@ from typing import Any
 import msgspec
 
 from rushweed import __version__
-from rushweed.core.document.model import Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels.licence import OWN, changes_of, credit_lines, licence_fault
 
 SPDX = "SPDX-2.3"

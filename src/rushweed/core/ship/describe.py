@@ -5,20 +5,12 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.document.model import (
-    Circle,
-    Layer,
-    Level,
-    Path,
-    PictureLayer,
-    Project,
-    Shape,
-    Sheet,
-    Stretch,
-    ThingLayer,
-    TileLayer,
-    Way,
-)
+from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.level import Layer, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Circle, Shape
+from rushweed.core.document.model.sheet import Sheet, Stretch
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.level.chunks import region
 from rushweed.core.level.outline import Ring, outline
 from rushweed.core.level.rooms import room_at

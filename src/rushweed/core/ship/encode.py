@@ -6,7 +6,7 @@ import io
 
 import numpy as np
 
-from rushweed.core.document.model import Codec, Transfer
+from rushweed.core.document.model.sheet import Codec, Transfer
 from rushweed.core.ship.atlas import Kind
 from rushweed.core.ship.png import packed_png
 from rushweed.core.tune.codec.compress import container

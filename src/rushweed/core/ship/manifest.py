@@ -12,7 +12,7 @@ from typing import Any, get_type_hints
 import msgspec
 from msgspec.structs import force_setattr
 
-from rushweed.core.document.model import FRICTION
+from rushweed.core.document.model.shape import FRICTION
 
 MANIFEST_FORMAT = 2
 AXES = (

@@ -5,7 +5,10 @@ from __future__ import annotations
 from pathlib import PurePath
 
 from rushweed.core.document.ids import unique_name
-from rushweed.core.document.model import Level, Project, Room, Sheet, Way
+from rushweed.core.document.model.level import Level, Room
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.store.folder import file_name
 
 MOST_PICTURE = 64 * 1024 * 1024  # px of a level's picture

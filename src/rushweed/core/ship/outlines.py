@@ -10,7 +10,10 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
-from rushweed.core.document.model import Cell, Circle, Level, Project, Role, Shape
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Circle, Role, Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.outline import Ring, outline
 from rushweed.core.shape.primitives import corners
 from rushweed.core.tune.units import size_units

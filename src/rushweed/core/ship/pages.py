@@ -6,7 +6,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Project, Sheet, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import Frame, Kind, Page, Plan, Spot, parts_of, plan
 from rushweed.core.ship.ways import DESKTOP

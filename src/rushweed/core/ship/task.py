@@ -12,7 +12,10 @@ import msgspec
 
 from rushweed.core.document.edit import painted_sheets
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Level, Project, Sheet, Way
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import Part, Plan, parts_of, plan
 from rushweed.core.ship.names import Names

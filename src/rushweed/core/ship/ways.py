@@ -10,7 +10,8 @@ from rushweed.core.document.edit import animated_sheets, painted_sheets
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.limits import check_way
-from rushweed.core.document.model import Pages, Project, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Pages, Way
 from rushweed.core.walk.walkers import shown_when, walker_of
 
 DESKTOP = Way("desktop", "Desktop game")

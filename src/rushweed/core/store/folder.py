@@ -17,7 +17,10 @@ import msgspec
 from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.limits import check_sheet, check_values
-from rushweed.core.document.model import FORMAT, Animation, Level, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import FORMAT, Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.store.files import (
     PROMISE,
     digest_of,

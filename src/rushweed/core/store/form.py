@@ -11,33 +11,28 @@ from msgspec.structs import replace
 
 from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.limits import check_animation, check_extent, check_level, check_sheet, check_way
-from rushweed.core.document.model import (
-    FORMAT,
-    Animation,
-    AutoSet,
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import (
     BackdropLayer,
-    Group,
     KeptStamp,
     Layer,
     LayerLook,
-    LeftAlone,
     Level,
     Order,
     PictureLayer,
-    Project,
-    Recipe,
     Room,
     Run,
-    Sheet,
     Thing,
     ThingLayer,
     TileLayer,
     Tiles,
-    Trait,
     View,
     Walker,
-    Way,
 )
+from rushweed.core.document.model.project import FORMAT, LeftAlone, Project
+from rushweed.core.document.model.shape import AutoSet, Group, Trait
+from rushweed.core.document.model.sheet import Recipe, Sheet
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.store.level_text import rows_of, tiles_of
 
 MOST_BYTES = 512 * 1024 * 1024

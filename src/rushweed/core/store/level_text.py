@@ -11,7 +11,7 @@ import re
 import numpy as np
 
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model import CHUNK, Chunk, Tiles
+from rushweed.core.document.model.level import CHUNK, Chunk, Tiles
 
 MOST_BITS = 24  # of a length
 TOKEN = re.compile(r"(?:([1-9]\d{0,5})x)?(\d{1,7})(?:\.([1-7]))?\Z")

@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from rushweed.core.document.errors import StoreError, file_reason
-from rushweed.core.document.model import FORMAT
+from rushweed.core.document.model.project import FORMAT
 
 OLDEST = 1
 

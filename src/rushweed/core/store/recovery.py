@@ -17,7 +17,7 @@ import msgspec
 
 from rushweed.core.document.errors import RushweedError, StoreError, file_reason
 from rushweed.core.document.ids import new_id
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.store.files import own_folder, read_file, write_file
 from rushweed.core.store.folder import Folder
 

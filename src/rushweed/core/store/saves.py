@@ -18,7 +18,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from rushweed.core.document.ids import new_id
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.store.files import own_folder, read_file, write_new
 from rushweed.core.store.folder import HEAD, Folder
 

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells, put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.tune.recipe import follows, recipe_of
 from rushweed.core.tune.units import check_tune
 

@@ -8,7 +8,8 @@ from functools import cache
 import numpy as np
 
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 
 WIDE, HIGH, BANDS = 24, 32, 8  # px, and how many bands of equal height the plain figure has
 PAPER, INK, BAND = (243, 238, 226, 255), (38, 48, 42, 255), (196, 188, 168, 255)

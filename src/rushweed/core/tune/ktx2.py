@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.errors import PictureError
-from rushweed.core.document.model import Codec, Transfer
+from rushweed.core.document.model.sheet import Codec, Transfer
 
 MAGIC = b"\xabKTX 20\xbb\r\n\x1a\n"
 ZSTANDARD = 2

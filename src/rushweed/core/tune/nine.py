@@ -11,7 +11,8 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Fill, Project, Stretch
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Fill, Stretch
 from rushweed.core.tune.sample import Texture, sample_texture
 from rushweed.core.tune.texture import Rect
 

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
-from rushweed.core.document.model import Project, Recipe, Tune
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Recipe, Tune
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.units import check_tune
 

@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Alpha, Filter, Wrap
+from rushweed.core.document.model.sheet import Alpha, Filter, Wrap
 from rushweed.core.ready import kernels
 
 KERNELS = "rushweed.core.tune.kernels"

@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.tune.sample import Placed, Texture, draw, premultiply, straighten, texture_of
 from rushweed.core.tune.texture import Rect
 

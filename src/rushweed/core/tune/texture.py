@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model.sheet import Sheet
 
 Rect = tuple[int, int, int, int]
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Circle, Shape
+from rushweed.core.document.model.shape import Circle, Shape
 from rushweed.core.level.things import Shown
 from rushweed.core.shape.convex import convex_parts
 from rushweed.core.walk import kernels

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from rushweed.core.document.model import Level
+from rushweed.core.document.model.level import Level
 from rushweed.core.level.rooms import room_at
 
 QUIET = (1 / 8, 1 / 5)  # of the picture's width and height, each way from its middle: there it stands still

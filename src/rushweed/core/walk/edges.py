@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Shape, Side
+from rushweed.core.document.model.shape import Shape, Side
 from rushweed.core.walk import terms as k
 
 SIDES: tuple[Side, ...] = ("top", "right", "bottom", "left")  # as the kernels count them, from 1

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from rushweed.core.document.model import Walker
+from rushweed.core.document.model.level import Walker
 from rushweed.core.walk.walkers import gravity_of
 
 

@@ -7,7 +7,10 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.animate.play import frame_at
-from rushweed.core.document.model import Animation, Level, Project, Shape
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Shape
 from rushweed.core.shape.groups import touches
 from rushweed.core.shape.primitives import clockwise, corners
 from rushweed.core.shape.twins import oriented_shape

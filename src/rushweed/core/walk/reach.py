@@ -16,7 +16,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.ids import new_id
-from rushweed.core.document.model import Run
+from rushweed.core.document.model.level import Run
 from rushweed.core.level.things import shown_at
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import NO_EDGES, ROOM, grid_of

@@ -12,7 +12,8 @@ from rushweed.core.document.edit import level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.limits import check_run
-from rushweed.core.document.model import Level, Project, Run
+from rushweed.core.document.model.level import Level, Run
+from rushweed.core.document.model.project import Project
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.bodies import Bodies, Push, no_bodies

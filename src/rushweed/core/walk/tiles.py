@@ -7,7 +7,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import CHUNK, Cell, Level, Path, Shape, Sheet, Side, TileLayer
+from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer
+from rushweed.core.document.model.shape import Shape, Side
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import region
 from rushweed.core.shape.primitives import OPPOSITE, TURNED, corners
 from rushweed.core.shape.traits import CLIMB, ENTRY, value_of

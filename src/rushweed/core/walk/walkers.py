@@ -11,7 +11,9 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import ids_of, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.limits import check_walker
-from rushweed.core.document.model import Animation, Level, Project, State, Walker
+from rushweed.core.document.model.animation import Animation, State
+from rushweed.core.document.model.level import Level, Walker
+from rushweed.core.document.model.project import Project
 from rushweed.core.walk import terms as k
 
 LIGHT = Walker()

@@ -9,7 +9,11 @@ import numpy as np
 
 from rushweed.core.animate.play import place_on
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import Cell, Level, Path, Project, Shape, Thing
+from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.level import Level, Thing
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.outline import Outline, Ring
 from rushweed.core.level.things import Shown, shown_at
 from rushweed.core.shape.groups import touches

@@ -7,7 +7,7 @@ from collections import OrderedDict
 import numpy as np
 from PyQt6.QtGui import QBrush, QImage, QPainter, QPixmap
 
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.kit.theme import Look
 

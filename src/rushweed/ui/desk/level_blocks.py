@@ -11,7 +11,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QImage, QPainter
 
-from rushweed.core.document.model import CHUNK, Chunk, Colour, TileLayer
+from rushweed.core.document.model.base import Colour
+from rushweed.core.document.model.level import CHUNK, Chunk, TileLayer
 from rushweed.core.level.render import TileSet, tinted
 from rushweed.ui.desk.images import image_of
 

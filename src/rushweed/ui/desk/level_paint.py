@@ -14,22 +14,22 @@ from PyQt6.QtGui import QImage, QPainter, QTransform
 
 from rushweed.core.animate.play import frame_at
 from rushweed.core.document.edit import cell_homes
-from rushweed.core.document.model import (
-    CHUNK,
-    Animation,
-    BackdropLayer,
-    Cell,
-    Chunk,
-    Colour,
-    Level,
-    PictureLayer,
-    Project,
-    Sheet,
-    TileLayer,
-)
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.base import Colour
+from rushweed.core.document.model.level import CHUNK, BackdropLayer, Chunk, Level, PictureLayer, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import PICTURE, TileSet, tinted
-from rushweed.core.level.scene import Draw, Picture, Standing, StandingTile, Tiles, Walker, draws
+from rushweed.core.level.scene import (
+    Draw,
+    DrawnPicture,
+    DrawnTiles,
+    DrawnWalker,
+    Standing,
+    StandingTile,
+    draws,
+)
 from rushweed.core.level.things import Shown, whole_px
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, image_of
@@ -162,17 +162,17 @@ class LevelPainter:
         group: list[Draw], tiles: TileSet, playing: dict[int, Animation],
     ) -> None:  # fmt: skip
         for draw in group:
-            if isinstance(draw, Walker):
+            if isinstance(draw, DrawnWalker):
                 self._figure(painter, view)
                 continue
             layer = draw.layer
             share = 1.0 if self.alone in ("", layer.id) else FADED
             painter.setOpacity(layer.opacity_percent / 100 * share)
             match draw:
-                case Tiles(layer, shift, left_out):
+                case DrawnTiles(layer, shift, left_out):
                     moved = _moved(view, shift)
                     self._layer(painter, moved, room, project, level, layer, tiles, playing, left_out)
-                case Picture(layer, at):
+                case DrawnPicture(layer, at):
                     self._picture(painter, view, room, project, layer, at)
                 case Standing(layer, shown, shift):
                     self._thing(painter, view, room, self._where_pushed(shown), shift, layer.tint)
@@ -383,7 +383,7 @@ class LevelPainter:
 
 
 def lies_flat(draw: Draw) -> bool:
-    return isinstance(draw, Tiles)
+    return isinstance(draw, DrawnTiles)
 
 
 def _starts(at: int, side: int, low: float, high: float, repeats: bool) -> list[int]:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
 
 from rushweed.core.cut.grid import Grid
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import Look
 

@@ -9,7 +9,9 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
-from rushweed.core.document.model import Cell, Level, Shape, Sheet, Side, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.shape import Shape, Side
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import region
 from rushweed.core.shape.primitives import Points, corners
 from rushweed.core.shape.twins import oriented_shape

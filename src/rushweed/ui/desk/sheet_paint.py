@@ -17,7 +17,8 @@ from rushweed.core.cut.grid import (
     occupied_by_sums,
 )
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Cell, EvenCut, Sheet
+from rushweed.core.document.model.cut import EvenCut
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import (

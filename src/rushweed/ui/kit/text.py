@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.text import many as many
 
 

@@ -11,7 +11,8 @@ from PyQt6.QtGui import QIcon, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.compare import compare, difference_pictures
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock

@@ -18,7 +18,10 @@ from PyQt6.QtWidgets import (
 )
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Animation, Level, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.text import many
 from rushweed.core.findings.edit import cure_all, leave_alone, tell_again
 from rushweed.core.findings.finding import Finding

@@ -9,7 +9,9 @@ from PyQt6.QtCore import QEvent, QObject, QRectF, QSettings, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Project, TileLayer, Tune
+from rushweed.core.document.model.level import TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Tune
 from rushweed.ui.kit.controls import IconButton, button, label, row
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QAction, QContextMenuEvent, QImage, QMouseEvent, QPainte
 from PyQt6.QtWidgets import QInputDialog, QMenu, QScrollArea
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import KeptStamp
+from rushweed.core.document.model.level import KeptStamp
 from rushweed.core.level.kept import as_stamp, brush_stamp, remove_stamp, rename_stamp, size_of, stamp_picture
 from rushweed.core.level.stamp import Stamp
 from rushweed.ui.desk.images import checker, image_of

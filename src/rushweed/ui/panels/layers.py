@@ -9,7 +9,8 @@ from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QAction, QImage, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import BackdropLayer, Layer, Level, Project, ThingLayer, TileLayer
+from rushweed.core.document.model.level import BackdropLayer, Layer, Level, ThingLayer, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.layers import (
     add_backdrop,
     add_layer,

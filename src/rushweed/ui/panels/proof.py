@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.figure import figure_of, plain_figure
 from rushweed.core.tune.nine import stretched

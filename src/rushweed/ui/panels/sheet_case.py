@@ -11,7 +11,7 @@ from PyQt6.QtCore import QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QScrollArea
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.stamp import Stamp, from_grid
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners

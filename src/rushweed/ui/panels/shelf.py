@@ -12,7 +12,10 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolyg
 from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from rushweed.core.document.edit import animated_sheets, painted_sheets
-from rushweed.core.document.model import Animation, Cell, Level, Project, Sheet, Tune
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet, Tune
 from rushweed.core.document.remembered import Remembered
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.kit.controls import IconButton, Pressable, dots, elided, label, plain_tip, row

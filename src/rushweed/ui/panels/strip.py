@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from rushweed.core.cut.grid import even_cut, grid_of
 from rushweed.core.cut.names import TOKENS, name_cells, name_rows, replace_in_names
 from rushweed.core.document.edit import rename_cell
-from rushweed.core.document.model import Cell, Project
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.desk.shape_marks import ShapeMarks

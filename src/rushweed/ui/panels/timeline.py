@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from rushweed.core.animate import timeline
 from rushweed.core.animate.play import round_ms
-from rushweed.core.document.model import Animation
+from rushweed.core.document.model.animation import Animation
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import button, elided, label, row

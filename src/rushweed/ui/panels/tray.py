@@ -10,7 +10,8 @@ from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Cell, Level, Sheet
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.levels import is_empty
 from rushweed.core.level.losses import tiles_by_cell

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.ui.session import Session
 from rushweed.ui.session.jobs import Job
 

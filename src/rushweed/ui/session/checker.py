@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import LeftAlone
+from rushweed.core.document.model.project import LeftAlone
 from rushweed.core.pixels.stock import Stock
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.jobs import Job, JobPool

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtBoundSignal, pyqtSignal
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History, Step
 from rushweed.core.document.limits import check_values
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.ui.session.gesture import Edit, Gesture
 
 log = logging.getLogger("rushweed")

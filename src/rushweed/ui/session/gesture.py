@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 
 if TYPE_CHECKING:
     from rushweed.ui.session.document import Document

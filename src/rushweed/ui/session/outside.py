@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.compare import Difference, compare, difference_pictures
 from rushweed.core.level.merge import Merged, merge
 from rushweed.core.level.render import PixelsOf

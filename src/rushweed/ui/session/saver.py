@@ -7,7 +7,7 @@ import time
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.store.folder import ChangedOutside, Folder
 from rushweed.core.store.recovery import Recovered, answer, put_away
 from rushweed.core.store.saves import save_and_remember

@@ -6,7 +6,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from rushweed.core.document.model import Animation, Cell, KeptStamp, Level, Project, Sheet, TileLayer
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import KeptStamp, Level, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.session.document import Document
 
 if TYPE_CHECKING:

@@ -10,7 +10,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.edit import updated_cells
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Cell, Level, Project, Sheet
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.recovery import Recovered, recover

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Cell, Codec, Sheet
+from rushweed.core.document.model.sheet import Cell, Codec, Sheet
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.sample import Texture, texture_of
 from rushweed.core.tune.texture import Laid, Rect, laid_out

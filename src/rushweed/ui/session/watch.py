@@ -12,7 +12,8 @@ from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer
 from rushweed.core.cut.reload import Reread, reread, take_up
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.losses import aside_words
 from rushweed.core.pixels.prepare import Way
 from rushweed.core.pixels.reload import Moved

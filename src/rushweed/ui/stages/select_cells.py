@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 
-from rushweed.core.document.model import Cell
+from rushweed.core.document.model.sheet import Cell
 from rushweed.ui.desk.tool import Tool
 
 if TYPE_CHECKING:

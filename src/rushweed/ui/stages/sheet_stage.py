@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale

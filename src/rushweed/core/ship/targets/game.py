@@ -9,7 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from rushweed.core.document.model import BackdropLayer, Level, PictureLayer, Project, Sheet
+from rushweed.core.document.model.level import BackdropLayer, Level, PictureLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import Page, Plan

@@ -13,7 +13,7 @@ import msgspec
 import numpy as np
 
 from rushweed.core.document.errors import EditError, RushweedError
-from rushweed.core.document.model import Level, Run
+from rushweed.core.document.model.level import Level, Run
 from rushweed.core.ship.atlas import Plan
 from rushweed.core.ship.describe import is_one_frame, level_file, manifest_of
 from rushweed.core.ship.pages import page_pixels

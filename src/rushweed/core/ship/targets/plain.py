@@ -14,7 +14,10 @@ import numpy as np
 
 from rushweed.core.animate.export import Form, written
 from rushweed.core.document.ids import unique_names
-from rushweed.core.document.model import Animation, Cell, Level, PlainPart, Sheet, TileLayer
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.sheet import Cell, Sheet
+from rushweed.core.document.model.shipping import PlainPart
 from rushweed.core.document.text import table_field
 from rushweed.core.level.chunks import region
 from rushweed.core.pixels.stock import Stock

@@ -602,7 +602,9 @@ def code_bc7(
     words: np.ndarray, modes: np.ndarray, shares: np.ndarray, parts: np.ndarray, anchors: np.ndarray,
     masks: tuple[np.ndarray, np.ndarray],
 ) -> None:  # fmt: skip
-    """Code blocks uint8 (n, 16, 4) into uint8 (n, 16). The others are room to work in and tables:
+    """Code blocks uint8 (n, 16, 4) into uint8 (n, 16).
+
+    The others are room to work in and tables:
 
     modes: int64 (8, 9), a row as the columns above; shares: float32 (5, 16), 64ths by bits and place; parts:
     int64 (3, 64, 16), the subset of each px by subsets - 1 and partition; anchors: int64 (3, 64, 3); masks:

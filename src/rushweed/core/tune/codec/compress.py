@@ -9,7 +9,7 @@ from typing import NamedTuple, get_args
 import numpy as np
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Alpha, Codec, Pad, Transfer
+from rushweed.core.document.model.sheet import Alpha, Codec, Pad, Transfer
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.bc import code_bc1, code_bc3, decode_bc1, decode_bc3
 from rushweed.core.tune.codec.bc7 import code_bc7, decode_bc7

@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from rushweed.core.animate import register, timeline
 from rushweed.core.animate.body import Body, character_of, set_bodies, set_tile, shared_body
-from rushweed.core.document.model import Animation, Path, Project
+from rushweed.core.document.model.animation import Animation, Path
+from rushweed.core.document.model.project import Project
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Check, Rule, button, label, row
 from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField

@@ -15,7 +15,10 @@ from rushweed.core.animate import register, timeline
 from rushweed.core.animate.export import Form, written
 from rushweed.core.animate.play import frame_at, place_on, start_of
 from rushweed.core.animate.trim import trim_alike
-from rushweed.core.document.model import Animation, Box, Cell, Path, Project, Sheet
+from rushweed.core.document.model.animation import Animation, Path
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Box
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.store.files import write_file
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.canvas import DeskEvent

@@ -11,7 +11,8 @@ from PyQt6.QtWidgets import QWidget
 from rushweed.core.cut import hand
 from rushweed.core.cut.seam import seamless_within
 from rushweed.core.document.edit import rename_cell
-from rushweed.core.document.model import Cell, GuidesCut, Sheet
+from rushweed.core.document.model.cut import GuidesCut
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.edit import cells_used
 from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
 from rushweed.ui.kit.card import Card

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from rushweed.core.cut import hand
 from rushweed.core.cut.names import natural_order, reading_order_ids
 from rushweed.core.cut.propose import ink_of
-from rushweed.core.document.model import GuidesCut
+from rushweed.core.document.model.cut import GuidesCut
 from rushweed.ui.commands.command import Command, Rows
 from rushweed.ui.kit.text import many
 

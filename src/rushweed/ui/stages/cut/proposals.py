@@ -16,7 +16,8 @@ from rushweed.core.cut.grid import grid_of, ink, ink_sums
 from rushweed.core.cut.heirs import Rect
 from rushweed.core.cut.take import Choices, Ranked, choices
 from rushweed.core.document.errors import CutError
-from rushweed.core.document.model import CountCut, Cut, GridCut, HandCut, Sheet
+from rushweed.core.document.model.cut import CountCut, Cut, GridCut, HandCut
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.desk.marks import crossings, paint_corners, paint_crosses
 from rushweed.ui.kit.controls import Chip, IconButton, elided, emptied, label
 from rushweed.ui.kit.text import many

@@ -15,7 +15,9 @@ from rushweed.core.cut.edit import cut_sheet, leave_out, pulled_in, remove_cells
 from rushweed.core.cut.grid import even_cut, grid_of
 from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of
-from rushweed.core.document.model import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut, Project, Sheet
+from rushweed.core.document.model.cut import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Check, button, label, row

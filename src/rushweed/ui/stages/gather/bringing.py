@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QPlainTextEdit, Q
 
 from rushweed.core.cut.take import sheet_chance
 from rushweed.core.document.edit import remove_sheet
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import ENDINGS, KINDS
 from rushweed.core.tune.recipe import suited

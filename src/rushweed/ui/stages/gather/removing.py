@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from rushweed.core.document.edit import remove_sheet, unused_sheets, uses_of_sheet
-from rushweed.core.document.model import Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.kit.text import many
 from rushweed.ui.session import Session
 

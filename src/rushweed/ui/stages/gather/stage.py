@@ -15,7 +15,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
 from rushweed.core.cut.follow import set_steps
 from rushweed.core.document.edit import set_credit, set_group, uses_of_sheet
-from rushweed.core.document.model import Colour, Exchange, KeyColour, Project, Recolour, Reduce, Sheet, Step
+from rushweed.core.document.model.base import Colour
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.steps import Exchange, KeyColour, Recolour, Reduce, Step
 from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault

@@ -10,8 +10,8 @@ from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import (
-    Colour,
+from rushweed.core.document.model.base import Colour
+from rushweed.core.document.model.steps import (
     Enlarge,
     Exchange,
     Fit,

@@ -9,7 +9,8 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from rushweed.core.document.model import Exchange, KeyColour, Sheet
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.steps import Exchange, KeyColour
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag

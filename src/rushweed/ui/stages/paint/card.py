@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Level
+from rushweed.core.document.model.level import Level
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import Rule

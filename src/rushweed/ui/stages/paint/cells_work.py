@@ -11,7 +11,8 @@ from PyQt6.QtCore import QMimeData
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import KeptStamp, Level, Project, TileLayer
+from rushweed.core.document.model.level import KeptStamp, Level, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.autopaint import rejoin, unjoined
 from rushweed.core.level.chunks import cell_at
 from rushweed.core.level.clipboard import from_text, holds_tiles, to_text

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import resize
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.controls import tag

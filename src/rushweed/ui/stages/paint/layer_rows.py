@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.cut.seam import seam
-from rushweed.core.document.model import BackdropLayer, Layer, Level, TileLayer
+from rushweed.core.document.model.level import BackdropLayer, Layer, Level, TileLayer
 from rushweed.core.level.layers import change_layer, remove_layer
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.colour_field import ColourField

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from rushweed.core.document.edit import rename
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import change_level, resize
 from rushweed.core.tune.units import fraction_text, snap_step
 from rushweed.ui.kit.card import Card

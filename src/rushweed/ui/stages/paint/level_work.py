@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QInputDialog
 
 from rushweed.core.document.edit import remove_level
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.layers import add_backdrop, show_alone
 from rushweed.core.level.levels import add_level, duplicate_level, move_level
 from rushweed.ui.kit.text import many

@@ -10,7 +10,8 @@ from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.outline import Outline
 from rushweed.core.level.outline_faults import Fault, mend, outline_faults
 from rushweed.ui.kit.controls import tag

@@ -8,7 +8,8 @@ import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter, QPen
 
-from rushweed.core.document.model import KeptStamp, Level, Project, TileLayer
+from rushweed.core.document.model.level import KeptStamp, Level, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.autopaint import unjoined
 from rushweed.core.level.chunks import changed_chunks
 from rushweed.core.level.stamp import Stamp, from_level

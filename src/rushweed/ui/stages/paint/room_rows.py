@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Level, Room
+from rushweed.core.document.model.level import Level, Room
 from rushweed.core.level.rooms import change_room, remove_room, room_faults
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Chip, IconButton, emptied, label

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 
-from rushweed.core.document.model import CHUNK, Level, TileLayer
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at
 from rushweed.ui.desk.shape_marks import Placed, placed_shapes
 

@@ -11,7 +11,8 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Level, Project
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.compare import Difference, changed_in, compare
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.revision import export_revision

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import KeptStamp, Level, Project
+from rushweed.core.document.model.level import KeptStamp, Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.caution import Caution, caution
 from rushweed.core.level.chunks import region

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Level, Thing
+from rushweed.core.document.model.level import Level, Thing
 from rushweed.core.level import many_things
 from rushweed.core.level.scene import standing_lines
 from rushweed.ui.kit.card import Card

@@ -11,7 +11,9 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import AutoSet, Level, Project, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import AutoSet
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.chunks import region
 from rushweed.core.shape import autotile

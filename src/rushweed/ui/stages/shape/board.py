@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
-from rushweed.core.document.model import Cell
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.primitives import COMMON
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.kit.keyed import Keyed, Spot

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, get_args
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.document.model import Box, Circle, Polygon, Role, Shape
+from rushweed.core.document.model.shape import Box, Circle, Polygon, Role, Shape
 from rushweed.core.shape.edit import put_shape, role_counts, shaped_counts
 from rushweed.core.shape.primitives import area, bounds, corners
 from rushweed.core.tune.units import plain

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Shape
+from rushweed.core.document.model.shape import Shape
 from rushweed.core.shape.groups import set_material, touches
 from rushweed.ui.kit.controls import label, row
 from rushweed.ui.kit.fields import NumbersField, PickBox

@@ -13,7 +13,8 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
 from rushweed.core.document.errors import EditError
-from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.shape.budget import trace_vertices
 from rushweed.core.shape.edit import give_each, set_shapes
 from rushweed.core.shape.primitives import corners

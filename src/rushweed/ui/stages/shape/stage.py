@@ -9,7 +9,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QStackedWidget
 
-from rushweed.core.document.model import Cell, Polygon, Project, Role, Shape, Sheet, Side
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Polygon, Role, Shape, Side
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.shape.drag import grips
 from rushweed.core.shape.edit import (
     clear_shapes,

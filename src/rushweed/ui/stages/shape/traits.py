@@ -9,7 +9,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Group, Project, Trait
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Group, Trait
 from rushweed.core.shape import groups, traits
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Chip, IconButton, Rule, button, emptied, label, row

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Cell, Polygon, Shape
+from rushweed.core.document.model.shape import Polygon, Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.drag import with_vertex, without_vertex
 from rushweed.core.shape.edit import put_shape
 from rushweed.core.shape.primitives import crossings

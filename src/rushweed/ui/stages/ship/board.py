@@ -8,7 +8,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.model import Project, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import Frame, Plan, parts_of, plan

@@ -9,7 +9,8 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.limits import MOST_CLEAN, MOST_GUTTER
-from rushweed.core.document.model import PLAIN_PARTS, Project, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import PLAIN_PARTS, Way
 from rushweed.core.ship.targets.plain import WORDS as PARTS
 from rushweed.core.ship.ways import ABOUT, change_way
 from rushweed.ui.kit.card import Card

@@ -11,7 +11,8 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog
 
 from rushweed.core.document.errors import EditError, RushweedError
-from rushweed.core.document.model import Project, Way
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shipping import Way
 from rushweed.core.ship.build import Shipped, ship
 from rushweed.core.ship.ways import DESKTOP, READY, add_way, change_way, remove_way, ways_of
 from rushweed.ui.desk import rulers

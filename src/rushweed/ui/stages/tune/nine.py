@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.document.model import Cell, Fill, Stretch
+from rushweed.core.document.model.sheet import Cell, Fill, Stretch
 from rushweed.core.tune.nine import FILLS, MARGINS, clear, proposed, set_fill, set_margins, start
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Rule, button, label, row

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Codec, Project, Recipe, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Codec, Recipe, Sheet
 from rushweed.core.tune import recipe as recipes
 from rushweed.core.tune.art import Art, art_of
 from rushweed.core.tune.codec.compress import CODECS, WORDS

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStackedWidget
 
-from rushweed.core.document.model import Cell, Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.tune import recipe as recipes
 from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.kit.card import scrolled

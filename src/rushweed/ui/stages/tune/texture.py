@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from rushweed.core.document.model import Codec, Sheet
+from rushweed.core.document.model.sheet import Codec, Sheet
 from rushweed.core.tune.codec.compress import (
     ABOUT,
     CODECS,

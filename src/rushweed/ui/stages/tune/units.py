@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QGridLayout, QWidget
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.edit import sheets_used
 from rushweed.core.tune.edit import (
     PLACES,

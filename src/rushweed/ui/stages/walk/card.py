@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from rushweed.core.document.model import Level
+from rushweed.core.document.model.level import Level
 from rushweed.core.walk.walkers import (
     MOMENTS,
     body_of,

@@ -8,7 +8,9 @@ from PyQt6.QtCore import QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
 from rushweed.core.animate.play import frame_at
-from rushweed.core.document.model import Animation, Cell, Project, Sheet
+from rushweed.core.document.model.animation import Animation
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.walk.terms import AIR, CLIMB, FACING, LANDED, MODE, STEPS, VX, VY
 from rushweed.core.walk.walkers import LANDING_MS, shown_when
 from rushweed.ui.desk.level_paint import DrawnFigure

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter, QPen
 
-from rushweed.core.document.model import Cell, Level
+from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.traits import short_value, trait_of, value_of
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners

@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model import Level, Run
+from rushweed.core.document.model.level import Level, Run
 from rushweed.core.walk import camera
 from rushweed.core.walk.terms import DOWN, FACING, JUMP, LEFT, RIGHT, STEPS, SUB, UP, X, Y
 from rushweed.ui.session import Session

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from rushweed.core.document.model import Level, Run
+from rushweed.core.document.model.level import Level, Run
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Check, Chip, IconButton, button, emptied, row
 from rushweed.ui.kit.fields import TextField

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QFileDialog
 
 from rushweed.core.document.errors import file_reason
-from rushweed.core.document.model import Run
+from rushweed.core.document.model.level import Run
 from rushweed.core.level.render import PICTURE
 from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk import rulers

@@ -10,7 +10,8 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 
 from rushweed.core.cut import hand
 from rushweed.core.cut.heirs import Rect
-from rushweed.core.document.model import Project, Sheet
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.cut import hand
-from rushweed.core.document.model import Cell
+from rushweed.core.document.model.sheet import Cell
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from rushweed.core.document.model import Cut
+from rushweed.core.document.model.cut import Cut
 from rushweed.ui.stages.sheet_tool import SheetTool
 
 if TYPE_CHECKING:

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.edit import erase, rearrange_region, take
 from rushweed.core.level.stamp import from_level
 from rushweed.core.level.wide import Selected, inside_outline, move_selected, rectangle_of, same_tiles

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen
 
-from rushweed.core.document.model import Level
+from rushweed.core.document.model.level import Level
 from rushweed.core.level.levels import board_places, change_level
 from rushweed.core.level.many_things import meeting
 from rushweed.core.level.overview import mean_colours, overview

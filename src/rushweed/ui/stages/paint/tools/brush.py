@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from rushweed.core.document.model import KeptStamp, Project
+from rushweed.core.document.model.level import KeptStamp
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import Spots, line
 from rushweed.core.level.edit import erase, paint, paint_pattern

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import line, rectangle
 from rushweed.core.level.edit import fill, fill_spots, paint, paint_pattern

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.document.model import Level, Project, Room
+from rushweed.core.document.model.level import Level, Room
+from rushweed.core.document.model.project import Project
 from rushweed.core.level.rooms import add_room, change_room, remove_room, room_at, snapped
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners

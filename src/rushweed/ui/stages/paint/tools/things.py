@@ -11,7 +11,9 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from rushweed.core.document.model import Level, Path, Project, Thing
+from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.level import Level, Thing
+from rushweed.core.document.model.project import Project
 from rushweed.core.level import many_things
 from rushweed.core.level.many_things import Box, Meeting, boxes_of, meeting, things_in
 from rushweed.core.level.things import change_thing, place_thing, shown_at, thing_under

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from rushweed.core.document.model import AutoSet, Thing
+from rushweed.core.document.model.level import Thing
+from rushweed.core.document.model.shape import AutoSet
 from rushweed.core.level.brush import Spots
 from rushweed.core.level.caution import caution
 from rushweed.core.level.levels import is_empty, set_cell

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from rushweed.core.document.model import Project
+from rushweed.core.document.model.project import Project
 from rushweed.core.shape.edit import clear_shapes, give_common, set_role
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.text import many

@@ -6,7 +6,8 @@ import math
 
 from PyQt6.QtGui import QPainter
 
-from rushweed.core.document.model import Box, Cell, Circle, Shape
+from rushweed.core.document.model.shape import Box, Circle, Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import add_shape
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.stages.shape.tools.tool import ShapeTool

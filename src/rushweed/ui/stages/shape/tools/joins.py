@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from rushweed.core.document.model import Cell
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape import autotile
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.controls import tag

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter
 
-from rushweed.core.document.model import Cell, Polygon, Shape
+from rushweed.core.document.model.shape import Polygon, Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.drag import dragged
 from rushweed.core.shape.edit import put_shape
 from rushweed.core.shape.primitives import contains

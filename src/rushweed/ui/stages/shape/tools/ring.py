@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 
-from rushweed.core.document.model import Cell, Polygon
+from rushweed.core.document.model.shape import Polygon
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import add_shape
 from rushweed.core.shape.primitives import crossings
 from rushweed.core.tune.units import plain

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QPainter
 
-from rushweed.core.document.model import Cell, Shape
+from rushweed.core.document.model.shape import Shape
+from rushweed.core.document.model.sheet import Cell
 from rushweed.ui.stages.sheet_tool import SheetTool
 
 if TYPE_CHECKING:

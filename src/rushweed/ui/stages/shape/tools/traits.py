@@ -7,7 +7,9 @@ from collections.abc import Collection
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.document.model import Cell, Project, Trait
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Trait
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape import traits
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.controls import tag

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.document.model import Cell
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.tune.nine import MARGINS, set_margins, thirds
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.kit.controls import tag

@@ -7,7 +7,7 @@ import math
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.document.model import Cell, Sheet
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.tune.edit import set_pivot_px
 from rushweed.core.tune.units import plain
 from rushweed.ui.desk.canvas import DeskEvent

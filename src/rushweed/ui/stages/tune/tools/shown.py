@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 
-from rushweed.core.document.model import Sheet
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.tune.codec.compress import EXACT
 from rushweed.ui.desk.canvas import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
