@@ -10,7 +10,19 @@ from scipy.ndimage import gaussian_filter
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Codec
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.tune.codec import bc7_kernels, bc_kernels, etc2_kernels, line_kernels
+from rushweed.core.tune.codec import (
+    bc7_bits_kernels,
+    bc7_kernels,
+    bc7_line_kernels,
+    bc7_rank_kernels,
+    bc_alpha_kernels,
+    bc_kernels,
+    etc2_bits_kernels,
+    etc2_half_kernels,
+    etc2_kernels,
+    etc2_shade_kernels,
+    line_kernels,
+)
 from rushweed.core.tune.codec.bc7 import partitions
 from rushweed.core.tune.codec.blocks import to_blocks
 from rushweed.core.tune.codec.compress import CODERS
@@ -20,7 +32,10 @@ from tests.plain_codecs import bc, bc7, etc2
 PLAIN: dict[Codec, Callable[[np.ndarray], np.ndarray]] = {
     "bc1": bc.code_bc1, "bc3": bc.code_bc3, "bc7": bc7.code_bc7, "etc2": etc2.code_etc2,
 }  # fmt: skip
-MODULES: tuple[ModuleType, ...] = (line_kernels, bc_kernels, bc7_kernels, etc2_kernels)
+MODULES: tuple[ModuleType, ...] = (
+    line_kernels, bc_kernels, bc_alpha_kernels, bc7_kernels, bc7_line_kernels, bc7_rank_kernels,
+    bc7_bits_kernels, etc2_kernels, etc2_half_kernels, etc2_bits_kernels, etc2_shade_kernels,
+)  # fmt: skip
 
 
 def smooth(seed: int, count: int, soft: bool) -> np.ndarray:

@@ -238,14 +238,15 @@ def test_a_run_gives_the_same_bytes_again_and_after_going_back(
 
 def test_the_compiled_step_is_the_one_that_is_written(monkeypatch: pytest.MonkeyPatch) -> None:
     """The same walk by the plain loops, uncompiled."""
-    from rushweed.core.walk import kernels
+    from rushweed.core.walk.script import MODULES
 
     keys = [(R, 60), (R | J, 30), (L, 20), (U, 30), (D, 40), (R | D, 50), (J, 3), (0, 40)]
     rows = drawn(["....H...._..", "....H..(]...", "_._.H./#\\.h.", "............"])
     fast = walked(*level_of_map(rows), keys).path()
-    for name, function in vars(kernels).items():
-        if hasattr(function, "py_func"):
-            monkeypatch.setattr(kernels, name, function.py_func)
+    for module in MODULES:
+        for name, function in vars(module).items():
+            if hasattr(function, "py_func"):
+                monkeypatch.setattr(module, name, function.py_func)
     with np.errstate(over="raise"):
         assert np.array_equal(walked(*level_of_map(rows), keys).path(), fast)
 

@@ -23,7 +23,7 @@ def _place_of_results() -> Path:
     """Where compiled code is kept: by all the source it was made from, as it is inlined across modules. The
     oldest of what was made from other source are removed."""
     digest = hashlib.sha256(numba.__version__.encode())
-    for path in sorted((*CORE.rglob("*kernels.py"), *CORE.rglob("terms.py"), Path(__file__))):
+    for path in sorted((*CORE.rglob("*kernels.py"), *CORE.rglob("*terms.py"), Path(__file__))):
         digest.update(path.read_bytes())
     kept = Path(user_cache_dir("rushweed")) / "kernels"
     mine = kept / digest.hexdigest()[:16]

@@ -161,8 +161,8 @@ class Pushed {
   advance(walk, way) {
     const { state, numbers } = this, unit = (walk.ppu * SUB) / (STEPS * STEPS);
     const pull = Math.round((walk.strength * unit) / this.weight), slow = Math.round(12 * unit);
-    state[VX] = way && way[0] ? _toward(state[VX], way[0] * walk.numbers[P_RUN], pull) : _toward(state[VX], 0, slow);
-    if (walk.top) state[VY] = way && way[1] ? _toward(state[VY], way[1] * walk.numbers[P_RUN], pull) : _toward(state[VY], 0, slow);
+    state[VX] = way && way[0] ? toward(state[VX], way[0] * walk.numbers[P_RUN], pull) : toward(state[VX], 0, slow);
+    if (walk.top) state[VY] = way && way[1] ? toward(state[VY], way[1] * walk.numbers[P_RUN], pull) : toward(state[VY], 0, slow);
     else state[VY] += Math.round(40 * unit);
     const far = Math.abs(state[VX]) + SUB, deep = Math.abs(state[VY]) + SUB, half = numbers[P_WIDE] / 2;
     const count = walk.near([state[X] - half - far, state[Y] - numbers[P_HIGH] - deep, state[X] + half + far, state[Y] + deep]);

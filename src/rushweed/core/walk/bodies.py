@@ -15,7 +15,7 @@ import numpy as np
 from rushweed.core.document.model.shape import Circle, Shape
 from rushweed.core.level.things import Shown
 from rushweed.core.shape.convex import convex_parts
-from rushweed.core.walk import kernels
+from rushweed.core.walk import edge_kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import NO_EDGES, ROOM, ring_edges
 
@@ -214,7 +214,7 @@ class Bodies:
         for place in self._places:
             x, y, far = round(place.x * k.SUB), round(place.y * k.SUB), AROUND * k.SUB
             box = np.array([x - far, y - far, x + far, y + far], np.int64)
-            count = kernels.near_edges(*self._world.grid, NO_EDGES, box, near)
+            count = edge_kernels.near_edges(*self._world.grid, NO_EDGES, box, near)
             found.update(tuple(row) for row in near[:count].tolist())
         return [list(row) for row in sorted(found)]
 

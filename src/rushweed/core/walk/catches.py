@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.level.outline_faults import outline_faults
-from rushweed.core.walk import kernels
+from rushweed.core.walk import edge_kernels, kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import NO_EDGES, ROOM
 from rushweed.core.walk.record import begin, standing_state
@@ -61,9 +61,9 @@ def _steps(world: World, numbers: np.ndarray) -> list[Catch]:
             state = standing_state((0.0, 0.0))
             state[k.X], state[k.Y] = end - way * min(half, (x1 - x0) // 2), y
             box[:] = state[k.X] - half * 4, y - numbers[k.P_HIGH], state[k.X] + half * 4, y + 4 * k.SUB
-            count = kernels.near_edges(*world.grid, NO_EDGES, box, near)
+            count = edge_kernels.near_edges(*world.grid, NO_EDGES, box, near)
             far = 2 * half + 2 * k.SUB
-            left, wall = kernels.across(state, lame, near, count, way * far, -1)
+            left, wall = edge_kernels.across(state, lame, near, count, way * far, -1)
             if left > 0 and wall >= 0:
                 top = int(min(near[wall, k.EDGE_Y0], near[wall, k.EDGE_Y1]))
                 straight = near[wall, k.EDGE_Q] == 0 or near[wall, k.EDGE_P] == 0
@@ -90,7 +90,7 @@ def _thrown(world: World, numbers: np.ndarray) -> list[Catch]:
                 state[k.VX] = way * speed * numbers[k.P_RUN]
                 high = int(state[k.Y])
                 box[:] = state[k.X] - half, high - numbers[k.P_HIGH], state[k.X] + half, high
-                count = kernels.near_edges(*world.grid, NO_EDGES, box, near)
+                count = edge_kernels.near_edges(*world.grid, NO_EDGES, box, near)
                 if _shut(near[:count], box):
                     continue
                 for _ in range(FLIGHT):

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from rushweed.core.compiled import A1, A2, B1, I8, NONE, compiled
-from rushweed.core.walk.kernels import carry, near_edges, room_needed, steepness, step_among, sweep
+from rushweed.core.walk.edge_kernels import near_edges, steepness, sweep
+from rushweed.core.walk.kernels import carry, room_needed, step_among
 from rushweed.core.walk.terms import (
     AIR,
     DOWN_WAY,

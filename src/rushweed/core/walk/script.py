@@ -10,8 +10,9 @@ from __future__ import annotations
 import ast
 import inspect
 
-from rushweed.core.walk import kernels, terms
+from rushweed.core.walk import edge_kernels, kernels, side_kernels, terms, top_kernels
 
+MODULES = (edge_kernels, side_kernels, top_kernels, kernels)
 PRELUDE = """\
 const shareOf = (a, b, c) => {
   const product = a * b;
@@ -28,11 +29,11 @@ SIMPLE = {"abs": "Math.abs", "min": "Math.min", "max": "Math.max", "bool": "Bool
 
 
 def mover_script() -> str:
-    """Constants and functions of the mover, as they are called in kernels.py."""
+    """Constants and functions of the mover, as they are called in the kernels."""
     names = sorted(name for name in vars(terms) if name.isupper() and isinstance(getattr(terms, name), int))
     constants = ", ".join(f"{name} = {getattr(terms, name)}" for name in names)
-    tree = ast.parse(inspect.getsource(kernels))
-    functions = [_Function(node).text() for node in tree.body if isinstance(node, ast.FunctionDef)]
+    bodies = [ast.parse(inspect.getsource(one)).body for one in MODULES]
+    functions = [_Function(n).text() for body in bodies for n in body if isinstance(n, ast.FunctionDef)]
     return f"const {constants};\n{PRELUDE}" + "\n".join(functions)
 
 

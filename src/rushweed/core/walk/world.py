@@ -18,7 +18,7 @@ from rushweed.core.level.outline import Outline, Ring
 from rushweed.core.level.things import Shown, shown_at
 from rushweed.core.shape.groups import touches
 from rushweed.core.shape.primitives import clockwise, corners
-from rushweed.core.walk import kernels
+from rushweed.core.walk import edge_kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import (
     NO_EDGES,
@@ -239,7 +239,7 @@ def free_place(world: World, feet: tuple[float, float], body: tuple[int, int]) -
     box = (x - half, y - body[1] * k.SUB, x + half, y)
     near = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64)
     playing = world.playing.edges(world.playing.frames_at(0), box)
-    count = kernels.near_edges(*world.grid, playing, np.array(box, np.int64), near)
+    count = edge_kernels.near_edges(*world.grid, playing, np.array(box, np.int64), near)
     if enters(near[:count], box):
         return False
     return not _solid_at(world, x, (box[1] + y) // 2)

@@ -44,7 +44,7 @@ def code_bc3(blocks: np.ndarray) -> np.ndarray:
 
 def _room(count: int, size: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """The coded blocks, and room for the kernels to work in."""
-    from rushweed.core.tune.codec.bc_kernels import FEW_ROWS
+    from rushweed.core.tune.codec.bc_terms import FEW_ROWS
     from rushweed.core.tune.codec.line_kernels import ROWS
 
     work, few = np.zeros((ROWS, 16), np.float32), np.zeros((FEW_ROWS, 16), np.float32)

@@ -72,11 +72,15 @@ PARITY = {"none": 0, "end": 1, "subset": 2}  # as the kernels count them
 
 def code_bc7(blocks: np.ndarray) -> np.ndarray:
     """uint8 (n, 16, 4) to uint8 (n, 16)."""
-    from rushweed.core.tune.codec import bc7_kernels, line_kernels  # late: a compiler comes with it
+    from rushweed.core.tune.codec import (  # late: a compiler comes with it
+        bc7_kernels,
+        bc7_terms,
+        line_kernels,
+    )
 
     out = np.empty((len(blocks), 16), np.uint8)
-    work, rank = np.zeros((line_kernels.ROWS, 16), np.float32), np.zeros((bc7_kernels.RANKS, 64), np.float32)
-    kept, words = np.zeros((bc7_kernels.KEPT, 16), np.int64), np.zeros(4, np.int64)
+    work, rank = np.zeros((line_kernels.ROWS, 16), np.float32), np.zeros((bc7_terms.RANKS, 64), np.float32)
+    kept, words = np.zeros((bc7_terms.KEPT, 16), np.int64), np.zeros(4, np.int64)
     bc7_kernels.code_bc7(np.ascontiguousarray(blocks), out, work, rank, kept, words, *_tables())
     return out
 

@@ -6,9 +6,25 @@ The rows of `work` are those of line_kernels; what belongs to few colours stands
 from __future__ import annotations
 
 import numpy as np
-from numba import types
 
 from rushweed.core.compiled import B1, I8, NONE, compiled
+from rushweed.core.tune.codec.bc_alpha_kernels import code_alpha, put_bits
+from rushweed.core.tune.codec.bc_terms import (
+    BLOCKS,
+    CODED,
+    COLOUR,
+    FEW_BEST,
+    FEW_PLACE,
+    FEW_TRIED,
+    HEAVY,
+    LEAST,
+    MOST_FEW,
+    NEAR,
+    ROUNDS,
+    SINGLES,
+    SOLID,
+    WAYS,
+)
 from rushweed.core.tune.codec.line_kernels import (
     AWAY,
     BEST_ENDS,
@@ -40,26 +56,6 @@ from rushweed.core.tune.codec.line_kernels import (
     spread_along,
 )
 
-BLOCKS = types.Array(types.uint8, 3, "C", readonly=True)  # (n, 16, 4)
-CODED = types.uint8[:, ::1]
-SINGLES = types.Array(types.int64, 4, "C", readonly=True)  # (4 or 3 places, channel, value, end)
-WAYS = types.Array(types.int64, 3, "C", readonly=True)  # (set of ways, way, colour)
-
-ROUNDS = 3
-LEAST = np.float32(1e-3)
-SOLID = 128  # alpha from which a px of BC1 is drawn
-MOST_FEW = 4  # so many colours are tried in every arrangement
-ALPHA_PLACES = 8
-
-# Rows of `few` (float32, 16 wide), a value a colour: its channels, its weight. Then the ends that are tried,
-# and those that are best, like WANTED; the place of each colour in the best arrangement.
-COLOUR, HEAVY, FEW_TRIED, FEW_BEST, FEW_PLACE, FEW_ROWS = 0, 3, 4, 5, 6, 7
-# Steps of both ends that are tried.
-NEAR = np.array([
-    (0, 0), (1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (-1, -1), (1, -1), (-1, 1),
-    (2, 0), (-2, 0), (0, 2), (0, -2),
-])  # fmt: skip
-
 
 @compiled(I8(I8))
 def bits_of(channel: int) -> int:
@@ -77,9 +73,6 @@ def _step(a: int, b: int, place: int, places: int) -> int:
     if places == 3:
         return (a + b) // 2
     return (2 * a + b) // 3 if place == 1 else (a + 2 * b) // 3
-
-
-# -- a line ------------------------------------------------------------------------------------------------
 
 
 @compiled(NONE(WORK))
@@ -131,9 +124,6 @@ def _fit_line(work: np.ndarray, places: int) -> np.float32:
         if error == ZERO:
             break
     return best
-
-
-# -- few colours -------------------------------------------------------------------------------------------
 
 
 @compiled(I8(WORK, WORK))
@@ -275,15 +265,6 @@ def _fit(work: np.ndarray, few: np.ndarray, ways: np.ndarray, singles: np.ndarra
     return best
 
 
-# -- bytes -------------------------------------------------------------------------------------------------
-
-
-@compiled(NONE(CODED, I8, I8, I8, I8))
-def _put(out: np.ndarray, row: int, at: int, value: int, count: int) -> None:
-    for k in range(count):
-        out[row, at + k] = (value >> (8 * k)) & 255
-
-
 @compiled(NONE(WORK, CODED, I8, I8, I8))
 def _write_colour(work: np.ndarray, out: np.ndarray, row: int, at: int, places: int) -> None:
     """The eight bytes of BEST_ENDS and BEST_PLACE; what is not masked becomes clear. The order of the ends
@@ -304,81 +285,9 @@ def _write_colour(work: np.ndarray, out: np.ndarray, row: int, at: int, places: 
         if work[MASK, p] == ZERO:
             index = 3
         bits |= index << (2 * p)
-    _put(out, row, at, first, 2)
-    _put(out, row, at + 2, last, 2)
-    _put(out, row, at + 4, bits, 4)
-
-
-# -- alpha -------------------------------------------------------------------------------------------------
-
-
-@compiled(F4(WORK, F4, F4, I8))
-def _fit_alpha(work: np.ndarray, first: np.float32, last: np.float32, steps: int) -> np.float32:
-    """BEST_ENDS at 3 and 7, BEST_PLACE and the error of alpha with so many even steps between two ends, found
-    from where they begin; with six also places of 0 and 255."""
-    for k in range(ALPHA_PLACES):
-        work[STEPS, k] = min(np.float32(k) / np.float32(steps - 1), ONE)
-    best = HUGE
-    for _number in range(ROUNDS):
-        a, b = int(np.floor(first + HALF)), int(np.floor(last + HALF))
-        if (a < b) == (steps == 8):
-            a, b = b, a
-        if steps == 8 and a == b:
-            a, b = (a + 1, b) if a < 255 else (a, b - 1)
-        for k in range(steps):
-            work[PALETTE + 3, k] = np.float32(((steps - 1 - k) * a + k * b) // (steps - 1))
-        if steps == 6:
-            work[PALETTE + 3, 6], work[PALETTE + 3, 7] = ZERO, WHITE
-        for p in range(16):
-            work[MASK, p] = ONE
-        error = nearest(work, 3, 1, ALPHA_PLACES)
-        if error >= best:
-            break
-        best = error
-        work[BEST_ENDS, 3], work[BEST_ENDS, 7] = np.float32(a), np.float32(b)
-        for p in range(16):
-            work[BEST_PLACE, p] = work[PLACE, p]
-            work[MASK, p] = ONE if work[PLACE, p] < np.float32(steps) else ZERO
-        if error == ZERO:
-            break
-        add_up(work, 3, 1)
-        best_ends(work, 3, 1)
-        first, last = work[WANTED, 3], work[WANTED, 7]
-    return best
-
-
-@compiled(NONE(WORK, CODED, I8, I8, I8))
-def _write_alpha(work: np.ndarray, out: np.ndarray, row: int, at: int, steps: int) -> None:
-    out[row, at], out[row, at + 1] = int(work[BEST_ENDS, 3]), int(work[BEST_ENDS, 7])
-    for half in range(2):
-        bits = 0
-        for k in range(8):
-            place = int(work[BEST_PLACE, 8 * half + k])
-            if place < steps:
-                place = 0 if place == 0 else (1 if place == steps - 1 else place + 1)
-            bits |= place << (3 * k)
-        _put(out, row, at + 2 + 3 * half, bits, 3)
-
-
-@compiled(NONE(WORK, CODED, I8, I8))
-def _code_alpha(work: np.ndarray, out: np.ndarray, row: int, at: int) -> None:
-    """The eight bytes of alpha: the better of eight steps, and six with 0 and 255."""
-    low, high, inner_low, inner_high = WHITE, ZERO, WHITE, ZERO
-    for p in range(16):
-        value = work[PX + 3, p]
-        low, high = min(low, value), max(high, value)
-        if ZERO < value < WHITE:
-            inner_low, inner_high = min(inner_low, value), max(inner_high, value)
-    error = _fit_alpha(work, high, low, 8)
-    _write_alpha(work, out, row, at, 8)
-    if error > ZERO:
-        if inner_low > inner_high:
-            inner_low, inner_high = ZERO, ZERO
-        if _fit_alpha(work, inner_low, inner_high, 6) < error:
-            _write_alpha(work, out, row, at, 6)
-
-
-# -- blocks ------------------------------------------------------------------------------------------------
+    put_bits(out, row, at, first, 2)
+    put_bits(out, row, at + 2, last, 2)
+    put_bits(out, row, at + 4, bits, 4)
 
 
 @compiled(NONE(BLOCKS, I8, WORK, B1))
@@ -430,4 +339,4 @@ def code_bc3(
         _load(blocks, n, work, False)
         _fit(work, few, ways, singles, 4)
         _write_colour(work, out, n, 8, 4)
-        _code_alpha(work, out, n, 0)
+        code_alpha(work, out, n, 0)

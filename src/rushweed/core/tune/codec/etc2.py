@@ -32,10 +32,10 @@ SECOND = np.stack((X >= 2, Y >= 2))  # px of the second half, side by side and o
 
 def code_etc2(blocks: np.ndarray) -> np.ndarray:
     """uint8 (n, 16, 4) to uint8 (n, 16)."""
-    from rushweed.core.tune.codec import etc2_kernels  # late: a compiler comes with it
+    from rushweed.core.tune.codec import etc2_kernels, etc2_terms  # late: a compiler comes with it
 
     out = np.empty((len(blocks), 16), np.uint8)
-    work, kept = np.zeros((etc2_kernels.ROWS, 16), np.float32), np.zeros(4, np.int64)
+    work, kept = np.zeros((etc2_terms.ROWS, 16), np.float32), np.zeros(4, np.int64)
     etc2_kernels.code_etc2(
         np.ascontiguousarray(blocks), out, work, kept, np.zeros((3, 3), np.int64), *_tables()
     )
