@@ -9,7 +9,7 @@ import sys
 import time
 from pathlib import Path
 
-from rushweed.core.ship.manifest import json_text
+from rushweed.core.ship.json_text import json_text
 from rushweed.core.ship.placing import LIST, Listed, Shipment, last_shipment, put_in_place
 from rushweed.core.ship.read_back import check_shipment
 from rushweed.core.store.files import digest_of

@@ -26,10 +26,13 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.bring_back import bring_back
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.encode import picture_bytes
-from rushweed.core.ship.manifest import LevelFile, Manifest, json_text, schemas
+from rushweed.core.ship.json_text import json_text
+from rushweed.core.ship.level_file import LevelFile
+from rushweed.core.ship.manifest import Manifest
 from rushweed.core.ship.pages import build
 from rushweed.core.ship.png import packed_png
 from rushweed.core.ship.read_back import check_shipment
+from rushweed.core.ship.schemas import schemas
 from rushweed.core.ship.ways import DESKTOP, PHONE, TILES
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.codec.compress import decoded

@@ -24,9 +24,11 @@ from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship import kernels
 from rushweed.core.ship.build import ship
-from rushweed.core.ship.manifest import LevelFile, Manifest, schemas
+from rushweed.core.ship.level_file import LevelFile
+from rushweed.core.ship.manifest import Manifest
 from rushweed.core.ship.pack import pack, pack_groups
 from rushweed.core.ship.pages import build
+from rushweed.core.ship.schemas import schemas
 from rushweed.core.ship.ways import DESKTOP
 from rushweed.core.tune.codec.compress import decoded, spoiled
 from rushweed.core.tune.edit import set_pivot_px, tune_sheets

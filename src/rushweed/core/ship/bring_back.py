@@ -41,6 +41,7 @@ from rushweed.core.document.model.shape import (
 from rushweed.core.document.model.sheet import Cell, Credit, Sheet, Source, Stretch, Tune, Variant
 from rushweed.core.level.chunks import put_region
 from rushweed.core.shape.traits import READY
+from rushweed.core.ship import level_file
 from rushweed.core.ship import manifest as m
 from rushweed.core.ship.names import unique_files
 from rushweed.core.ship.png import packed_png
@@ -221,7 +222,7 @@ class _Bringing:
         )  # fmt: skip
 
     def _layer(
-        self, part: m.LayerPart, name: str, bounds: tuple[int, int, int, int], index: dict[int, int]
+        self, part: level_file.LayerPart, name: str, bounds: tuple[int, int, int, int], index: dict[int, int]
     ) -> Layer:
         across, down = part.parallax
         look: dict[str, Any] = {
@@ -241,12 +242,12 @@ class _Bringing:
         )  # fmt: skip
 
 
-def _frames_of(layer: m.LayerPart) -> set[int]:
+def _frames_of(layer: level_file.LayerPart) -> set[int]:
     runs = {frame for row in layer.rows for _count, frame, _turn in row}
     return {f for f in runs | {value >> 3 for row in layer.cells for value in row} if f >= 0}
 
 
-def _tiles(part: m.LayerPart, bounds: tuple[int, int, int, int], index: dict[int, int]) -> Tiles:
+def _tiles(part: level_file.LayerPart, bounds: tuple[int, int, int, int], index: dict[int, int]) -> Tiles:
     left, top, columns, rows = bounds
     held = np.zeros((rows, columns), np.uint32)
     for y, row in enumerate(part.rows):
@@ -285,7 +286,7 @@ def _stretch(nine: m.NinePart | None) -> Stretch | None:
     return Stretch(nine.left_px, nine.top_px, nine.right_px, nine.bottom_px, *nine.fill)  # type: ignore[arg-type]
 
 
-def _walker(part: m.WalkerPart | None) -> Walker | None:
+def _walker(part: level_file.WalkerPart | None) -> Walker | None:
     if part is None:
         return None
     return Walker(

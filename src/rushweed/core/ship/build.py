@@ -13,7 +13,8 @@ from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.stock import Stock
-from rushweed.core.ship.manifest import MANIFEST_FORMAT, json_text
+from rushweed.core.ship.json_text import json_text
+from rushweed.core.ship.manifest import MANIFEST_FORMAT
 from rushweed.core.ship.placing import (
     LIST,
     Listed,

@@ -17,6 +17,7 @@ from rushweed.core.level.rooms import room_at
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.traits import traits_of
+from rushweed.core.ship import level_file, part
 from rushweed.core.ship import manifest as m
 from rushweed.core.ship.atlas import Frame, Kind, Page, Plan
 from rushweed.core.ship.names import Names
@@ -44,7 +45,7 @@ def manifest_of(project: Project, plan: Plan, way: Way, names: Names) -> m.Manif
     return m.Manifest(
         m.MANIFEST_FORMAT,
         project.name,
-        m.AXES,
+        part.AXES,
         [_page(page, n, way, names) for n, page in enumerate(plan.pages)],
         [_frame(frame, trait_names) for frame in plan.frames],
         [
@@ -132,7 +133,9 @@ def _path(path: Path | None) -> m.PathPart | None:
 # -- levels ------------------------------------------------------------------------------------------------
 
 
-def level_file(project: Project, level: Level, frames: dict[str, int], way: Way, names: Names) -> m.LevelFile:
+def level_file_of(
+    project: Project, level: Level, frames: dict[str, int], way: Way, names: Names
+) -> level_file.LevelFile:
     """The level as data; `frames` maps cell ids to places in the manifest's frames."""
     table = [-1, *(frames.get(cell_id, -1) for cell_id in level.table)]
     layers = [_layer(project, level, layer, frames, table, way, names) for layer in level.layers]
@@ -140,38 +143,40 @@ def level_file(project: Project, level: Level, frames: dict[str, int], way: Way,
     last = len(level.layers) - 1
     shown = set(frames) | {a.id for a in project.animations}
     things = [
-        m.ThingPart(
+        level_file.ThingPart(
             t.shows, t.at, numbers.get(t.over, last), t.mirrored, _path(t.path), t.motion, t.turns, t.weight,
             t.damping, t.pin, t.turn, t.scale, t.tint,
             room.name if (room := room_at(level, *t.at)) is not None else "", t.id,
         )
         for t in level.things if t.shows in shown
     ]  # fmt: skip
-    rooms = [m.RoomPart(r.name, r.area, r.camera, names.room_picture(level, r)) for r in level.rooms]
-    runs = [m.RunPart(r.id, r.name, r.start, r.steps, list(r.keys), r.end, r.must) for r in level.runs]
-    return m.LevelFile(
-        m.MANIFEST_FORMAT, level.id, level.name, level.view, m.AXES, level.cell, level.bounds, level.start,
+    rooms = [level_file.RoomPart(r.name, r.area, r.camera, names.room_picture(level, r)) for r in level.rooms]
+    runs = [
+        level_file.RunPart(r.id, r.name, r.start, r.steps, list(r.keys), r.end, r.must) for r in level.runs
+    ]
+    return level_file.LevelFile(
+        m.MANIFEST_FORMAT, level.id, level.name, level.view, part.AXES, level.cell, level.bounds, level.start,
         layers, things, rooms, level.order, level.group, _outlines(project, level),
         _walker(project, level), runs,
     )  # fmt: skip
 
 
-def _outlines(project: Project, level: Level) -> list[m.OutlinePart]:
+def _outlines(project: Project, level: Level) -> list[level_file.OutlinePart]:
     """The merged outline, in an order that does not depend on how the level came about."""
     lines = [_outline(ring) for ring in outline(project, level)]
     return sorted(lines, key=lambda line: (line.role, line.stops or "", line.group, line.points_px))
 
 
-def _outline(ring: Ring) -> m.OutlinePart:
-    return m.OutlinePart(
+def _outline(ring: Ring) -> level_file.OutlinePart:
+    return level_file.OutlinePart(
         ring.kind.role, [(x, y) for x, y in ring.points.tolist()], ring.closed, ring.kind.stops,
         ring.kind.group, [one.friction for one in ring.materials], [one.bounce for one in ring.materials],
     )  # fmt: skip
 
 
-def _walker(project: Project, level: Level) -> m.WalkerPart:
+def _walker(project: Project, level: Level) -> level_file.WalkerPart:
     walker, ppu = walker_of(level), units_of(project, level)
-    return m.WalkerPart(
+    return level_file.WalkerPart(
         walker.run, walker.run_s, walker.jump, walker.jump_s, round(gravity_of(walker), 4),
         walker.low_percent, walker.fall, walker.slope, walker.step_px, walker.edge_ms, walker.land_ms,
         walker.climb, walker.corner_px, walker.eight, walker.strength, ppu,
@@ -188,8 +193,8 @@ def _layer(
     table: list[int],
     way: Way,
     names: Names,
-) -> m.LayerPart:
-    part = m.LayerPart(
+) -> level_file.LayerPart:
+    part = level_file.LayerPart(
         layer.name,
         str(layer.__struct_config__.tag),
         layer.shown,

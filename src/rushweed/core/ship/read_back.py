@@ -11,6 +11,7 @@ import numpy as np
 from rushweed.core.document.errors import RushweedError, StoreError
 from rushweed.core.level.stamp import orient
 from rushweed.core.pixels.read import decode, read_bytes
+from rushweed.core.ship import level_file
 from rushweed.core.ship import manifest as m
 from rushweed.core.ship.names import MANIFEST
 from rushweed.core.ship.placing import LIST, Shipment, is_name, last_shipment, stands
@@ -18,7 +19,7 @@ from rushweed.core.store.files import read_file
 from rushweed.core.store.form import decode as decode_json
 from rushweed.core.tune.ktx2 import read_ktx2
 
-Read = TypeVar("Read", m.Manifest, m.LevelFile)
+Read = TypeVar("Read", m.Manifest, level_file.LevelFile)
 MOST_SIDE = 16_384
 
 
@@ -37,7 +38,7 @@ class Checked(NamedTuple):
 
     folder: Path
     manifest: m.Manifest
-    levels: dict[str, m.LevelFile]
+    levels: dict[str, level_file.LevelFile]
     listed: Shipment | None
     problems: list[Problem]
 
@@ -56,10 +57,10 @@ def check_shipment(folder: Path) -> Checked:
     for number, page in enumerate(manifest.pages):
         problems += _page(folder, page, number, sizes)
     problems += _frames(manifest, sizes)
-    levels: dict[str, m.LevelFile] = {}
+    levels: dict[str, level_file.LevelFile] = {}
     for part in manifest.levels:
         try:
-            levels[part.file] = _read(folder, part.file, m.LevelFile)
+            levels[part.file] = _read(folder, part.file, level_file.LevelFile)
         except StoreError as error:
             problems.append(Problem(part.file, error.problem))
             continue
@@ -171,7 +172,7 @@ def _frames(manifest: m.Manifest, sizes: dict[int, tuple[int, int]]) -> Iterator
             yield Problem(MANIFEST, f"auto-tile set {auto.name} has a frame that there is not")
 
 
-def _level(folder: Path, manifest: m.Manifest, level: m.LevelFile) -> Iterator[str]:
+def _level(folder: Path, manifest: m.Manifest, level: level_file.LevelFile) -> Iterator[str]:
     _left, _top, columns, rows = level.bounds_cells
     if not (0 <= columns <= MOST_SIDE and 0 <= rows <= MOST_SIDE and min(level.cell_px) >= 1):
         yield f"a level of {columns} x {rows} cells cannot be"
@@ -195,7 +196,7 @@ def _level(folder: Path, manifest: m.Manifest, level: m.LevelFile) -> Iterator[s
             yield from (str(problem) for problem in _picture(folder, room.picture, None))
 
 
-def _tiles(layer: m.LayerPart, columns: int, rows: int, frames: int) -> Iterator[str]:
+def _tiles(layer: level_file.LayerPart, columns: int, rows: int, frames: int) -> Iterator[str]:
     count = len(layer.cells or layer.rows)
     if count != rows:
         yield f"layer {layer.name} has {count} rows of {rows}"

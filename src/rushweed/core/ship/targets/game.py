@@ -16,9 +16,9 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.atlas import Page, Plan
 from rushweed.core.ship.credits import credits_text
-from rushweed.core.ship.describe import has_normals, has_texture, is_one_frame, level_file, manifest_of
+from rushweed.core.ship.describe import has_normals, has_texture, is_one_frame, level_file_of, manifest_of
 from rushweed.core.ship.encode import normals_bytes, picture_bytes, texture_bytes
-from rushweed.core.ship.manifest import json_text
+from rushweed.core.ship.json_text import json_text
 from rushweed.core.ship.names import CREDITS, MANIFEST
 from rushweed.core.ship.pages import larger_pixels, normal_pixels, page_pixels, scales_of, sheets_of
 from rushweed.core.ship.readers import reader_files
@@ -132,7 +132,7 @@ def _levels(task: Task, plan: Plan) -> Iterator[Output]:
 
 
 def _level(task: Task, level: Level, frames: dict[str, int]) -> bytes:
-    return json_text(level_file(task.project, level, frames, task.way, task.names))
+    return json_text(level_file_of(task.project, level, frames, task.way, task.names))
 
 
 def level_output(

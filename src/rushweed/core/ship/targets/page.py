@@ -15,7 +15,7 @@ import numpy as np
 from rushweed.core.document.errors import EditError, RushweedError
 from rushweed.core.document.model.level import Level, Run
 from rushweed.core.ship.atlas import Plan
-from rushweed.core.ship.describe import is_one_frame, level_file, manifest_of
+from rushweed.core.ship.describe import is_one_frame, level_file_of, manifest_of
 from rushweed.core.ship.pages import page_pixels
 from rushweed.core.ship.png import packed_png
 from rushweed.core.ship.targets.game import shown_whole
@@ -79,7 +79,9 @@ def _page(task: Task, plan: Plan) -> bytes:
             whys[level.id] = f"{error.problem} Arrows or WASD move the picture."
     data = {
         "manifest": manifest_of(project, plan, task.way, names),
-        "levels": {names.level(v): level_file(project, v, frames, task.way, names) for v in project.levels},
+        "levels": {
+            names.level(v): level_file_of(project, v, frames, task.way, names) for v in project.levels
+        },
         "pictures": {name: base64.b64encode(png).decode() for name, png in pictures.items()},
         "worlds": worlds,
         "whys": whys,
