@@ -21,9 +21,10 @@ from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.store import files
 from rushweed.core.store.files import keep_promise, write_file, write_together
-from rushweed.core.store.folder import HEAD, Folder
+from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import LevelFile, level_text
 from rushweed.core.store.level_text import rows_of, tiles_of
+from rushweed.core.store.reading import HEAD
 from rushweed.core.walk.walkers import set_walker
 from tests.conftest import named, project_with
 

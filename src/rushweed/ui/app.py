@@ -14,7 +14,8 @@ from rushweed.app.excepthook import FaultKeeper
 from rushweed.app.log import start_log
 from rushweed.core import ready
 from rushweed.core.document.errors import EditError, RushweedError
-from rushweed.core.store.folder import HEAD, Folder
+from rushweed.core.store.folder import Folder
+from rushweed.core.store.reading import HEAD
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.motion import keep_still
 from rushweed.ui.kit.theme import Look

@@ -16,7 +16,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.check import ABOUT, left_alone
 from rushweed.core.findings.finding import Finding
-from rushweed.core.store.folder import HEAD
+from rushweed.core.store.reading import HEAD
 
 SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 LEVELS = {"fault": "error", "hint": "note"}

@@ -20,7 +20,8 @@ from typing import NamedTuple
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.model.project import Project
 from rushweed.core.store.files import own_folder, read_file, write_new
-from rushweed.core.store.folder import HEAD, Folder
+from rushweed.core.store.folder import Folder
+from rushweed.core.store.reading import HEAD
 
 MOST = 10
 NAME = re.compile(r"\d{4}-\d\d-\d\d_\d\d-\d\d-\d\d-\d{3}_[a-z0-9]{6}")
