@@ -25,7 +25,8 @@ from rushweed.core.level.chunks import put_region
 from rushweed.core.level.edit import fill, paint
 from rushweed.core.level.layers import add_layer
 from rushweed.core.level.levels import add_level
-from rushweed.core.level.outline import Outline, Ring
+from rushweed.core.level.outline import Outline
+from rushweed.core.level.outline_edges import Ring
 from rushweed.core.level.stamp import single
 from rushweed.core.shape.primitives import common
 from rushweed.core.store.folder import Folder

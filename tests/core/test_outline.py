@@ -19,7 +19,8 @@ from rushweed.core.document.model.shape import Box, Circle, Polygon, Shape
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import put, put_region, region
 from rushweed.core.level.levels import add_level
-from rushweed.core.level.outline import Outline, Ring, outline
+from rushweed.core.level.outline import Outline, outline
+from rushweed.core.level.outline_edges import Ring
 from rushweed.core.level.outline_faults import Fault, mend, outline_faults
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.primitives import COMMON, common, corners

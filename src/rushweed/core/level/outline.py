@@ -10,71 +10,24 @@ change along a border, the line is cut there. Layers with offsets of their own m
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterator
-from typing import NamedTuple
 
 import numpy as np
 
 from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model.level import CHUNK, Level, TileLayer
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.shape import Shape, Side
+from rushweed.core.document.model.shape import Shape
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import chunk_at, region
-from rushweed.core.shape.primitives import Points, clockwise, corners
-from rushweed.core.shape.twins import oriented_shape
+from rushweed.core.level.outline_edges import NO_EDGES, Kind, Material, Ring, facing, joined, less, linked
+from rushweed.core.level.outline_stacks import EMPTY, Placed, ShapedCells, Stack, is_whole, sides
+from rushweed.core.shape.primitives import Points, corners
 from rushweed.core.shape.union import UNIT, union_edges
 
 BLOCK = 4  # chunks a side
-NO_EDGES = np.zeros((0, 5), np.int64)
 Cells = dict[str, tuple[Sheet, Cell]]
 Parts = tuple[tuple[int, int, int], ...]  # of a stack: how many cells away a tile stands, and its class
-Placed = tuple[Points, "Material"]  # a shape as it lies in its cell
-
-
-class Kind(NamedTuple):
-    """What merges with one another: solid shapes of a group, or one-way ones of a group and a side."""
-
-    role: str
-    stops: Side | None
-    group: str
-
-
-class Material(NamedTuple):
-    """How a surface rubs and throws back."""
-
-    friction: float
-    bounce: float
-
-
-class Ring(NamedTuple):
-    """A closed outline, clockwise on screen around what is solid and against it around holes; or, of one-way
-    shapes, an open line. `points` is float (n, 2), level px; the edge from point n has `materials[n]`."""
-
-    kind: Kind
-    points: np.ndarray
-    materials: tuple[Material, ...]
-    closed: bool = True
-
-    @property
-    def area(self) -> float:
-        """Square px, negative around holes."""
-        x, y = self.points[:, 0], self.points[:, 1]
-        return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2) if self.closed else 0.0
-
-
-class _Stack(NamedTuple):
-    """What one stack of tiles gives: edges within the cell, and those on its four sides."""
-
-    inner: np.ndarray
-    left: np.ndarray
-    right: np.ndarray
-    top: np.ndarray
-    bottom: np.ndarray
-
-
-EMPTY = _Stack(*(NO_EDGES,) * 5)
 
 
 class Outline:
@@ -82,7 +35,7 @@ class Outline:
 
     def __init__(self) -> None:
         self._blocks: dict[tuple[Kind, int, int, int], tuple[tuple[object, ...], np.ndarray]] = {}
-        self._stacks: dict[frozenset[tuple[int, int, int]], _Stack] = {}
+        self._stacks: dict[frozenset[tuple[int, int, int]], Stack] = {}
         self._borders: dict[tuple[object, ...], np.ndarray] = {}
         self._shapes: dict[str, tuple[Shape, ...]] = {}
         self._materials: list[Material] = []
@@ -117,7 +70,7 @@ class Outline:
         self.kinds = list(of_kind)
         worked, held = 0, set()
         for n, kind in enumerate(self.kinds):
-            shaped = _Shaped(level, of_kind[kind], self._class_of)
+            shaped = ShapedCells(level, of_kind[kind], self._class_of)
             for number, layers in enumerate(_planes(level)):
                 blocks = sorted(_blocks_of(layers))
                 for done, (bx, by) in enumerate(blocks):
@@ -153,7 +106,9 @@ class Outline:
             self._materials.append(material)
         return self._materials.index(material)
 
-    def _block(self, kind: Kind, shaped: _Shaped, layers: list[TileLayer], bx: int, by: int) -> np.ndarray:
+    def _block(
+        self, kind: Kind, shaped: ShapedCells, layers: list[TileLayer], bx: int, by: int
+    ) -> np.ndarray:
         """The edges of one block with its left and upper borders: int64 (n, 5) in units of the level."""
         side = BLOCK * CHUNK
         left, top = bx * side - 1, by * side - 1
@@ -174,7 +129,7 @@ class Outline:
                     made.append(self._placed(edges, columns + left + 1, rows + top + 1))
         edges = np.concatenate(made) if made else NO_EDGES
         if kind.stops is not None:
-            edges = edges[_facing(edges, kind.stops)]
+            edges = edges[facing(edges, kind.stops)]
         shift = [round(v * UNIT) for v in layers[0].offset]
         edges[:, :4] += np.array([*shift, *shift])
         lines = [np.array([n * side * v * UNIT + s for n in (b, b + 1)])
@@ -189,8 +144,8 @@ class Outline:
         return made
 
     def _numbers(
-        self, shaped: _Shaped, layers: list[TileLayer], left: int, top: int, side: int
-    ) -> tuple[list[_Stack], np.ndarray]:
+        self, shaped: ShapedCells, layers: list[TileLayer], left: int, top: int, side: int
+    ) -> tuple[list[Stack], np.ndarray]:
         """The stacks that stand in a square of cells, and which of them stands where, int (side, side)."""
         planes: list[tuple[tuple[int, int], np.ndarray]] = []
         for layer in layers:
@@ -218,7 +173,7 @@ class Outline:
         order = np.array([0 if stack is EMPTY else n + 1 for n, stack in enumerate(stacks)])
         return [EMPTY, *stacks], order[keys]
 
-    def _stack(self, parts: Parts) -> _Stack:
+    def _stack(self, parts: Parts) -> Stack:
         """What tiles give together at a cell: each its own offset in cells, and its class."""
         if not parts:
             return EMPTY
@@ -229,10 +184,10 @@ class Outline:
                 for ring, material in self._classes[number - 1]:
                     rings.append(tuple((x + dx * w, y + dy * h) for x, y in ring))
                     owners.append(self._material(material))
-            whole = next((n for n, ring in enumerate(rings) if _is_whole(ring, self._size)), None)
+            whole = next((n for n, ring in enumerate(rings) if is_whole(ring, self._size)), None)
             if whole is not None:  # nothing else shows beside it
                 rings, owners = [rings[whole]], [owners[whole]]
-            self._stacks[key] = _sides(union_edges(rings, owners, self._size), self._size)
+            self._stacks[key] = sides(union_edges(rings, owners, self._size), self._size)
         return self._stacks[key]
 
     def _class_of(self, placed: tuple[Placed, ...]) -> int:
@@ -243,7 +198,7 @@ class Outline:
             known = self._class_numbers[placed] = len(self._classes)
         return known
 
-    def _border(self, one: _Stack, two: _Stack, names: tuple[str, str]) -> np.ndarray:
+    def _border(self, one: Stack, two: Stack, names: tuple[str, str]) -> np.ndarray:
         """What is left of the border between two cells, in the second one's units: each side's edges where
         the other covers nothing."""
         if one is EMPTY and two is EMPTY:
@@ -255,7 +210,7 @@ class Outline:
             shift = (self._size[0] if across else self._size[1]) * UNIT
             mine = mine - np.array([shift, 0, shift, 0, 0] if across else [0, shift, 0, shift, 0])
             axis = 1 if across else 0
-            made = [_less(mine, other, axis), _less(other, mine, axis)]
+            made = [less(mine, other, axis), less(other, mine, axis)]
             self._borders[key] = np.concatenate(made)
         return self._borders[key]
 
@@ -287,7 +242,7 @@ class Outline:
                 parts = [e for k, (_s, e) in self._blocks.items() if k[:2] == (kind, plane) and len(e)]
                 if parts:
                     edges = joined(np.concatenate(parts))
-                    made += _linked(edges, kind, self._materials)
+                    made += linked(edges, kind, self._materials)
         return made
 
     def corners_before(self) -> int:
@@ -306,61 +261,6 @@ class Outline:
                     if chunk is not None:
                         total += int(each[np.minimum(chunk.cells >> 3, len(level.table))].sum())
         return total
-
-
-class _Shaped:
-    """The tiles of a level that have shapes of a kind, by what they look like there: tiles of the same
-    shapes, placed and made alike, are of one class (from 1), and into which cells around each reaches."""
-
-    def __init__(
-        self,
-        level: Level,
-        shapes: dict[str, tuple[Shape, ...]],
-        class_of: Callable[[tuple[Placed, ...]], int],
-    ) -> None:
-        most = (len(level.table) + 1) * 8
-        self._reaching: dict[tuple[int, int], np.ndarray] = {}
-        self.whole: set[int] = set()  # classes that fill their cell
-        for n, cell in enumerate(level.table):
-            for turn in range(8) if cell in shapes else ():
-                if turn & 1 and level.cell[0] != level.cell[1]:
-                    continue
-                placed = tuple(_placed(shape, turn, level.cell) for shape in shapes[cell])
-                number = class_of(placed)
-                if any(_is_whole(ring, level.cell) for ring, _material in placed):
-                    self.whole.add(number)
-                for spot in _reached(placed, level.cell):
-                    known = self._reaching.setdefault(spot, np.zeros(most, np.int64))
-                    known[(n + 1) * 8 + turn] = number
-        self.reach = sorted(self._reaching, key=lambda spot: (spot != (0, 0), spot))
-
-    def at(self, spot: tuple[int, int], held: np.ndarray) -> np.ndarray:
-        """The classes of the tiles that reach the cells from so far away; 0 for all others."""
-        known = self._reaching[spot]
-        return known[np.where(held < known.size, held, 0)]
-
-
-def _placed(shape: Shape, turn: int, size: tuple[int, int]) -> Placed:
-    ring = clockwise(corners(oriented_shape(shape, turn, size) if turn else shape))
-    return tuple(ring), Material(shape.friction, shape.bounce)
-
-
-def _reached(placed: tuple[Placed, ...], size: tuple[int, int]) -> set[tuple[int, int]]:
-    """The cells, from its own, that the shapes of a tile lie in: (-1, 0) is the one to the right of one that
-    reaches a tile to its left."""
-    w, h = size
-    found = set()
-    for ring, _material in placed:
-        xs, ys = zip(*ring, strict=True)
-        for column in range(math.floor(min(xs) / w), math.ceil(max(xs) / w)):
-            for row in range(math.floor(min(ys) / h), math.ceil(max(ys) / h)):
-                found.add((-column, -row))
-    return found
-
-
-def _is_whole(ring: Points, size: tuple[int, int]) -> bool:
-    """Whether a ring is the rectangle of its cell."""
-    return len(ring) == 4 and set(ring) == {(0, 0), (size[0], 0), (size[0], size[1]), (0, size[1])}
 
 
 def _planes(level: Level) -> list[list[TileLayer]]:
@@ -414,143 +314,6 @@ def _groups(grid: np.ndarray) -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
     cuts = np.flatnonzero(np.diff(flat[order])) + 1
     for places in np.split(order, cuts):
         yield int(flat[places[0]]), places % grid.shape[1], places // grid.shape[1]
-
-
-def _sides(edges: np.ndarray, size: tuple[int, int]) -> _Stack:
-    """The edges of a cell, those on its borders by side."""
-    if not len(edges):
-        return EMPTY
-    w, h = size[0] * UNIT, size[1] * UNIT
-    x0, y0, x1, y1 = edges[:, :4].T
-    left, right = (x0 == 0) & (x1 == 0), (x0 == w) & (x1 == w)
-    top, bottom = (y0 == 0) & (y1 == 0), (y0 == h) & (y1 == h)
-    inner = ~(left | right | top | bottom)
-    return _Stack(edges[inner], edges[left], edges[right], edges[top], edges[bottom])
-
-
-def _less(edges: np.ndarray, other: np.ndarray, axis: int) -> np.ndarray:
-    """What of straight edges along an axis no edge of the other side covers."""
-    if not len(edges) or not len(other):
-        return edges
-    holes = sorted((min(e[axis], e[axis + 2]), max(e[axis], e[axis + 2])) for e in other.tolist())
-    made = []
-    for edge in edges.tolist():
-        low, high = sorted((edge[axis], edge[axis + 2]))
-        forward = edge[axis] < edge[axis + 2]
-        spots = []
-        for start, end in holes:
-            if end <= low or start >= high:
-                continue
-            if start > low:
-                spots.append((low, start))
-            low = max(low, end)
-        if low < high:
-            spots.append((low, high))
-        for start, end in spots:
-            piece = list(edge)
-            piece[axis], piece[axis + 2] = (start, end) if forward else (end, start)
-            made.append(piece)
-    return np.array(made, np.int64).reshape(-1, 5)
-
-
-def _facing(edges: np.ndarray, side: Side) -> np.ndarray:
-    """Which edges look to a side: upper ones run to the right, and so on around."""
-    dx, dy = edges[:, 2] - edges[:, 0], edges[:, 3] - edges[:, 1]
-    made: np.ndarray = {"top": dx > 0, "bottom": dx < 0, "right": dy > 0, "left": dy < 0}[side]
-    return made
-
-
-def joined(edges: np.ndarray, but: tuple[np.ndarray, np.ndarray] | None = None) -> np.ndarray:
-    """Edges that go on straight from one another, with the same material, as one; not where another edge
-    begins at the same point, nor on the lines `but` (columns, rows), beyond which others may lie."""
-    if len(edges) < 2:
-        return edges
-    starts, _ends = _numbered(edges)
-    alone = np.bincount(starts)[starts] == 1
-    if but is not None:
-        alone &= ~(np.isin(edges[:, 0], but[0]) | np.isin(edges[:, 1], but[1]))
-    dx, dy = edges[:, 2] - edges[:, 0], edges[:, 3] - edges[:, 1]
-    step = np.gcd(dx, dy)
-    ux, uy = dx // step, dy // step
-    line = ux * edges[:, 1] - uy * edges[:, 0]
-    start, end = ux * edges[:, 0] + uy * edges[:, 1], ux * edges[:, 2] + uy * edges[:, 3]
-    order = np.lexsort((start, edges[:, 4], line, uy, ux))
-    keys = np.stack((ux, uy, line, edges[:, 4]))[:, order]
-    follows = (keys[:, 1:] == keys[:, :-1]).all(0) & (start[order][1:] == end[order][:-1])
-    follows &= alone[order][1:]
-    firsts = np.flatnonzero(np.concatenate(([True], ~follows)))
-    lasts = np.append(firsts[1:] - 1, len(edges) - 1)
-    made = edges[order[firsts]].copy()
-    made[:, 2:4] = edges[order[lasts], 2:4]
-    return made
-
-
-def _linked(edges: np.ndarray, kind: Kind, materials: list[Material]) -> list[Ring]:
-    """Edges one after another as rings; where two could follow, the one that keeps the corner of what is
-    solid apart from the other. Open ends, of one-way lines, make lines."""
-    following = _following(edges)
-    first = np.setdiff1d(np.arange(len(edges)), following[following >= 0])
-    after, corner = following.tolist(), _corners(edges, following)
-    starts, ends, made_of = edges[:, :2] / UNIT, edges[:, 2:4] / UNIT, edges[:, 4].tolist()
-    seen = bytearray(len(edges))
-    rings = []
-    for begins, closed in ((first.tolist(), False), (range(len(edges)), True)):
-        for start in begins:
-            if seen[start]:
-                continue
-            found, at = [], start
-            while at >= 0 and not seen[at]:
-                seen[at] = 1
-                if corner[at] or not closed:
-                    found.append(at)
-                at = after[at]
-            points = starts[found]
-            if not closed:
-                points = np.concatenate((points, ends[found[-1:]]))
-            rings.append(Ring(kind, points, tuple([materials[made_of[n]] for n in found]), closed))
-    return rings
-
-
-def _corners(edges: np.ndarray, following: np.ndarray) -> bytearray:
-    """Which edges begin at a corner, or where the material changes: on others another ring only touched."""
-    before = np.full(len(edges), -1)
-    before[following[following >= 0]] = np.flatnonzero(following >= 0)
-    along = edges[:, 2:4] - edges[:, :2]
-    came = along[before]
-    straight = came[:, 0] * along[:, 1] == came[:, 1] * along[:, 0]
-    straight &= (came * along).sum(1) > 0
-    straight &= (edges[:, 4] == edges[before, 4]) & (before >= 0)
-    return bytearray((~straight).astype(np.uint8).tobytes())
-
-
-def _following(edges: np.ndarray) -> np.ndarray:
-    """For each edge the one that goes on from its end, -1 if none does."""
-    starts, ends = _numbered(edges)
-    order = np.argsort(starts, kind="stable")
-    low = np.searchsorted(starts[order], ends, "left")
-    number = np.searchsorted(starts[order], ends, "right") - low
-    following = np.where(number > 0, order[np.minimum(low, len(edges) - 1)], -1)
-    along = edges[:, 2:4] - edges[:, :2]
-    several = np.flatnonzero(number > 1)
-    best = np.full(several.size, -np.inf)
-    for n in range(int(number.max(initial=0))):
-        here = n < number[several]
-        candidate = order[np.minimum(low[several] + n, len(edges) - 1)]
-        a, b = along[several].astype(float), along[candidate].astype(float)
-        turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1))
-        better = here & (turn > best)
-        best[better] = turn[better]
-        following[several[better]] = candidate[better]
-    return following
-
-
-def _numbered(edges: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The points where edges begin and end, by numbers: equal numbers, equal points."""
-    _xs, across = np.unique(edges[:, [0, 2]], return_inverse=True)
-    ys, down = np.unique(edges[:, [1, 3]], return_inverse=True)
-    points = np.unique(across.reshape(-1, 2) * len(ys) + down.reshape(-1, 2), return_inverse=True)[1]
-    starts, ends = points.reshape(-1, 2).T
-    return starts, ends
 
 
 def outline(project: Project, level: Level) -> list[Ring]:

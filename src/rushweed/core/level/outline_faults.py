@@ -13,7 +13,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.level import Level, TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
-from rushweed.core.level.outline import Ring
+from rushweed.core.level.outline_edges import Ring
 from rushweed.core.shape.edit import whole
 
 SHARP = math.radians(10)  # a corner this sharp is a spike

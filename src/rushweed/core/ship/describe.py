@@ -12,7 +12,8 @@ from rushweed.core.document.model.shape import Circle, Shape
 from rushweed.core.document.model.sheet import Sheet, Stretch
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.level.chunks import region
-from rushweed.core.level.outline import Ring, outline
+from rushweed.core.level.outline import outline
+from rushweed.core.level.outline_edges import Ring
 from rushweed.core.level.rooms import room_at
 from rushweed.core.pixels.licence import changes_of
 from rushweed.core.shape.primitives import corners

@@ -14,7 +14,8 @@ from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Circle, Role, Shape
 from rushweed.core.document.model.sheet import Cell
-from rushweed.core.level.outline import Ring, outline
+from rushweed.core.level.outline import outline
+from rushweed.core.level.outline_edges import Ring
 from rushweed.core.shape.primitives import corners
 from rushweed.core.tune.units import size_units
 from rushweed.core.walk.walkers import units_of

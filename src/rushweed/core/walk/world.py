@@ -14,7 +14,8 @@ from rushweed.core.document.model.level import Level, Thing
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Shape
 from rushweed.core.document.model.sheet import Cell
-from rushweed.core.level.outline import Outline, Ring
+from rushweed.core.level.outline import Outline
+from rushweed.core.level.outline_edges import Ring
 from rushweed.core.level.things import Shown, shown_at
 from rushweed.core.shape.groups import touches
 from rushweed.core.shape.primitives import clockwise, corners
