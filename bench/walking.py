@@ -20,7 +20,7 @@ def step() -> Iterator[Row]:
     """A step in Tidelamp's side view, with the keys of a run up and down it, beside pymunk's of one box."""
     import pymunk
 
-    from rushweed.core.walk.record import begin
+    from rushweed.core.walk.runs import begin
     from rushweed.core.walk.terms import JUMP, LEFT, RIGHT
     from rushweed.core.walk.world import World
 

@@ -19,7 +19,7 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.build import ship
 from rushweed.core.store.folder import Folder
-from rushweed.core.walk.record import begin, replay
+from rushweed.core.walk.runs import begin, replay
 from rushweed.core.walk.walkers import walker_of
 from rushweed.core.walk.world import World
 

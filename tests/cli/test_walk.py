@@ -10,7 +10,7 @@ import msgspec
 from rushweed.core.document.model.level import Run
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.saves import save_and_remember
-from rushweed.core.walk.record import begin, keep_run
+from rushweed.core.walk.runs import begin, keep_run
 from rushweed.core.walk.terms import RIGHT
 from rushweed.core.walk.world import World
 from tests.cli.test_cli import run

@@ -21,7 +21,7 @@ from rushweed.core.ship.build import ship
 from rushweed.core.ship.targets.page import MOST_CELLS, _world, parts
 from rushweed.core.ship.task import Task
 from rushweed.core.ship.ways import PAGE
-from rushweed.core.walk.record import begin, keep_run
+from rushweed.core.walk.runs import begin, keep_run
 from rushweed.core.walk.walkers import HEAVY, walker_of
 from rushweed.core.walk.world import World
 from tests import browser

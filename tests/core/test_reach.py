@@ -21,7 +21,8 @@ from rushweed.core.walk.camera import Camera, follow, look_at
 from rushweed.core.walk.catches import catches
 from rushweed.core.walk.edges import NO_EDGES
 from rushweed.core.walk.reach import Reach, reach, spread, stands_where_told
-from rushweed.core.walk.record import Walk, arrives, begin, replay
+from rushweed.core.walk.record import Walk
+from rushweed.core.walk.runs import arrives, begin, replay
 from rushweed.core.walk.world import World
 from tests.core.test_walk import level_of_map, with_thing
 

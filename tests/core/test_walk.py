@@ -23,18 +23,10 @@ from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.primitives import common
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import overlaps
+from rushweed.core.walk.held_keys import keys_of, told
 from rushweed.core.walk.jump import leap
-from rushweed.core.walk.record import (
-    Walk,
-    arrives,
-    begin,
-    change_run,
-    keep_run,
-    keys_of,
-    remove_run,
-    replay,
-    told,
-)
+from rushweed.core.walk.record import Walk
+from rushweed.core.walk.runs import arrives, begin, change_run, keep_run, remove_run, replay
 from rushweed.core.walk.walkers import (
     HEAVY,
     LIGHT,

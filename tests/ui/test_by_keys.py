@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from rushweed.core.level.chunks import cell_at
-from rushweed.ui.kit.fields import ChoiceRow
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.keyed import Keyed
 from rushweed.ui.session import STAGES
 from tests.ui.conftest import Hands

@@ -13,13 +13,14 @@ from rushweed.ui.commands.command import Command, Commands
 from rushweed.ui.desk.canvas import apart
 from rushweed.ui.desk.images import array_of, checker, image_of
 from rushweed.ui.desk.view import STEPS, View
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, IconButton, dots, elided, tag
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import DAY, DUSK, Look
 from rushweed.ui.panels.notice import NoticeStrip
 from rushweed.ui.panels.rail import StageTabs
-from rushweed.ui.panels.tray import groups_of, kind_of
+from rushweed.ui.panels.tile_case import groups_of, kind_of
 from rushweed.ui.session import TITLES, Notice
 from rushweed.ui.session.jobs import JobPool
 

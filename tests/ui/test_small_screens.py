@@ -7,8 +7,8 @@ from PyQt6.QtGui import QFontMetricsF, QImage
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
 
 from rushweed.ui.desk.view import View
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Pressable
-from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.panels.shelf import ROW
 from rushweed.ui.session import STAGES
 from tests.ui.conftest import Hands

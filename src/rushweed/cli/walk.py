@@ -32,7 +32,7 @@ def walk(
     as_json: AsJson = False,
 ) -> None:
     """Walk the runs of a level, or one; exit 1 if a run that must arrive does not."""
-    from rushweed.core.walk.record import arrives, replay
+    from rushweed.core.walk.runs import arrives, replay
     from rushweed.core.walk.walkers import walker_of
     from rushweed.core.walk.world import World
 

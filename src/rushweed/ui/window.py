@@ -28,9 +28,10 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.commands.command import Commands
 from rushweed.ui.commands.finder import Finder
-from rushweed.ui.desk.canvas import Desk, ZoomControl
+from rushweed.ui.desk.canvas import Desk
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tools import ToolColumn
+from rushweed.ui.desk.zoom_control import ZoomControl
 from rushweed.ui.kit.controls import Splitter, plain_tip
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing

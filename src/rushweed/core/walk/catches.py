@@ -14,7 +14,8 @@ from rushweed.core.level.outline_faults import outline_faults
 from rushweed.core.walk import edge_kernels, kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import NO_EDGES, ROOM
-from rushweed.core.walk.record import begin, standing_state
+from rushweed.core.walk.record import standing_state
+from rushweed.core.walk.runs import begin
 from rushweed.core.walk.world import World
 
 LEAST, MOST = k.SUB // 64, 2 * k.SUB  # of a step that catches: lower ones are not felt, higher ones are seen

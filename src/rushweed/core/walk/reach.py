@@ -20,7 +20,8 @@ from rushweed.core.document.model.level import Run
 from rushweed.core.level.things import shown_at
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import NO_EDGES, ROOM, grid_of
-from rushweed.core.walk.record import begin, told
+from rushweed.core.walk.held_keys import told
+from rushweed.core.walk.runs import begin
 from rushweed.core.walk.world import World, displaced
 
 Key = tuple[int, int, int]  # column and row of a place, and of what moves its number from 1

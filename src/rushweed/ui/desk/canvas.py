@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
@@ -14,25 +14,13 @@ from rushweed.ui.desk.level_paint import LevelPainter
 from rushweed.ui.desk.rulers import THICK, Band
 from rushweed.ui.desk.sheet_paint import CellIndex, SheetPainter
 from rushweed.ui.desk.view import View
-from rushweed.ui.kit.controls import HIGH, IconButton
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
 if TYPE_CHECKING:
     from rushweed.ui.desk.stage import Stage
-
-
-class DeskEvent(NamedTuple):
-    """A press, move or release: place in content px and on screen, and the keys held."""
-
-    x: float
-    y: float
-    screen: QPointF
-    shift: bool
-    ctrl: bool
-    alt: bool
-    right: bool
+from rushweed.ui.desk.event import DeskEvent
 
 
 class Desk(QWidget):
@@ -370,38 +358,3 @@ def apart(parts: list[QRect]) -> list[QRect]:
                     break
         result.append(part)
     return result
-
-
-class ZoomControl(QWidget):
-    """Out, the zoom now, in; a press on the number fits."""
-
-    def __init__(self, look: Look, icons: Icons, desk: Desk) -> None:
-        super().__init__()
-        self.look, self.desk = look, desk
-        self._words = ""
-        self.setFixedSize(83, HIGH)
-        self.out = IconButton(look, icons, "minus", "Zoom out  (-)", framed=True, px=14)
-        self.into = IconButton(look, icons, "plus", "Zoom in  (+)", framed=True, px=14)
-        for part, x in ((self.out, 0), (self.into, 59)):
-            part.setParent(self)
-            part.move(x, 0)
-        self.out.pressed.connect(lambda: desk.zoom_step(-1))
-        self.into.pressed.connect(lambda: desk.zoom_step(1))
-        self.setToolTip("Press the number to fit  (Ctrl+0)")
-        desk.zoomed.connect(self._show)
-
-    def _show(self, words: str) -> None:
-        self._words = words
-        self.update()
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self.desk.zoom_fit()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setPen(self.look.colour("rule"))
-        painter.setBrush(self.look.colour("raised"))
-        painter.drawRect(QRectF(20.5, 0.5, 42, 23))
-        painter.setFont(self.look.mono(12))
-        painter.setPen(self.look.colour("ink"))
-        painter.drawText(QRectF(24, 0, 35, HIGH), Qt.AlignmentFlag.AlignCenter, self._words)

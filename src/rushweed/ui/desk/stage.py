@@ -17,7 +17,8 @@ from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
 if TYPE_CHECKING:
-    from rushweed.ui.desk.canvas import Desk, DeskEvent
+    from rushweed.ui.desk.canvas import Desk
+    from rushweed.ui.desk.event import DeskEvent
 
 
 AnyTool = TypeVar("AnyTool", bound=Tool)

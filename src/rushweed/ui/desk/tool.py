@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 
 if TYPE_CHECKING:
-    from rushweed.ui.desk.canvas import DeskEvent
+    from rushweed.ui.desk.event import DeskEvent
 
 
 class Tool:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, label, name_by_labels, row
-from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import ToggleButton
 

@@ -26,8 +26,9 @@ from rushweed.core.document.text import many
 from rushweed.core.findings.edit import cure_all, leave_alone, tell_again
 from rushweed.core.findings.finding import Finding
 from rushweed.ui.desk.images import SheetImages, checker
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import button, elided, label, row
-from rushweed.ui.kit.fields import ChoiceRow, TextField
+from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import STAGES, TITLES, Session

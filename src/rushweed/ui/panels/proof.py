@@ -20,8 +20,8 @@ from rushweed.core.tune.texture import Rect
 from rushweed.core.tune.units import plain
 from rushweed.demo import ART
 from rushweed.ui.desk.images import image_of
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import IconButton, label, row
-from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.proof_controls import MOST_ZOOM, ProofControls

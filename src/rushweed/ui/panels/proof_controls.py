@@ -8,8 +8,9 @@ from PyQt6.QtCore import QSettings, pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.tune.scene import Staging
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import HIGH, Check, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 

@@ -6,8 +6,9 @@ from PyQt6.QtCore import QPoint, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, button, label, row
-from rushweed.ui.kit.fields import ChoiceRow, TextField
+from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import THEMES, Look
 

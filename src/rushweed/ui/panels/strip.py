@@ -18,8 +18,9 @@ from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.view import View
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import elided, label, row
-from rushweed.ui.kit.fields import ChoiceRow, TextField
+from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session

@@ -13,8 +13,8 @@ from rushweed.core.animate.play import round_ms
 from rushweed.core.document.model.animation import Animation
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import button, elided, label, row
-from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 
 from rushweed.core.tune.edit import PLACES
-from rushweed.ui.kit.fields import PickBox
+from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 

@@ -11,7 +11,7 @@ from rushweed.core.document.model.sheet import Cell
 from rushweed.ui.desk.tool import Tool
 
 if TYPE_CHECKING:
-    from rushweed.ui.desk.canvas import DeskEvent
+    from rushweed.ui.desk.event import DeskEvent
     from rushweed.ui.stages.sheet_stage import SheetStage
 
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}

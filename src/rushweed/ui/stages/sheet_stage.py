@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.desk import rulers
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.icons import Icons

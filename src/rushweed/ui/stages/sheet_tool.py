@@ -11,7 +11,7 @@ from rushweed.ui.desk.tool import Tool
 from rushweed.ui.stages.select_cells import SelectCells
 
 if TYPE_CHECKING:
-    from rushweed.ui.desk.canvas import DeskEvent
+    from rushweed.ui.desk.event import DeskEvent
     from rushweed.ui.stages.sheet_stage import SheetStage
 
 

@@ -23,7 +23,9 @@ from rushweed.core.ship.task import Output, Task, digest, text_output
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.bodies import Place
 from rushweed.core.walk.edges import OUTLINE_UNIT
-from rushweed.core.walk.record import Walk, begin, keys_of
+from rushweed.core.walk.held_keys import keys_of
+from rushweed.core.walk.record import Walk
+from rushweed.core.walk.runs import begin
 from rushweed.core.walk.script import mover_script
 from rushweed.core.walk.walkers import body_of, numbers_of, units_of, walker_of
 from rushweed.core.walk.world import World

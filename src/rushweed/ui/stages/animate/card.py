@@ -15,8 +15,9 @@ from rushweed.core.animate.body import Body, character_of, set_bodies, set_tile,
 from rushweed.core.document.model.animation import Animation, Path
 from rushweed.core.document.model.project import Project
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, button, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
 
 if TYPE_CHECKING:

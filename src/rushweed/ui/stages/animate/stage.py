@@ -21,15 +21,16 @@ from rushweed.core.document.model.shape import Box
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.store.files import write_file
 from rushweed.ui.desk import rulers
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import checker
 from rushweed.ui.desk.marks import paint_plumb
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.card import scrolled
+from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import IconButton, button, tag
-from rushweed.ui.kit.fields import NumbersField, PickBox
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.animate.card import AnimateCard

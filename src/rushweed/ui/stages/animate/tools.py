@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from rushweed.core.animate import register, timeline
 from rushweed.core.document.model.animation import Path
 from rushweed.core.document.model.project import Project
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.text import many
 

@@ -20,8 +20,9 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.kit.card import scrolled
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, button, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.stages.cut.card import CutCard

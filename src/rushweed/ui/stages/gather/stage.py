@@ -25,8 +25,9 @@ from rushweed.core.pixels.licence import licence_fault
 from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.card import Card, scrolled
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, picture_tip, row
-from rushweed.ui.kit.fields import ChoiceRow, PickBox, TextField
+from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.text import many, short
 from rushweed.ui.panels.settings_board import EDITOR
 from rushweed.ui.session.beside import worked_out

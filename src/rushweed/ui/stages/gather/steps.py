@@ -23,8 +23,9 @@ from rushweed.core.document.model.steps import (
     Turn,
 )
 from rushweed.core.pixels.fringe import cleans_by_itself
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import HIGH, Check, IconButton, Pressable, emptied, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.theme import Look
 
 if TYPE_CHECKING:

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.steps import Exchange, KeyColour
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.sheet_tool import SheetTool

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPen
 from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import resize
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 
 if TYPE_CHECKING:

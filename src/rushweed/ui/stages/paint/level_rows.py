@@ -8,8 +8,9 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import change_level, resize
 from rushweed.core.tune.units import fraction_text, snap_step
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import label
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 

@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from rushweed.core.document.model.level import Level, Room
 from rushweed.core.level.rooms import change_room, remove_room, room_faults
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Chip, IconButton, emptied, label
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage

@@ -18,12 +18,12 @@ from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected, middle_of
 from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk import rulers
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.stage import Stage
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, IconButton, label
-from rushweed.ui.kit.fields import ChoiceRow
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look

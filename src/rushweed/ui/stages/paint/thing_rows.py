@@ -11,9 +11,10 @@ from rushweed.core.document.model.level import Level, Thing
 from rushweed.core.level import many_things
 from rushweed.core.level.scene import standing_lines
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.colour_field import ColourField
 from rushweed.ui.kit.controls import Check, IconButton, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import many
 
 if TYPE_CHECKING:

@@ -20,8 +20,9 @@ from rushweed.core.shape import autotile
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import IconButton, button, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
 
 if TYPE_CHECKING:

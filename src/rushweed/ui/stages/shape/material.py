@@ -8,8 +8,9 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.shape import Shape
 from rushweed.core.shape.groups import set_material, touches
+from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import label, row
-from rushweed.ui.kit.fields import NumbersField, PickBox
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import many, shared
 
 if TYPE_CHECKING:

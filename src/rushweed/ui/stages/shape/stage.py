@@ -24,13 +24,13 @@ from rushweed.core.shape.edit import (
 )
 from rushweed.core.shape.primitives import Snap, bounds, corners, crossings, snapped
 from rushweed.core.tune.units import plain
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import Coverage, paint_waste
 from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import ShapeMarks, diamond
 from rushweed.ui.kit.card import scrolled
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, label, tag
-from rushweed.ui.kit.fields import ChoiceRow, PickBox
 from rushweed.ui.kit.text import many
 from rushweed.ui.stages.shape.auto import AutoCard
 from rushweed.ui.stages.shape.card import ShapeCard

@@ -13,8 +13,9 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Group, Trait
 from rushweed.core.shape import groups, traits
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Chip, IconButton, Rule, button, emptied, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look

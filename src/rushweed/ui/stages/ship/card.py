@@ -14,8 +14,9 @@ from rushweed.core.document.model.shipping import PLAIN_PARTS, Way
 from rushweed.core.ship.targets.plain import WORDS as PARTS
 from rushweed.core.ship.ways import ABOUT, change_way
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, label
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.toggles import Toggle, ToggleButton
 from rushweed.ui.stages.ship.board import Board, size_words

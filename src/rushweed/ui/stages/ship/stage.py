@@ -16,15 +16,15 @@ from rushweed.core.document.model.shipping import Way
 from rushweed.core.ship.build import Shipped, ship
 from rushweed.core.ship.ways import DESKTOP, READY, add_way, change_way, remove_way, ways_of
 from rushweed.ui.desk import rulers
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import checker, image_of
 from rushweed.ui.desk.marks import paint_hover, paint_selected
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
+from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import IconButton, button, elided, label
-from rushweed.ui.kit.fields import PickBox
 from rushweed.ui.kit.text import many, short
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.sheet_tool import Point

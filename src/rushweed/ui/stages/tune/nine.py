@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import QWidget
 from rushweed.core.document.model.sheet import Cell, Fill, Stretch
 from rushweed.core.tune.nine import FILLS, MARGINS, clear, proposed, set_fill, set_margins, start
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import cell_title, many, shared
 
 if TYPE_CHECKING:

@@ -13,8 +13,9 @@ from rushweed.core.tune import recipe as recipes
 from rushweed.core.tune.art import Art, art_of
 from rushweed.core.tune.codec.compress import CODECS, WORDS
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, IconButton, Rule, button, emptied, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.text import many
 
 if TYPE_CHECKING:

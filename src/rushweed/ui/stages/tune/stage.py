@@ -13,8 +13,9 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.tune import recipe as recipes
 from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.kit.card import scrolled
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, button, label
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import many, shared
 from rushweed.ui.stages.sheet_stage import SheetStage
 from rushweed.ui.stages.tune.nine import NineCard

@@ -25,8 +25,9 @@ from rushweed.core.tune.texture import bleeds, gutter_needed, texture_size
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, TextField
+from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
 from rushweed.ui.kit.theme import Look
 

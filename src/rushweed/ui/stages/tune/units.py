@@ -19,8 +19,9 @@ from rushweed.core.tune.edit import (
 )
 from rushweed.core.tune.units import fraction_text, plain, snap_step
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label, row
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import cell_title, many, shared
 from rushweed.ui.stages.places import PlaceBoard
 

@@ -18,8 +18,9 @@ from rushweed.core.walk.walkers import (
     walker_of,
 )
 from rushweed.ui.kit.card import Card
+from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, IconButton, Rule, button, label
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField, PickBox
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.stages.walk.keys import ACTIONS, WORDS, KeyField
 from rushweed.ui.stages.walk.reach_rows import ReachRows
 from rushweed.ui.stages.walk.run_rows import RunRows

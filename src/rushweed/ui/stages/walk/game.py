@@ -11,7 +11,7 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.traits import short_value, trait_of, value_of
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.desk.rulers import THICK
 from rushweed.ui.desk.shape_marks import ShapeMarks, placed_shapes

@@ -123,7 +123,8 @@ class Play(QObject):
             self._job = self.session.jobs.start("Getting ready to walk", make, done, failed)
 
     def _begin(self, feet: tuple[float, float] | None, run: Run | None, go: bool) -> None:
-        from rushweed.core.walk.record import begin, keys_of
+        from rushweed.core.walk.held_keys import keys_of
+        from rushweed.core.walk.runs import begin
 
         assert self._world is not None
         try:

@@ -87,7 +87,7 @@ class RunRows(Card):
         return next((r for r in level.runs if r.id == self.chosen), None) if level else None
 
     def _change(self, name: str | None = None, must: bool | None = None) -> None:
-        from rushweed.core.walk.record import change_run
+        from rushweed.core.walk.runs import change_run
 
         run, level_id = self._run(), self.session.selection.level_id
         if run is not None:
@@ -96,7 +96,7 @@ class RunRows(Card):
             )
 
     def remove(self) -> None:
-        from rushweed.core.walk.record import remove_run
+        from rushweed.core.walk.runs import remove_run
 
         run, level_id = self._run(), self.session.selection.level_id
         if run is not None:

@@ -14,13 +14,14 @@ from rushweed.core.document.model.level import Run
 from rushweed.core.level.render import PICTURE
 from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk import rulers
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
+from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import label
-from rushweed.ui.kit.fields import ChoiceRow, NumbersField
+from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
@@ -374,7 +375,7 @@ class WalkStage(Stage):
 
     def keep_run(self) -> None:
         """Keep the keys of this walk with the level."""
-        from rushweed.core.walk.record import keep_run
+        from rushweed.core.walk.runs import keep_run
 
         walk, level = self.play.walk, self.session.selection.level
         if walk is None or level is None:
@@ -396,7 +397,7 @@ class WalkStage(Stage):
             return
 
         def work(_job: object) -> dict[str, bool]:
-            from rushweed.core.walk.record import arrives, replay
+            from rushweed.core.walk.runs import arrives, replay
             from rushweed.core.walk.walkers import walker_of
             from rushweed.core.walk.world import World
 

@@ -12,7 +12,7 @@ from rushweed.core.cut import hand
 from rushweed.core.cut.heirs import Rect
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many

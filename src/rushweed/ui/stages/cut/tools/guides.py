@@ -8,7 +8,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from rushweed.core.cut import guides
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.cut import Cut, GuidesCut
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.cut.tools.tool import CutTool
 

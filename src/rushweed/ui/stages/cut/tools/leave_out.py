@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rushweed.core.cut import guides
 from rushweed.core.document.model.cut import GuidesCut
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.stages.cut.tools.tool import CutTool
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.cut import hand
 from rushweed.core.document.model.sheet import Cell
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
 from rushweed.ui.stages.cut.tools.tool import CutTool

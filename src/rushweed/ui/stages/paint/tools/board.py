@@ -11,7 +11,7 @@ from rushweed.core.document.model.level import Level
 from rushweed.core.level.levels import board_places, change_level
 from rushweed.core.level.many_things import meeting
 from rushweed.core.level.overview import mean_colours, overview
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.tools.tool import PaintTool

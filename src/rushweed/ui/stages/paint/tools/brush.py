@@ -11,7 +11,7 @@ from rushweed.core.level.brush import Spots, line
 from rushweed.core.level.edit import erase, paint, paint_pattern
 from rushweed.core.level.kept import put_stamp, size_of
 from rushweed.core.level.stamp import Stamp
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.session.gesture import Edit, Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
 

@@ -9,7 +9,7 @@ from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.brush import line, rectangle
 from rushweed.core.level.edit import fill, fill_spots, paint, paint_pattern
 from rushweed.core.level.stamp import Stamp
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
 
 

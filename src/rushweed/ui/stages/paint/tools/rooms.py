@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPen
 from rushweed.core.document.model.level import Level, Room
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.rooms import add_room, change_room, remove_room, room_at, snapped
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.level.many_things import scatter_things, scattered_spots
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.session.gesture import Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from rushweed.core.level.levels import set_start
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.session.gesture import Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
 

@@ -17,7 +17,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level import many_things
 from rushweed.core.level.many_things import Box, Meeting, boxes_of, meeting, things_in
 from rushweed.core.level.things import change_thing, place_thing, shown_at, thing_under
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.tools.tool import How, PaintTool

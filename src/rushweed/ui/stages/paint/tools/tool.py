@@ -13,7 +13,7 @@ from rushweed.core.level.caution import caution
 from rushweed.core.level.levels import is_empty, set_cell
 from rushweed.core.level.stamp import Stamp, single
 from rushweed.core.level.wide import reflections
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.tool import Tool
 
 if TYPE_CHECKING:

@@ -6,7 +6,7 @@ from collections.abc import Collection
 
 from rushweed.core.document.model.project import Project
 from rushweed.core.shape.edit import clear_shapes, give_common, set_role
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.gesture import Gesture
 from rushweed.ui.stages.shape.tools.tool import ShapeTool

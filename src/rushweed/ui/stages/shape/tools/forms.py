@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter
 from rushweed.core.document.model.shape import Box, Circle, Shape
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import add_shape
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.stages.shape.tools.tool import ShapeTool
 
 Point = tuple[float, float]  # cell px

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape import autotile
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.session.gesture import Gesture
 from rushweed.ui.stages.shape.tools.tool import ShapeTool

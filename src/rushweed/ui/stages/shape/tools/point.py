@@ -10,7 +10,7 @@ from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.drag import dragged
 from rushweed.core.shape.edit import put_shape
 from rushweed.core.shape.primitives import contains
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.stages.shape.tools.tool import ShapeTool
 from rushweed.ui.stages.shape.vertices import edge_middles, insert_vertex, remove_vertex
 from rushweed.ui.stages.sheet_tool import Point

@@ -12,7 +12,7 @@ from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import add_shape
 from rushweed.core.shape.primitives import crossings
 from rushweed.core.tune.units import plain
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.shape_marks import diamond
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.shape.tools.tool import ShapeTool

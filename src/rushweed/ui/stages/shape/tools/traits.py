@@ -11,7 +11,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Trait
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape import traits
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.shape.tools.brushes import TileBrush
 

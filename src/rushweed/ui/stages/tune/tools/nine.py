@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.tune.nine import MARGINS, set_margins, thirds
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.gesture import Edit

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter, QPen
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.tune.edit import set_pivot_px
 from rushweed.core.tune.units import plain
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_plumbs
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many

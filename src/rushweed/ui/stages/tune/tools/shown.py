@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.tune.codec.compress import EXACT
-from rushweed.ui.desk.canvas import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.tune.recipes import RecipeCard
