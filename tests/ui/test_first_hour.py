@@ -72,13 +72,13 @@ def test_an_empty_shelf_offers_ways_to_begin(newcomer: Hands, demo_folder: Path)
     window = newcomer.window
     asked = []
     window.wants_project.connect(asked.append)
-    assert window.welcome.isVisible() and len(window.welcome.buttons) == 3
-    assert window.desk.rect().contains(window.welcome.geometry())
+    assert window.first_hour.welcome.isVisible() and len(window.first_hour.welcome.buttons) == 3
+    assert window.desk.rect().contains(window.first_hour.welcome.geometry())
     window.take_in([demo_folder / "art" / "wren.png"])
     newcomer.wait(lambda: bool(newcomer.session.project.sheets))
-    assert not window.welcome.isVisible()
+    assert not window.first_hour.welcome.isVisible()
     newcomer.session.document.undo()
-    newcomer.wait(lambda: window.welcome.isVisible())
+    newcomer.wait(lambda: window.first_hour.welcome.isVisible())
 
 
 def test_projects_of_late_are_a_press_away(
@@ -88,10 +88,12 @@ def test_projects_of_late_are_a_press_away(
     window = newcomer.window
     asked: list[tuple[str, Path]] = []
     window.wants_project.connect(asked.append)
-    assert [p.name for p in window.recent()] == ["tidelamp", "my game"]
-    window.welcome.show_recent(window.recent()[:1])
+    assert [p.name for p in window.projects.recent()] == ["tidelamp", "my game"]
+    window.first_hour.welcome.show_recent(window.projects.recent()[:1])
     press = next(
-        b for b in window.welcome.findChildren(type(window.welcome.buttons[0])) if b.text() == "tidelamp"
+        b
+        for b in window.first_hour.welcome.findChildren(type(window.first_hour.welcome.buttons[0]))
+        if b.text() == "tidelamp"
     )
     newcomer.press_widget(press)
     assert asked == [("open", demo_folder)]
@@ -110,7 +112,7 @@ def test_projects_that_are_gone_are_not_offered(tmp_path: Path) -> None:
 
 
 def test_the_first_steps_watch_what_is_done(newcomer: Hands, demo_folder: Path) -> None:
-    window, steps = newcomer.window, newcomer.window.first_steps
+    window, steps = newcomer.window, newcomer.window.first_hour.steps
     assert steps.isVisible() and steps._title.text() == "Bring in a picture"
     window.take_in([demo_folder / "art" / "wren.png"])
     newcomer.wait(lambda: bool(newcomer.session.project.sheets))
@@ -133,8 +135,8 @@ def test_the_steps_name_keys_that_are_so(hands: Hands) -> None:
 
 
 def test_on_a_whole_project_the_steps_need_only_walking_and_shipping(hands: Hands) -> None:
-    steps = hands.window.first_steps
-    assert steps.isHidden() and not hands.window.welcome.isVisible()
+    steps = hands.window.first_hour.steps
+    assert steps.isHidden() and not hands.window.first_hour.welcome.isVisible()
     steps.begin()
     assert steps.done == [True] * 5 + [False] * 2 and steps._title.text() == "Walk in it"
     hands.open_level("pier")
@@ -241,7 +243,7 @@ def test_settings_hold_at_once_and_show_what_is(hands: Hands) -> None:
     assert window.look.theme == "stark" and window.settings.value("theme") == "stark"
     for check in (board.saves, board.tray, board.steps):
         hands.press_widget(check)
-    assert not window.autosave.on and window.tray_is_aside and not window.first_steps.isHidden()
+    assert not window.autosave.on and window.parts.tray_is_aside and not window.first_hour.steps.isHidden()
     hands.qtbot.keyClick(board, Qt.Key.Key_Escape)
     window.opened.open_settings()
     shown = board.theme.value, board.saves.on, board.tray.on, board.steps.on

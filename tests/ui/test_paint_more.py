@@ -259,7 +259,7 @@ def test_the_tray_shows_the_sheet_as_it_was_drawn_and_a_rectangle_is_a_stamp(
 
 
 def test_the_tray_goes_to_a_column_at_the_right_and_back(hands: Hands, open_pier: PaintStage) -> None:
-    tray, across = hands.window.tray, hands.window.across
+    tray, across = hands.window.tray, hands.window.parts.across
     hands.press_widget(tray.aside, 8, 8)
     assert across.indexOf(tray) == 2 and tray.isVisible() and tray.height() > 400
     hands.open_sheet("wren.png", "cut")

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Pressable
+from rushweed.ui.kit.screen import fit_screen
 from rushweed.ui.panels.shelf import ROW
 from rushweed.ui.session import STAGES
 from tests.ui.conftest import Hands
@@ -154,7 +155,7 @@ def test_the_window_keeps_to_its_screen(hands: Hands) -> None:
     room = screen.availableGeometry()
     window.resize(room.width() + 400, room.height() + 400)
     window.move(room.right() - 50, room.bottom() - 50)
-    window._fit_screen()
+    fit_screen(window)
     assert window.width() <= room.width() and window.height() < room.height()
     assert room.contains(window.pos())
 

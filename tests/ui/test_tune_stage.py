@@ -344,7 +344,7 @@ def test_drifting_goes_there_and_back_by_parts_of_a_px() -> None:
 def test_the_figure_and_the_backdrop_are_found_again(hands: Hands, proof: Proof) -> None:
     hands.type(proof.controls.figure, "1.75")
     proof.controls.set(backdrop="light")
-    hands.window._remember()
+    hands.window.parts.remember()
     from rushweed.ui.panels.proof_controls import ProofControls
 
     other = ProofControls(hands.window.look, hands.window.icons)

@@ -198,7 +198,7 @@ def test_runs_are_kept_shown_tested_and_exported(
     hold(hands, stage, Key.Key_Right, 80)
     stage.play.advance(40)
     end = stage.play.walk.feet  # type: ignore[union-attr]
-    stage.keep_run()
+    stage.runs.keep()
     level = hands.session.selection.level
     assert level is not None and level.runs[-1].end == end
     rows = stage._card.runs
@@ -213,12 +213,12 @@ def test_runs_are_kept_shown_tested_and_exported(
     stage.play.pause()
     stage.play.advance(run.steps)
     assert stage.play.walk.feet == end  # type: ignore[union-attr]
-    stage.test_runs()
-    hands.qtbot.waitUntil(lambda: bool(stage.run_states), timeout=20_000)
-    assert len(stage.run_states) == 2 and all(stage.run_states.values())
+    stage.runs.test()
+    hands.qtbot.waitUntil(lambda: bool(stage.runs.arrived), timeout=20_000)
+    assert len(stage.runs.arrived) == 2 and all(stage.runs.arrived.values())
     file = tmp_path / "walk.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(file), ""))
-    stage.export_run()
+    stage.runs.export()
     assert json.loads(file.read_text())["level"] == level.id
     rows.remove()
     assert len(hands.session.selection.level.runs) == 1  # type: ignore[union-attr]

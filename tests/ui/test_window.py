@@ -276,8 +276,8 @@ def test_a_finding_is_shown_at_its_place_and_fixed(hands: Hands) -> None:
 
 
 def test_panel_edges_are_remembered(application: Application, window: Window, demo_folder: Path) -> None:
-    window.across.setSizes([240, 700, 340])
-    sizes = window.across.sizes()
+    window.parts.across.setSizes([240, 700, 340])
+    sizes = window.parts.across.sizes()
     window.close()
     again = application.open(demo_folder)
     again.resize(window.size())

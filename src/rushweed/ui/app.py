@@ -69,7 +69,7 @@ class Application:
         """A window on a project folder. Raises StoreError if it cannot be opened."""
         session, left = open_session(path, JobPool())
         window = Window(session, self.look, self.icons, self.settings)
-        window.projects_of_late = lambda: recent_projects(self.settings)
+        window.projects.of_late = lambda: recent_projects(self.settings)
         window.wants_project.connect(self._wanted)
         self.windows.append(window)
         window.show()

@@ -41,13 +41,15 @@ class Opened:
             self.settings = board
             board.theme_chosen.connect(window.use_theme)
             board.saves_pressed.connect(window.autosave.toggle)
-            board.tray_pressed.connect(window.move_tray)
+            board.tray_pressed.connect(window.parts.move_tray)
             board.anew_pressed.connect(
                 lambda: window.wants_project.emit(("anew", window.session.folder.path))
             )
             board.still_pressed.connect(window.keep_still)
-            board.steps_pressed.connect(window.first_steps.show_or_close)
-        board.show_values(window.autosave.on, window.tray_is_aside, not window.first_steps.isHidden())
+            board.steps_pressed.connect(window.first_hour.steps.show_or_close)
+        board.show_values(
+            window.autosave.on, window.parts.tray_is_aside, not window.first_hour.steps.isHidden()
+        )
         board.open(window.rail.plate)
 
     def open_edits(self) -> None:

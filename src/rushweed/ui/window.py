@@ -1,65 +1,36 @@
-"""The window: rail, Shelf, Desk, Strip or Tray, Proof, Card, findings, in edges that can be dragged."""
+"""The window: one open project. It makes the stages, shows them, and lets its parts follow the session."""
 
 from __future__ import annotations
 
 import importlib
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import (
-    QApplication,
-    QFileDialog,
-    QHBoxLayout,
-    QLineEdit,
-    QMainWindow,
-    QMenu,
-    QMessageBox,
-    QSizePolicy,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import QEvent, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PyQt6.QtWidgets import QApplication, QLineEdit, QMainWindow, QWidget
 
-from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.sheet import Sheet
+from rushweed.ui.closing import may_close
 from rushweed.ui.commands.command import Commands
 from rushweed.ui.commands.finder import Finder
-from rushweed.ui.desk.canvas import Desk
 from rushweed.ui.desk.stage import Stage
-from rushweed.ui.desk.tools import ToolColumn
-from rushweed.ui.desk.zoom_control import ZoomControl
-from rushweed.ui.kit.controls import Splitter, plain_tip
+from rushweed.ui.first_hour import FirstHour
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing
 from rushweed.ui.kit.motion import keep_still
-from rushweed.ui.kit.theme import THEMES, Look
+from rushweed.ui.kit.screen import fit_screen
+from rushweed.ui.kit.theme import Look
+from rushweed.ui.layout import Layout
 from rushweed.ui.opened import Opened
 from rushweed.ui.panels.both_sides import BothSidesBoard
 from rushweed.ui.panels.earlier import EarlierSaves
-from rushweed.ui.panels.findings_bar import FindingsBar
-from rushweed.ui.panels.first_steps import FirstSteps
-from rushweed.ui.panels.notice import NoticeStrip
-from rushweed.ui.panels.proof import Proof
-from rushweed.ui.panels.rail import Rail
-from rushweed.ui.panels.recovery import RecoveryStrip
-from rushweed.ui.panels.shelf import Shelf
-from rushweed.ui.panels.strip import Strip
-from rushweed.ui.panels.timeline import Timeline
-from rushweed.ui.panels.tray import Tray
-from rushweed.ui.panels.walk_log import WalkLog
-from rushweed.ui.panels.welcome import Welcome
+from rushweed.ui.projects import Projects
 from rushweed.ui.session import STAGES, TITLES, Session
 from rushweed.ui.session.autosave import Autosave
 from rushweed.ui.session.outside import Outside
 from rushweed.ui.session.watch import Watch
 from rushweed.ui.window_commands import window_commands
-
-TRAY_ASIDE = 300  # px of the Tray in a column of its own
-TITLE_BAR = 40  # px above the window that a desktop needs for its own bar
 
 
 class Window(QMainWindow):
@@ -72,12 +43,13 @@ class Window(QMainWindow):
         self.session, self.look, self.icons, self.settings = session, look, icons, settings
         self.setWindowTitle(f"{session.project.name} - Rushweed")
         self.setAcceptDrops(True)
-        self.desk = Desk(look, icons, session)
+        self.parts = Layout(session, look, icons, settings)
         self._stages: dict[str, Stage] = {}
         self._completed = False
-        self.projects_of_late: Callable[[], list[Path]] | None = None
-        self._make_panels()
-        self._lay_out()
+        self.projects = Projects(self)
+        self._name_parts()
+        self.setCentralWidget(self.parts)
+        self.setMinimumSize(960, 600)
         self.commands = Commands(self, lambda: session.stage)
         self._connect()
         self._restore()
@@ -110,11 +82,7 @@ class Window(QMainWindow):
             made.desk, made.preferences = self.desk, self.settings
             made.build()
             self._stages[key] = made
-            pages = (made.option_line, made.card, made.proposal_line)
-            for stack, page in zip((self._options, self._cards, self._proposals), pages, strict=True):
-                if page is not None:
-                    stack.addWidget(page)
-                    self.look.dress(page)
+            self.parts.add_pages(made)
         return made
 
     @property
@@ -130,7 +98,7 @@ class Window(QMainWindow):
             self.autosave = Autosave(self.session, self.settings)
             self.earlier = EarlierSaves(self.session, self)
             self.opened = Opened(self)
-            self._add_first_hour()
+            self.first_hour = FirstHour(self)
             for part in (self.finder, self.earlier, self.opened.edits):
                 self.look.dress(part)
             self._add_commands()
@@ -143,7 +111,7 @@ class Window(QMainWindow):
             self.session.checker.look_at(self.session.selection.sheet_id or "")
             self.session.checker.find_soon()
             if self.settings.value("tray_aside", False, bool):
-                self.move_tray()
+                self.parts.move_tray()
 
     def turn_to(self, stage: str) -> None:
         """Show a stage once the pictures it needs are at hand."""
@@ -166,109 +134,15 @@ class Window(QMainWindow):
         self.proof.refresh()
         self.stage(self.session.stage).entered()
 
-    def _add_first_hour(self) -> None:
-        """What a newcomer is shown on the Desk."""
-        self.welcome = Welcome(self.look, self.icons, self.desk)
-        self.welcome.wants_pictures.connect(lambda: self.commands.run_id("gather.add"))
-        self.welcome.wants_folder.connect(lambda: self.commands.run_id("gather.folder"))
-        self.welcome.wants_demo.connect(self.choose_demo)
-        self.welcome.wants_project.connect(lambda path: self.wants_project.emit(("open", path)))
-        self.first_steps = FirstSteps(self.look, self.icons, self.session, self.settings, self.desk)
-        if self.settings.value("first_steps", "") == "open":
-            self.first_steps.begin()
-        self._show_welcome()
+    # -- what goes with what ----------------------------------------------------------------------------
 
-    def _show_welcome(self) -> None:
-        """Ways to begin, as long as there is nothing on the Shelf."""
-        project = self.session.project
-        empty = not project.sheets and not project.levels and not self.session.document.read_only
-        if empty and self.welcome.isHidden():
-            now = self.session.folder.path.absolute()
-            late = [path for path in self.recent() if path != now]
-            self.welcome.show_recent(late)
-            if self.settings.value("first_steps", "") == "":
-                self.first_steps.begin()
-        self.welcome.setVisible(empty)
-        self.desk.tells_empty = not empty
-
-    # -- layout ----------------------------------------------------------------------------------------
-
-    def _make_panels(self) -> None:
-        look, icons, session = self.look, self.icons, self.session
-        self.rail = Rail(look, icons, list(TITLES.items()))
-        self.notice = NoticeStrip(look, icons)
-        self.recovery = RecoveryStrip(look, icons, session)
-        self.shelf = Shelf(look, icons, session, self.desk.images)
-        self.strip = Strip(look, session, self.desk.images)
-        self.tray = Tray(look, icons, session, self.desk.images)
-        self.proof = Proof(look, icons, session)
-        self.findings = FindingsBar(look, icons, session)
-        self.tool_column = ToolColumn(look, icons)
-        self._options, self._proposals, self._cards = QStackedWidget(), QStackedWidget(), QStackedWidget()
-        self._under = QStackedWidget()
-        self._under.addWidget(self.strip)
-        self._under.addWidget(self.tray)
-        self.timeline = Timeline(look, session, self.desk.images)
-        self._under.addWidget(self.timeline)
-        self.walk_log = WalkLog(look, session)
-        self._under.addWidget(self.walk_log)
-
-    def _lay_out(self) -> None:
-        options = QWidget()
-        options.setFixedHeight(40)
-        line = QHBoxLayout(options)
-        line.setContentsMargins(8, 8, 8, 8)
-        line.setSpacing(8)
-        line.addWidget(self._options, 1)
-        zoom = ZoomControl(self.look, self.icons, self.desk)
-        line.addWidget(zoom)
-        self._proposals.setFixedHeight(32)
-        for lines in (self._options, self._proposals):
-            lines.setMinimumWidth(1)
-            lines.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        bench = QWidget()
-        bench_line = QHBoxLayout(bench)
-        bench_line.setContentsMargins(0, 0, 0, 0)
-        bench_line.setSpacing(0)
-        bench_line.addWidget(self.tool_column)
-        bench_line.addWidget(self.desk, 1)
-        top = QWidget()
-        column = QVBoxLayout(top)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(options)
-        column.addWidget(self._proposals)
-        column.addWidget(bench, 1)
-        self.middle = self._splitter(Qt.Orientation.Vertical, top, self._under, sizes=(608, 120))
-        self.right = self._splitter(Qt.Orientation.Vertical, self.proof, self._cards, sizes=(208, 520))
-        self.across = self._splitter(
-            Qt.Orientation.Horizontal, self.shelf, self.middle, self.right, sizes=(167, 840, 271)
-        )
-        self.across.setStretchFactor(1, 1)
-        self.middle.setStretchFactor(0, 1)
-        self.right.setStretchFactor(1, 1)
-        whole = QWidget()
-        column = QVBoxLayout(whole)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        for above in (self.rail, self.recovery, self.notice):
-            column.addWidget(above)
-        column.addWidget(self.across, 1)
-        column.addWidget(self.findings)
-        panels = (self.shelf, self.strip, self.tray, self.timeline, self.walk_log, self.proof, self.findings)
-        for part in (self.rail, self.recovery, self.notice, self.tool_column, zoom, *panels):
-            self.look.dress(part)
-        self.setCentralWidget(whole)
-        self.setMinimumSize(960, 600)
-
-    def _splitter(self, way: Qt.Orientation, *parts: QWidget, sizes: tuple[int, ...]) -> QSplitter:
-        made = Splitter(self.look, way)
-        made.setHandleWidth(1)
-        made.setChildrenCollapsible(False)
-        for part in parts:
-            made.addWidget(part)
-        made.setSizes(list(sizes))
-        return made
+    def _name_parts(self) -> None:
+        """The parts of the layout are the window's own."""
+        laid = self.parts
+        self.desk, self.rail, self.tool_column = laid.desk, laid.rail, laid.tool_column
+        self.notice, self.recovery, self.findings = laid.notice, laid.recovery, laid.findings
+        self.shelf, self.strip, self.tray, self.timeline = laid.shelf, laid.strip, laid.tray, laid.timeline
+        self.walk_log, self.proof = laid.walk_log, laid.proof
 
     def _connect(self) -> None:
         session = self.session
@@ -278,14 +152,14 @@ class Window(QMainWindow):
         for button in (self.rail.undo, self.rail.redo):
             button.pressed_aside.connect(lambda: self.opened.open_edits())
         self.rail.finder.pressed.connect(self.open_finder)
-        self.rail.plate.pressed.connect(self._menu)
+        self.rail.plate.pressed.connect(self.projects.open_menu)
         self.shelf.wants_pictures.connect(lambda: self.commands.run_id("gather.add"))
         self.shelf.wants_level.connect(lambda: self.commands.run_id("paint.new"))
         self.shelf.states_changed.connect(self.rail.tabs.show_states)
         session.document.settling.connect(self._settle)
         session.staged.connect(self._show_stage)
         session.spotted.connect(lambda x, y: self.stage(session.stage).look_at_cell(x, y))
-        self.tray.wants_other_side.connect(self.move_tray)
+        self.tray.wants_other_side.connect(self.parts.move_tray)
         self.tray.wants_level.connect(lambda: self.commands.run_id("paint.new"))
         session.document.changed.connect(lambda _o, _n: self._changed())
         session.selection.focused.connect(self._refresh_stage)
@@ -296,36 +170,6 @@ class Window(QMainWindow):
         self.findings.running.share_changed.connect(lambda _share: self._saved())
         self.look.changed.connect(self._repaint)
         self.shelf.refresh()
-
-    @property
-    def tray_is_aside(self) -> bool:
-        """Whether the Tray stands in a column of its own."""
-        return self.across.indexOf(self.tray) >= 0
-
-    def move_tray(self) -> None:
-        """The Tray to a column at the right of the Desk, or back below it."""
-        aside = not self.tray_is_aside
-        if aside:
-            self._under.removeWidget(self.tray)
-            self.across.insertWidget(2, self.tray)
-            self.tray.setMinimumWidth(200)
-            shelf, middle, *_rest, right = self.across.sizes()
-            self.across.setSizes([shelf, max(middle - TRAY_ASIDE, 240), TRAY_ASIDE, right])
-        else:
-            self._under.insertWidget(1, self.tray)
-        self.settings.setValue("tray_aside", aside)
-        self._show_under(self.stage(self.session.stage))
-
-    def _show_under(self, stage: Stage) -> None:
-        """What stands below the Desk: the cells, the tiles, or the frames."""
-        aside = self.tray_is_aside
-        self.tray.setVisible(stage.strip == "tray")
-        self._under.setVisible(not (aside and stage.strip == "tray"))
-        shown = {"tray": self.tray, "timeline": self.timeline, "log": self.walk_log}.get(
-            stage.strip, self.strip
-        )
-        if not (aside and shown is self.tray):
-            self._under.setCurrentWidget(shown)
 
     def _settle(self) -> None:
         """Let a field that is being typed in finish: what was typed counts."""
@@ -346,74 +190,9 @@ class Window(QMainWindow):
             of_the_stage = importlib.import_module(f"rushweed.ui.stages.{key}.commands")
             self.commands.add(of_the_stage.commands(stage))
 
-    def _menu(self, at: QPointF) -> None:
-        menu = QMenu(self)
-        menu.setStyleSheet(self.look.rules())
-        for group in (
-            ("file.new", "file.open", "file.demo", "file.save", "file.recovered"),
-            ("gather.add", "gather.unused", "paint.new", "ship.ship"),
-            ("view.settings", "view.theme", "view.find", "view.guide"),
-        ):
-            for command_id in group:
-                row = self.commands.row(command_id)
-                action = QAction(row.words, menu)
-                if row.keys:
-                    action.setShortcut(QKeySequence(row.keys[0]))
-                    action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
-                action.setEnabled(not row.needs())
-                action.triggered.connect(lambda _c=False, r=row: self.commands.run(r))
-                menu.addAction(action)
-            if "file.open" in group:
-                menu.addMenu(self._recent_menu(menu))
-            menu.addSeparator()
-        menu.exec(self.rail.plate.mapToGlobal(at.toPoint()))
-
-    def recent(self) -> list[Path]:
-        """The projects opened of late, the last first; the application says which."""
-        return self.projects_of_late() if self.projects_of_late is not None else []
-
-    def _recent_menu(self, menu: QMenu) -> QMenu:
-        made = QMenu("Open of late", menu)
-        made.setStyleSheet(self.look.rules())
-        made.setToolTipsVisible(True)
-        for path in self.recent():
-            action = QAction(path.name.replace("&", "&&"), made)
-            action.setToolTip(plain_tip(str(path)))
-            action.setEnabled(path != self.session.folder.path.absolute())
-            action.triggered.connect(lambda _c=False, path=path: self.wants_project.emit(("open", path)))
-            made.addAction(action)
-        made.setEnabled(not made.isEmpty())
-        return made
-
     def open_finder(self) -> None:
         corner = self.rail.finder.mapTo(self, self.rail.finder.rect().bottomRight())
         self.finder.open(corner.x() + 1, corner.y() + 3)
-
-    def select_all(self) -> None:
-        sheet = self.session.selection.sheet
-        if sheet is not None:
-            self.session.selection.choose_cells(tuple(c.id for c in sheet.cells))
-
-    def rename_cell(self) -> None:
-        cell = self.session.selection.cell
-        if cell is not None and not self.strip.film.edit_name(cell):
-            self.session.tell(
-                "told",
-                f"The Strip shows frames, and {cell.name} is none of them.",
-                "Press Cells in the Strip first.",
-            )
-
-    def same_cut(self) -> None:
-        from rushweed.ui.stages.cut.stage import CutStage
-
-        sheet, cut = self.session.selection.sheet, self.stage("cut")
-        assert isinstance(cut, CutStage)
-        if sheet is not None and sheet.cut is not None:
-            cut.take(sheet.cut)
-
-    def next_theme(self) -> None:
-        names = list(THEMES)
-        self.use_theme(names[(names.index(self.look.theme) + 1) % len(names)])
 
     def use_theme(self, theme: str) -> None:
         self.look.set_theme(theme)
@@ -423,15 +202,7 @@ class Window(QMainWindow):
 
     def _show_stage(self, key: str) -> None:
         stage = self.stage(key)
-        self.rail.tabs.show_stage(key)
-        self._options.setCurrentWidget(stage.option_line)
-        self._cards.setCurrentWidget(stage.card)
-        if stage.proposal_line is not None:
-            self._proposals.setCurrentWidget(stage.proposal_line)
-        self._proposals.setVisible(stage.proposal_line is not None)
-        self._show_under(stage)
-        self.desk.show_stage(stage)
-        self.tool_column.show_stage(stage)
+        self.parts.show_stage(stage)
         stage.refresh()
         if self._completed:
             stage.entered()
@@ -452,7 +223,7 @@ class Window(QMainWindow):
         if not self.session.document.gesturing:
             self._saved()
             if self._completed:
-                self._show_welcome()
+                self.first_hour.show()
 
     def _saved(self) -> None:
         history = self.session.document.history
@@ -463,21 +234,6 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{far}{mark}{self.session.project.name} - Rushweed")
 
     # -- opening, dropping, closing ------------------------------------------------------------------------
-
-    def choose_project(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, "Open a project folder")
-        if name:
-            self.wants_project.emit(("open", Path(name)))
-
-    def choose_new(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, "Choose an empty folder for the new project")
-        if name:
-            self.wants_project.emit(("new", Path(name)))
-
-    def choose_demo(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, "Choose an empty folder for the demo")
-        if name:
-            self.wants_project.emit(("demo", Path(name)))
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None
@@ -501,50 +257,22 @@ class Window(QMainWindow):
         gather.bringing.bring(paths)
 
     def _restore(self) -> None:
-        """Panel edges as they were left."""
-        for name, splitter in (("across", self.across), ("middle", self.middle), ("right", self.right)):
-            state = self.settings.value(f"edges/{name}")
-            if state is not None:
-                splitter.restoreState(state)
-        self.proof.controls.restore(self.settings)
-        self.shelf.list.folded = set(self.settings.value("folded", [], list))
-        self.shelf.list.relayout()
-        self.shelf.list.folded_changed.connect(
-            lambda: self.settings.setValue("folded", sorted(self.shelf.list.folded))
-        )
+        """Place, size and edges as they were left."""
+        self.parts.restore()
         shape = self.settings.value("window")
         if shape is not None:
             self.restoreGeometry(shape)
         else:
             self.resize(1280, 800)
-        self._fit_screen()
-
-    def _fit_screen(self) -> None:
-        """Never larger than what the screen has free, nor beyond its edges."""
-        screen = self.screen()
-        if screen is None or self.isMaximized() or self.isFullScreen():
-            return
-        room = screen.availableGeometry()
-        wide, high = min(self.width(), room.width()), min(self.height(), room.height() - TITLE_BAR)
-        self.setMinimumSize(min(self.minimumWidth(), wide), min(self.minimumHeight(), high))
-        self.resize(wide, high)
-        x = max(min(self.x(), room.right() + 1 - wide), room.left())
-        y = max(min(self.y(), room.bottom() + 1 - high), room.top())
-        if self.pos() != QPoint(x, y):
-            self.move(x, y)
-
-    def _remember(self) -> None:
-        for name, splitter in (("across", self.across), ("middle", self.middle), ("right", self.right)):
-            self.settings.setValue(f"edges/{name}", splitter.saveState())
-        self.proof.controls.remember(self.settings)
-        self.settings.setValue("window", self.saveGeometry())
+        fit_screen(self)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        if self.session.saver.unsaved and not self.session.document.read_only and not self._ask_to_save():
+        if not may_close(self):
             event.ignore()
             return
-        self._remember()
+        self.parts.remember()
+        self.settings.setValue("window", self.saveGeometry())
         self.stage(self.session.stage).left()
         if self._completed:
             self.autosave.stop()
@@ -556,32 +284,3 @@ class Window(QMainWindow):
         self.session.folder.unlock()
         self.session.document.read_only = True  # the folder may be another window's from here on
         event.accept()
-
-    def _ask_to_save(self) -> bool:
-        """Save, leave the edits or stay; returns whether the window may close."""
-        box = QMessageBox(self)
-        box.setStyleSheet(self.look.rules())
-        box.setWindowTitle("Rushweed")
-        box.setText(f"{self.session.project.name} has edits that are not saved.")
-        save = box.addButton("Save and close", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Close without saving", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            self.session.saver.save()
-            self.session.jobs.finish()
-            return self._on_disk()
-        if box.clickedButton() is leave:
-            self.session.jobs.finish()
-            try:
-                self.session.saver.leave_unsaved()
-            except RushweedError as error:
-                self.session.tell("fault", error.problem, error.cure)
-                return False
-            return True
-        return False
-
-    def _on_disk(self) -> bool:
-        """Whether the save that was waited for went well; its signals may still be under way."""
-        QApplication.processEvents()
-        return not self.session.saver.unsaved

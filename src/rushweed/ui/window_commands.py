@@ -6,8 +6,10 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from rushweed.ui.commands.command import Command, Rows
+from rushweed.ui.kit.theme import THEMES
 
 if TYPE_CHECKING:
+    from rushweed.ui.session import Session
     from rushweed.ui.window import Window
 
 ZOOMS = (1, 2, 3, 4, 6, 8)
@@ -31,9 +33,12 @@ def _project(window: Window) -> list[Command]:
             window.autosave.toggle, writable),
         row("recovered", "Edits left behind", (), "By crashes or unsaved, of the last 30 days.",
             window.recovery.show_earlier, writable),
-        row("open", "Open a project", ("Ctrl+O",), "Choose its folder.", window.choose_project),
-        row("new", "New project", ("Ctrl+N",), "In an empty folder of your choice.", window.choose_new),
-        row("demo", "Open the Tidelamp demo", (), "A fresh copy in a folder you choose.", window.choose_demo),
+        row("open", "Open a project", ("Ctrl+O",), "Choose its folder.",
+            window.projects.choose_project),
+        row("new", "New project", ("Ctrl+N",), "In an empty folder of your choice.",
+            window.projects.choose_new),
+        row("demo", "Open the Tidelamp demo", (), "A fresh copy in a folder you choose.",
+            window.projects.choose_demo),
     ]  # fmt: skip
 
 
@@ -63,11 +68,12 @@ def _edit(window: Window) -> list[Command]:
         row("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Make the edit again.", session.document.redo, redo),
         row("edits", "All edits", ("Ctrl+Alt+Z",), "To go back and forth among them.",
             window.opened.open_edits),
-        row("all", "Select all cells", ("Ctrl+A",), "Of the sheet shown.", window.select_all, cells),
+        row("all", "Select all cells", ("Ctrl+A",), "Of the sheet shown.", partial(_select_all, session),
+            cells),
         row("none", "Select nothing", ("Ctrl+Shift+A",), "No cell.", nothing),
-        row("rename", "Rename the cell", ("F2",), "In the Strip.", window.rename_cell, cell),
+        row("rename", "Rename the cell", ("F2",), "In the Strip.", partial(_rename_cell, window), cell),
         row("same_cut", "Give the same cut to the selected sheets", (), "From the sheet shown.",
-            window.same_cut, sheets),
+            partial(_same_cut, window), sheets),
     ]  # fmt: skip
 
 
@@ -85,7 +91,7 @@ def _view(window: Window) -> list[Command]:
             desk.by_keys.switch),
         row("fit", "Zoom to fit", ("Ctrl+0",), "The greatest whole multiple that shows all.", desk.zoom_fit),
         *zooms,
-        row("theme", "Next theme", ("Ctrl+Shift+D",), "Day, Dusk, Stark.", window.next_theme),
+        row("theme", "Next theme", ("Ctrl+Shift+D",), "Day, Dusk, Stark.", partial(_next_theme, window)),
         *(
             row(f"theme_{name}", f"Theme: {words}", (), about, partial(window.use_theme, name))
             for name, words, about in (
@@ -96,7 +102,7 @@ def _view(window: Window) -> list[Command]:
         ),
         row("settings", "Settings", ("Ctrl+Alt+S",), "What holds for all projects.",
             window.opened.open_settings),
-        row("steps", "First steps", (), "Seven, which watch what you do.", window.first_steps.begin),
+        row("steps", "First steps", (), "Seven, which watch what you do.", window.first_hour.steps.begin),
         row("guide", "Guide", ("F1",), "At the stage you are in.", window.opened.open_guide),
         row("find", "Find a command", ("Ctrl+Shift+F",), "This list.", window.open_finder),
     ]  # fmt: skip
@@ -131,3 +137,33 @@ def _stages(window: Window) -> list[Command]:
                 Command(name, words, (tool.key,), tool.help, use, stages=(stage.key,), group=stage.title)
             )
     return rows
+
+
+def _select_all(session: Session) -> None:
+    sheet = session.selection.sheet
+    if sheet is not None:
+        session.selection.choose_cells(tuple(c.id for c in sheet.cells))
+
+
+def _rename_cell(window: Window) -> None:
+    cell = window.session.selection.cell
+    if cell is not None and not window.strip.film.edit_name(cell):
+        window.session.tell(
+            "told",
+            f"The Strip shows frames, and {cell.name} is none of them.",
+            "Press Cells in the Strip first.",
+        )
+
+
+def _same_cut(window: Window) -> None:
+    from rushweed.ui.stages.cut.stage import CutStage
+
+    sheet, cut = window.session.selection.sheet, window.stage("cut")
+    assert isinstance(cut, CutStage)
+    if sheet is not None and sheet.cut is not None:
+        cut.take(sheet.cut)
+
+
+def _next_theme(window: Window) -> None:
+    names = list(THEMES)
+    window.use_theme(names[(names.index(window.look.theme) + 1) % len(names)])

@@ -227,7 +227,7 @@ class Desk(QWidget):
                 self.by_keys.switch()
             self._pressed = False
             self.by_keys.forget()
-            self.stage.cancel()
+            self.stage.escape()
             self.update()
             return
         if not self.stage.key_pressed(event):

@@ -106,18 +106,28 @@ class Stage(QObject):
     def cursor(self) -> Qt.CursorShape:
         return self.active.cursor() if self.tools else Qt.CursorShape.ArrowCursor
 
-    def press(self, at: DeskEvent) -> None: ...
+    def press(self, at: DeskEvent) -> None:
+        self.active.press(at)
 
-    def drag(self, at: DeskEvent) -> None: ...
+    def drag(self, at: DeskEvent) -> None:
+        self.active.drag(at)
 
-    def release(self, at: DeskEvent) -> None: ...
+    def release(self, at: DeskEvent) -> None:
+        self.active.release(at)
 
     def hover(self, at: DeskEvent) -> None: ...
 
     def leave(self) -> None: ...
 
     def cancel(self) -> None:
+        """What was begun is let be."""
+        for tool in self.tools:
+            tool.cancel()
         self.session.document.preview(None)
+
+    def escape(self) -> None:
+        """Escape was pressed."""
+        self.cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         return False

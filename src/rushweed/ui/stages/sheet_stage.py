@@ -143,12 +143,8 @@ class SheetStage(Stage):
         self.at = at
         self.active.drag(at)
 
-    def release(self, at: DeskEvent) -> None:
-        self.active.release(at)
-
     def cancel(self) -> None:
-        for tool in (self.selecting, *self.tools):
-            tool.cancel()
+        self.selecting.cancel()
         super().cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:

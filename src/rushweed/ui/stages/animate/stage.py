@@ -310,19 +310,6 @@ class AnimateStage(Stage):
     def describe(self, at: DeskEvent) -> str:
         return f"{at.x:.1f}, {at.y:.1f} px from the pivot"
 
-    def press(self, at: DeskEvent) -> None:
-        self.active.press(at)
-
-    def drag(self, at: DeskEvent) -> None:
-        self.active.drag(at)
-
-    def release(self, at: DeskEvent) -> None:
-        self.active.release(at)
-
-    def cancel(self) -> None:
-        self.active.cancel()
-        super().cancel()
-
     def key_pressed(self, event: QKeyEvent) -> bool:
         """Arrows shift the selected frames by a px, with Shift by ten; the art itself is not touched."""
         step = ARROWS.get(Qt.Key(event.key()))

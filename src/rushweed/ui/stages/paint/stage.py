@@ -331,8 +331,6 @@ class PaintStage(Stage):
     def cancel(self) -> None:
         self.held = None
         self.edges.cancel()
-        for tool in self.tools:
-            tool.cancel()
         super().cancel()
 
     def key_pressed(self, event: QKeyEvent) -> bool:

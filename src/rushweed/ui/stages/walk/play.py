@@ -198,6 +198,13 @@ class Play(QObject):
             self._timer.start()
             self.moved.emit()
 
+    def pause_or_go(self) -> None:
+        """The other of the two."""
+        if self.paused:
+            self.go()
+        else:
+            self.pause()
+
     def pause(self) -> None:
         """Stand still; keys count as let go."""
         self.held, self.back = 0, False

@@ -46,14 +46,14 @@ class RunRows(Card):
         keep, test = button("Keep this walk"), button("Walk them all")
         keep.setToolTip("Its keys, with the level: walked again they give the same path")
         test.setToolTip("Tell which arrive in the level as it is now")
-        keep.clicked.connect(stage.keep_run)
-        test.clicked.connect(stage.test_runs)
+        keep.clicked.connect(stage.runs.keep)
+        test.clicked.connect(stage.runs.test)
         holder = QWidget()
         holder.setLayout(row(keep, test, None))
         self.add(holder)
 
     def refresh(self, level: Level) -> None:
-        told = self.stage.run_states
+        told = self.stage.runs.arrived
         key = (level.runs, self.chosen, dict(told))
         if key != self._shown:
             self._shown = key
@@ -80,7 +80,7 @@ class RunRows(Card):
         run = self._run()
         self.stage.refresh()
         if run is not None:
-            self.stage.show_run(run)
+            self.stage.runs.show(run)
 
     def _run(self) -> Run | None:
         level = self.session.selection.level

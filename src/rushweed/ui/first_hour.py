@@ -1,0 +1,40 @@
+"""What a newcomer is shown on the Desk: ways to begin, and the first steps."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from rushweed.ui.panels.first_steps import FirstSteps
+from rushweed.ui.panels.welcome import Welcome
+
+if TYPE_CHECKING:
+    from rushweed.ui.window import Window
+
+
+class FirstHour:
+    """Shows them as long as they are needed."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+        self.welcome = Welcome(window.look, window.icons, window.desk)
+        self.welcome.wants_pictures.connect(lambda: window.commands.run_id("gather.add"))
+        self.welcome.wants_folder.connect(lambda: window.commands.run_id("gather.folder"))
+        self.welcome.wants_demo.connect(window.projects.choose_demo)
+        self.welcome.wants_project.connect(lambda path: window.wants_project.emit(("open", path)))
+        self.steps = FirstSteps(window.look, window.icons, window.session, window.settings, window.desk)
+        if window.settings.value("first_steps", "") == "open":
+            self.steps.begin()
+        self.show()
+
+    def show(self) -> None:
+        """Ways to begin, as long as there is nothing on the Shelf."""
+        window = self._window
+        project = window.session.project
+        empty = not project.sheets and not project.levels and not window.session.document.read_only
+        if empty and self.welcome.isHidden():
+            now = window.session.folder.path.absolute()
+            self.welcome.show_recent([path for path in window.projects.recent() if path != now])
+            if window.settings.value("first_steps", "") == "":
+                self.steps.begin()
+        self.welcome.setVisible(empty)
+        window.desk.tells_empty = not empty
