@@ -49,7 +49,7 @@ def frames(hands: Hands, name: str) -> list[str]:
 
 
 def drift(hands: Hands, name: str) -> tuple[float, float]:
-    measured = stage(hands).measured([f.cell for f in animation(hands, name).frames])
+    measured = stage(hands).registering.measured([f.cell for f in animation(hands, name).frames])
     return register.spread([d.feet for _c, d in measured]), register.spread([d.middle for _c, d in measured])
 
 
@@ -72,38 +72,38 @@ def test_it_plays_at_its_rate_while_the_desk_is_panned(hands: Hands, monkeypatch
     """Frames come up when the clock says so: ticks that come late skip frames and never slow the whole."""
     made = show(hands, "walk")
     now = 100.0
-    monkeypatch.setattr("rushweed.ui.stages.animate.stage.time.monotonic", lambda: now)
+    monkeypatch.setattr("rushweed.ui.stages.animate.player.time.monotonic", lambda: now)
     hands.keys("P")
-    made._timer.stop()  # the test ticks itself, at odd times
+    made.player.timer.stop()  # the test ticks itself, at odd times
     whole = sum(f.ms for f in animation(hands, "walk").frames)
     shown = []
     for n in range(400):
         now += 0.004 + 0.031 * (n % 7 == 3)  # some ticks wait for a slow paint
         hands.window.desk.view.pan(1 if n % 40 < 20 else -1, 0)
-        made._tick()
-        shown.append(made.place)
-        assert made.place == frame_at(animation(hands, "walk"), (now - 100.0) * 1000)
+        made.player.tick()
+        shown.append(made.player.place)
+        assert made.player.place == frame_at(animation(hands, "walk"), (now - 100.0) * 1000)
     rounds = sum(b < a for a, b in pairwise(shown))
     assert rounds == int((now - 100.0) * 1000 // whole) >= 2 and set(shown) == set(range(8))
     made.speed.setCurrentIndex(5)
     made.speed.picked.emit("×4")
     begun = now
     now += whole / 4000 + 1e-6
-    made._tick()
-    assert made.place == shown[-1] and now > begun
+    made.player.tick()
+    assert made.player.place == shown[-1] and now > begun
     hands.keys("P")
-    assert not made.running
+    assert not made.player.running
 
 
 def test_frames_are_stepped_and_shown_in_the_proof(hands: Hands) -> None:
     made = show(hands, "walk")
     first = hands.window.proof.picture.image
     hands.keys(".", ".")
-    assert made.place == 2 and hands.session.selection.frames == (2,)
+    assert made.player.place == 2 and hands.session.selection.frames == (2,)
     assert hands.session.played_cell == animation(hands, "walk").frames[2].cell
     assert hands.window.proof.picture.image != first
     hands.keys(",")
-    assert made.place == 1
+    assert made.player.place == 1
 
 
 def test_the_onion_skin_shows_the_frames_beside(hands: Hands) -> None:
@@ -157,19 +157,19 @@ def test_wrens_walk_is_registered_by_one_press_and_put_back(hands: Hands) -> Non
     made = show(hands, "walk")
     assert drift(hands, "walk")[0] >= 1 and drift(hands, "walk")[1] >= 2
     feet = drift(hands, "walk")[0]
-    made.register("outline")
+    made.registering.by("outline")
     hands.wait(lambda: drift(hands, "walk") == (feet, 0))
-    made.moves.setCurrentText("both ways")
-    made.how.setCurrentText("Outline")
-    made.register_chosen()
+    made.registering.moves.setCurrentText("both ways")
+    made.registering.how.setCurrentText("Outline")
+    made.registering.as_chosen()
     hands.wait(lambda: drift(hands, "walk") == (0, 0))
-    made.moves.setCurrentText("feet kept")
+    made.registering.moves.setCurrentText("feet kept")
     pixels = hands.session.stock.pixels(hands.sheet("wren.png"))
     assert hands.session.stock.raw(hands.sheet("wren.png")) is pixels  # the art is not touched
-    made.how.setCurrentText("As drawn")
-    made.register_chosen()
+    made.registering.how.setCurrentText("As drawn")
+    made.registering.as_chosen()
     assert all(c.shift == (0, 0) for c in hands.sheet("wren.png").cells)
-    made.register("match")
+    made.registering.by("match")
     hands.wait(lambda: drift(hands, "walk") == (0, 0))
     hands.keys("Ctrl+Z")
     assert drift(hands, "walk")[1] >= 2

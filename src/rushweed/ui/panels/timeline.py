@@ -36,6 +36,7 @@ class Frames(Keyed):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._checker = checker(look)
         look.changed.connect(self._renew)
+        session.played.connect(self._show_played)
         self.set_keyed("Frames")
 
     def spots(self) -> list[Spot]:
@@ -58,9 +59,9 @@ class Frames(Keyed):
         self._checker = checker(self.look)
         self.update()
 
-    def show_playing(self, place: int) -> None:
-        if place != self.playing:
-            self.playing = place
+    def _show_played(self) -> None:
+        if self.session.played_place != self.playing:
+            self.playing = self.session.played_place
             self.update()
 
     def _clamp(self) -> None:

@@ -81,6 +81,7 @@ class Session(QObject):
         self.textures = Textures(stock, jobs)
         self.stage = "cut"
         self.proofs_nine = False  # whether the Proof shows the nine-slice stretched
+        self.played_place = 0
         self.played_cell = ""  # what the animation under way shows, for the Proof
         self.picture_size = (256, 144)  # px of the game's picture, as the Proof shows it
         self.walked: Walked | None = None  # what was walked last
@@ -154,10 +155,10 @@ class Session(QObject):
             self.stage = stage
             self.staged.emit(stage)
 
-    def show_played(self, cell_id: str) -> None:
-        """Tell which cell an animation under way shows; empty when it is over."""
-        if cell_id != self.played_cell:
-            self.played_cell = cell_id
+    def show_played(self, cell_id: str, place: int = 0) -> None:
+        """Tell which cell an animation under way shows, and at which place; empty when it is over."""
+        if (cell_id, place) != (self.played_cell, self.played_place):
+            self.played_cell, self.played_place = cell_id, place
             self.played.emit()
 
     def show(self, place: Place) -> None:

@@ -19,6 +19,7 @@ from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, button, label, row
 from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
+from rushweed.ui.stages.animate.writing import choose_file
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.animate.stage import AnimateStage
@@ -98,7 +99,7 @@ class AnimateCard(Card):
         head = QWidget()
         trim = button("Trim alike")
         trim.setToolTip("Take the padding away that none of these frames needs; pivots stay  (T)")
-        trim.clicked.connect(self.stage.trim)
+        trim.clicked.connect(self.stage.registering.trim)
         head.setLayout(row(self._drift_head, self._drift, None, trim))
         self.add(head)
         self.plot: Any = None
@@ -117,7 +118,7 @@ class AnimateCard(Card):
         self.form.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.out = button("Export")
         self.out.clicked.connect(
-            lambda: stage.choose_file(FORMS[self.form.currentText()], int(self.scale.values[0]))  # type: ignore[arg-type]
+            lambda: choose_file(stage, FORMS[self.form.currentText()], int(self.scale.values[0]))  # type: ignore[arg-type]
         )
         self.field("Show it", self.form, self.scale, self.out)
 
@@ -285,7 +286,7 @@ class AnimateCard(Card):
         animation = self.stage.animation
         if animation is None:
             return
-        now = self.stage.measured([f.cell for f in animation.frames])
+        now = self.stage.registering.measured([f.cell for f in animation.frames])
         feet = [d.feet for _c, d in now]
         centres = [d.middle for _c, d in now]
         self._drift.setText(f"feet {register.spread(feet):g}, middle {register.spread(centres):g} px")

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 
 def commands(stage: AnimateStage) -> list[Command]:
-    session = stage.session
+    session, player, lay = stage.session, stage.player, stage.registering
 
     def shown() -> str:
         return "" if session.selection.animation else "There is no animation yet."
@@ -36,13 +36,13 @@ def commands(stage: AnimateStage) -> list[Command]:
             partial(stage.make, "rows"), cut),
         anywhere("stems", "Make animations by names", (), "walk_0, walk_1 ... become walk.",
             partial(stage.make, "stems"), cut),
-        row("play", "Play or stop", ("P",), "At the speed chosen.", stage.toggle),
-        row("back", "One frame back", (",",), "And stop.", partial(stage.step, -1)),
-        row("on", "One frame on", (".",), "And stop.", partial(stage.step, 1)),
-        *[row(f"by_{how}", f"Register by {words.lower()}", (), tip + ".", partial(stage.register, how))
+        row("play", "Play or stop", ("P",), "At the speed chosen.", player.toggle),
+        row("back", "One frame back", (",",), "And stop.", partial(player.step, -1)),
+        row("on", "One frame on", (".",), "And stop.", partial(player.step, 1)),
+        *[row(f"by_{how}", f"Register by {words.lower()}", (), tip + ".", partial(lay.by, how))
           for how, words, tip in WAYS],
-        row("drawn", "Frames as drawn", (), "Take every shift away.", stage.as_drawn),
-        row("trim", "Trim the frames alike", ("T",), "Padding that none of them needs goes.", stage.trim),
+        row("drawn", "Frames as drawn", (), "Take every shift away.", lay.as_drawn),
+        row("trim", "Trim the frames alike", ("T",), "Padding that none of them needs goes.", lay.trim),
         row("out", "Take the frames out", ("Delete",), "The cells stay.", stage.remove_frames, frames),
         row("reverse", "Turn the order round", (), "Last frame first.",
             partial(stage.change, "Turn round", timeline.reverse_frames)),

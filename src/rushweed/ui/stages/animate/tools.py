@@ -35,12 +35,12 @@ class ShiftFrames(AnimateTool):
 
     def press(self, at: DeskEvent) -> None:
         stage, selection = self.stage, self.session.selection
-        stage.stop()
+        stage.player.stop()
         animation = stage.animation
-        if stage.cell_at(stage.place) is None or animation is None:
+        if stage.cell_at(stage.player.place) is None or animation is None:
             return
-        if stage.place not in selection.frames:
-            selection.choose_animation(animation.id, (stage.place,))
+        if stage.player.place not in selection.frames:
+            selection.choose_animation(animation.id, (stage.player.place,))
         self._held = at, tuple(dict.fromkeys(animation.frames[n].cell for n in selection.frames))
 
     def drag(self, at: DeskEvent) -> None:
