@@ -224,7 +224,7 @@ def painting(hands: Hands) -> Hands:
 
 def test_painting_with_a_set_joins_what_is_painted(painting: Hands) -> None:
     hands = painting
-    assert "joining" in paint_stage(hands)._stamp_words.text()
+    assert "joining" in paint_stage(hands).stamp_line.words.text()
     autoset = hands.session.project.autosets[0]
 
     def wrong() -> list[tuple[int, int]]:

@@ -281,7 +281,7 @@ def test_panel_edges_are_remembered(application: Application, window: Window, de
     window.close()
     again = application.open(demo_folder)
     again.resize(window.size())
-    assert abs(again.across.sizes()[0] - sizes[0]) <= 2
+    assert abs(again.parts.across.sizes()[0] - sizes[0]) <= 2
 
 
 def test_an_empty_project_says_what_to_do(application: Application, tmp_path: Path, qtbot: QtBot) -> None:

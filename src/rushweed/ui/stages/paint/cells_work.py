@@ -161,7 +161,7 @@ class CellsWork:
                     "told", "The clipboard holds no tiles.", "Select cells and copy them first."
                 )
                 return
-            self.stage.use_stamp(from_text(self.session.project, text))
+            self.stage.stamp_line.take(from_text(self.session.project, text))
         except RushweedError as error:
             self.session.tell("fault", error.problem, error.cure)
             return
@@ -249,7 +249,7 @@ class CellsWork:
         level, project = self.session.selection.level, self.session.project
         if level is None:
             return
-        room = next((r for r in level.rooms if r.id == self.stage.room_id), None)
+        room = next((r for r in level.rooms if r.id == self.stage.room_rows.chosen), None)
         name = f"{file_name(level.name)}{f'-{file_name(room.name)}' if room else ''}.png"
         path, _kind = QFileDialog.getSaveFileName(self.stage.desk, "Export a picture", name, "PNG (*.png)")
         if not path:

@@ -29,8 +29,9 @@ class LevelWork:
             self.session.tell("told", "This level has no rooms yet.", "Press Q and drag one.")
             return
         ids = [room.id for room in level.rooms]
-        now = ids.index(self.stage.room_id) if self.stage.room_id in ids else -1 if by > 0 else 0
-        self.stage.go_to_room(ids[(now + by) % len(ids)])
+        chosen = self.stage.room_rows.chosen
+        now = ids.index(chosen) if chosen in ids else -1 if by > 0 else 0
+        self.stage.room_rows.go_to(ids[(now + by) % len(ids)])
 
     def new_level(self) -> None:
         """A level with the cell size of the sheet shown, or of the first one that is cut."""
@@ -91,15 +92,15 @@ class LevelWork:
     def next_grid(self) -> None:
         """Lines every 1, 2, 4, 8 or 16 cells."""
         self.stage.every = self.stage.every * 2 if self.stage.every < 16 else 1
-        if not self.stage.grid.on:
-            self.stage.grid.show_value(True)
+        if not self.stage.shown.grid.on:
+            self.stage.shown.grid.show_value(True)
         self.session.tell("told", f"A cross every {many(self.stage.every, 'cell')}.")
         self.stage.desk.update()
 
     def next_symmetry(self) -> None:
-        ways = [way for way, _words in self.stage.symmetry.choices]
-        self.stage.symmetry.show_value(
-            ways[(ways.index(self.stage.symmetry.value or "none") + 1) % len(ways)]
+        ways = [way for way, _words in self.stage.stamp_line.symmetry.choices]
+        self.stage.stamp_line.symmetry.show_value(
+            ways[(ways.index(self.stage.stamp_line.symmetry.value or "none") + 1) % len(ways)]
         )
         self.stage.desk.update()
 

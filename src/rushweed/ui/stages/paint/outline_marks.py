@@ -115,7 +115,7 @@ class OutlineMarks:
 
     def _work(self) -> None:
         level, project = self.session.selection.level, self.session.project
-        if level is None or not self.stage.merged.on or self._job is not None:
+        if level is None or not self.stage.shown.merged.on or self._job is not None:
             return
         if self.session.document.gesturing:
             self._soon.start()
@@ -149,7 +149,7 @@ class OutlineMarks:
     def mend(self) -> None:
         """The shapes where something would catch, onto whole px."""
         level, faults = self.session.selection.level, self.drawn.faults
-        if level is None or not self.stage.merged.on or not faults:
+        if level is None or not self.stage.shown.merged.on or not faults:
             self.session.tell("told", "No place to catch on is marked.", "Show the outline with Shift+H.")
             return
         self.session.document.edit("Mend the outline", lambda p: mend(p, level, faults))

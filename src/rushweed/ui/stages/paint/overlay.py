@@ -61,27 +61,27 @@ class PaintOverlay:
         stands = self.stage.the(Start).looks_at or level.start
         figure = self._figure_image()
         origin = (figure.width() / 2, figure.height())
-        desk.level_painter.walker = DrawnFigure(figure, stands, origin) if self.stage.edge.on else None
+        desk.level_painter.walker = DrawnFigure(figure, stands, origin) if self.stage.shown.edge.on else None
         desk.level_painter.picture = self.stage.session.picture_size
         desk.level_painter.paint(painter, view, desk.room, project, level)
         if desk.level_painter.unfinished:
             QTimer.singleShot(0, desk.update)
         painter.restore()
         self.stage.desk.sheet_painter.pixel_grid(painter, view, room, self.stage.content())
-        if self.stage.grid.on:
+        if self.stage.shown.grid.on:
             self._cells(painter, room, level)
-        if self.stage.shapes.on and view.zoom >= SHAPES_FROM:
+        if self.stage.shown.shapes.on and view.zoom >= SHAPES_FROM:
             self.shapes.paint(painter, room, level)
-        if self.stage.rooms.on or self.stage.active.of_rooms:
+        if self.stage.shown.rooms.on or self.stage.active.of_rooms:
             for one in level.rooms:
-                if not (self.stage.active.of_rooms and one.id == self.stage.room_id):
+                if not (self.stage.active.of_rooms and one.id == self.stage.room_rows.chosen):
                     paint_room(painter, self.stage, level, one.area, one.name)
         self._unjoined(painter, room, level)
-        if self.stage.merged.on:
+        if self.stage.shown.merged.on:
             self.outline.paint(painter, room, level)
         self.stage.changes.paint(painter, level)
         walked = self.stage.session.walked
-        if self.stage.walked.on and walked is not None and walked.level == level.id:
+        if self.stage.shown.walked.on and walked is not None and walked.level == level.id:
             paint_path(painter, self.stage.look, view, room, walked)
         self._edges(painter, ground, level)
         if self.stage.active.chooses:
@@ -122,7 +122,7 @@ class PaintOverlay:
         paint_corners(
             painter, ground, 21, self.stage.look.colour("art_ink"), self.stage.look.colour("art_paper", 0.7)
         )
-        if not self.stage.edge.on:
+        if not self.stage.shown.edge.on:
             return
         view = self.stage.desk.view
         left, top, width, height = picture_area(level.start, self.stage.session.picture_size)
@@ -243,7 +243,7 @@ class PaintOverlay:
             b.rooms,
             b.order,
         )
-        if whole or len(a.layers) != len(b.layers) or self.stage.merged.on or self.stage.since.on:
+        if whole or len(a.layers) != len(b.layers) or self.stage.shown.merged.on or self.stage.shown.since.on:
             return None
         boxes = QRect()
         for one, two in zip(a.layers, b.layers, strict=True):

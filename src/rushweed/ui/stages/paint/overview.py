@@ -52,7 +52,7 @@ class _Small(QWidget):
         self.setAccessibleName("Overview of the level")
         self.setToolTip("The whole level; drag to go elsewhere")
         stage.desk.zoomed.connect(lambda _words: self.update())
-        self.session.staged.connect(lambda key: self.setVisible(key == "paint" and stage.small.on))
+        self.session.staged.connect(lambda key: self.setVisible(key == "paint" and stage.shown.small.on))
 
     def refresh(self) -> None:
         if self.isVisible() and not self.session.document.gesturing:

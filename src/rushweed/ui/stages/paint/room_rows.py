@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from PyQt6.QtCore import QRectF
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.level import Level, Room
@@ -47,6 +48,7 @@ class RoomRows(Card):
         self._faults = label("", "quiet")
         self._faults.setWordWrap(True)
         self.add(self._faults)
+        self.chosen = ""  # the id of a room
         self._shown: tuple[object, ...] = ()
         self.name.edited.connect(lambda text: self._change("Rename a room", name=text.strip()))
         self.camera.edited.connect(lambda value: self._change("Camera of a room", camera=value))
@@ -57,7 +59,24 @@ class RoomRows(Card):
         remove.pressed.connect(self.remove_room)
         self.setVisible(False)
 
-    def refresh(self, level: Level, chosen: str) -> None:
+    def choose(self, room_id: str) -> None:
+        """Work on a room."""
+        self.chosen = room_id
+        self.stage.show_thing()
+        self.stage.desk.update()
+
+    def go_to(self, room_id: str) -> None:
+        """Choose a room and look at it."""
+        level, desk = self.session.selection.level, self.stage.desk
+        room = next((r for r in level.rooms if r.id == room_id), None) if level else None
+        if room is not None and level is not None:
+            (x, y, columns, rows), (cw, ch) = room.area, level.cell
+            desk.view.fit(QRectF(x * cw, y * ch, columns * cw, rows * ch), desk.room)
+            desk.update()
+            self.choose(room_id)
+
+    def refresh(self, level: Level) -> None:
+        chosen = self.chosen
         key = (tuple((r.id, r.name) for r in level.rooms), chosen)
         if key != self._shown:
             self._shown = key
@@ -65,7 +84,7 @@ class RoomRows(Card):
             for room in level.rooms:
                 columns, rows = room.area[2:]
                 chip = Chip(self.look, room.name, f"{columns} × {rows}", room.id == chosen, "Go to this room")
-                chip.pressed.connect(lambda i=room.id: self.stage.go_to_room(i))
+                chip.pressed.connect(lambda i=room.id: self.go_to(i))
                 self._list.addWidget(chip)
         self.what.setText(str(len(level.rooms)) if level.rooms else "none yet: drag one in the level")
         now = next((r for r in level.rooms if r.id == chosen), None)
@@ -89,7 +108,7 @@ class RoomRows(Card):
 
     def _room(self) -> Room | None:
         level = self.session.selection.level
-        return next((r for r in level.rooms if r.id == self.stage.room_id), None) if level else None
+        return next((r for r in level.rooms if r.id == self.chosen), None) if level else None
 
     def _change(self, words: str, **fields: Any) -> None:
         room, level_id = self._room(), self.session.selection.level_id

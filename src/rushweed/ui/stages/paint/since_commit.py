@@ -51,7 +51,7 @@ class SinceCommit(QObject):
         )
 
     def _read(self, read: tuple[Project, list[Difference]]) -> None:
-        if not self.stage.since.on:
+        if not self.stage.shown.since.on:
             return
         self.base, found = read
         words = "; ".join(d.text() for d in found[:SHOWN])
@@ -63,7 +63,7 @@ class SinceCommit(QObject):
         self.stage.desk.update()
 
     def _refused(self, error: RushweedError) -> None:
-        self.stage.since.show_value(False)
+        self.stage.shown.since.show_value(False)
         self.session.tell("fault", error.problem, error.cure)
 
     def changes(self, level: Level) -> tuple[int, int, np.ndarray] | None:

@@ -123,7 +123,7 @@ class Selecting(PaintTool):
                 painter.drawPath(self._border(chosen, cw, ch))
         number = int(chosen.mask.sum())
         words = f"{columns} × {rows} cells" if chosen.whole else f"{number} cells"
-        ppu = self.stage.ppu(level)
+        ppu = units_of(self.session.project, level)
         words += f"  {columns * cw} × {rows * ch} px  {columns * cw / ppu:.4g} × {rows * ch / ppu:.4g} u"
         tag(painter, look, box.left(), box.top() - 20, words)
 
@@ -194,7 +194,7 @@ class TakeStamp(PaintTool):
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         (x0, y0), (x1, y1) = start, end
         area = (min(x0, x1), min(y0, y1), abs(x1 - x0) + 1, abs(y1 - y0) + 1)
-        if self.stage.take_all_layers(area) if at.shift else self.take(start, end):
+        if self.stage.stamp_line.take_all_layers(area) if at.shift else self.take(start, end):
             self.stage.use("brush")
 
     def take(self, start: Place, end: Place) -> bool:

@@ -88,7 +88,7 @@ class Brush(Stroke):
         if auto is not None:
             both = self.mirrored_spots(spots)
             return lambda p: paint_auto(p, *ids, auto, both), both
-        chance = self.stage.chance()
+        chance = self.stage.stamp_line.chance()
         if chance is not None:
             return self._step_by_chance(stamp, spots, chance)
         each = self.mirrored(stamp, self.on_pattern(spots, stamp, self.began))

@@ -47,7 +47,7 @@ class Measure(PaintTool):
         if self.ends is None or level is None:
             return ""
         (x0, y0), (x1, y1) = self.ends
-        dx, dy, ppu = abs(x1 - x0), abs(y1 - y0), self.stage.ppu(level)
+        dx, dy, ppu = abs(x1 - x0), abs(y1 - y0), units_of(self.session.project, level)
         text = f"{dx / level.cell[0]:.4g} × {dy / level.cell[1]:.4g} cells"
         text += f"   {dx / ppu:.4g} × {dy / ppu:.4g} u   {math.hypot(dx, dy):.4g} px"
         if level.view == "side" and dx >= level.cell[0] / 2:

@@ -36,7 +36,7 @@ class Rooms(PaintTool):
     @property
     def room(self) -> Room | None:
         level = self.session.selection.level
-        return next((r for r in level.rooms if r.id == self.stage.room_id), None) if level else None
+        return next((r for r in level.rooms if r.id == self.stage.room_rows.chosen), None) if level else None
 
     @property
     def selects(self) -> bool:
@@ -51,7 +51,7 @@ class Rooms(PaintTool):
             self._edges = self._edges_at(at, level, self._before)
         if self._edges == (0, 0):
             self._before = room_at(level, at.x, at.y)
-        self.stage.choose_room(self._before.id if self._before else "")
+        self.stage.room_rows.choose(self._before.id if self._before else "")
 
     def _edges_at(self, at: DeskEvent, level: Level, room: Room) -> tuple[int, int]:
         (cw, ch), (x, y, columns, rows) = level.cell, room.area
@@ -105,7 +105,7 @@ class Rooms(PaintTool):
             return project
 
         if self.session.document.edit("Draw a room", change):
-            self.stage.choose_room(made)
+            self.stage.room_rows.choose(made)
 
     def cancel(self) -> None:
         super().cancel()

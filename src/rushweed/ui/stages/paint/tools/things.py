@@ -65,7 +65,7 @@ class Things(PaintTool):
     def _tick(self) -> None:
         if self.session.stage != "paint":
             self._timer.stop()
-            self.stage.moving.show_value(False)
+            self.stage.shown.moving.show_value(False)
         self.stage.desk.level_painter.ms = self.ms
         self.stage.desk.update()
 

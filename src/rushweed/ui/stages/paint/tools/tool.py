@@ -118,8 +118,8 @@ class PaintTool(Tool):
 
     def mirrored(self, stamp: Stamp, spots: Spots) -> list[tuple[Stamp, Spots]]:
         """The stamp at its spots, and as the symmetry in use has it."""
-        way = self.stage.symmetry.value or "none"
-        return reflections(stamp, spots, self.stage.axes(), way)  # type: ignore[arg-type]
+        way = self.stage.stamp_line.symmetry.value or "none"
+        return reflections(stamp, spots, self.stage.stamp_line.axes(), way)  # type: ignore[arg-type]
 
     def mirrored_spots(self, spots: Spots) -> Spots:
         """Cells, and where the symmetry in use mirrors them."""
