@@ -271,11 +271,14 @@ class Desk(QWidget):
         if united.intersected(self.rect()) != whole:
             parts = [whole]
         parts = apart(parts)
-        for part in parts:
-            painter.save()
-            painter.setClipRect(part)
-            self._paint_part(painter, QRectF(part))
-            painter.restore()
+        try:
+            for part in parts:
+                painter.save()
+                painter.setClipRect(part)
+                self._paint_part(painter, QRectF(part))
+                painter.restore()
+        finally:  # what a stage fails at in painting must not leave the widget as being painted
+            painter.end()
         self._first_paint()
 
     def _paint_part(self, painter: QPainter, part: QRectF) -> None:

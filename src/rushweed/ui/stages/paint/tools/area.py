@@ -10,6 +10,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level.edit import erase, rearrange_region, take
 from rushweed.core.level.stamp import from_level
 from rushweed.core.level.wide import Selected, inside_outline, move_selected, rectangle_of, same_tiles
+from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag

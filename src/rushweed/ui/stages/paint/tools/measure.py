@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.walk.jump import leap
-from rushweed.core.walk.walkers import body_of, walker_of
+from rushweed.core.walk.walkers import body_of, units_of, walker_of
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.tools.tool import PaintTool
