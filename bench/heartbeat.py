@@ -120,9 +120,9 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     yield "Tune shown", partial(shown, "tiles.png", "tune")
     yield "4096 x 4096 px: Gather shown", partial(shown, "painted.png", "gather")
     gather = window.stage("gather")
-    yield "recolour", partial(gather.add_step, Recolour(hue=40))
-    yield "recolour typed", lambda: gather._steps_edited((Recolour(hue=80),), "Recolour")
-    yield "mirror", partial(gather.add_step, Mirror("across"))
+    yield "recolour", partial(gather.steps_work.add, Recolour(hue=40))
+    yield "recolour typed", lambda: gather.steps_work.edited((Recolour(hue=80),), "Recolour")
+    yield "mirror", partial(gather.steps_work.add, Mirror("across"))
     yield "undo of it", session.document.undo
     yield "Cut shown, 4096 px", partial(shown, "painted.png", "cut")
     yield "cut into pieces", lambda: window.stage("cut").take(PiecesCut(0))

@@ -20,7 +20,8 @@ from rushweed.core.walk import terms as k
 from rushweed.core.walk.camera import Camera, follow, look_at
 from rushweed.core.walk.catches import catches
 from rushweed.core.walk.edges import NO_EDGES
-from rushweed.core.walk.reach import Reach, reach, spread, stands_where_told
+from rushweed.core.walk.reach import reach, stands_where_told
+from rushweed.core.walk.reached import Reach, spread
 from rushweed.core.walk.record import Walk
 from rushweed.core.walk.runs import arrives, begin, replay
 from rushweed.core.walk.world import World

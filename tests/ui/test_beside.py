@@ -26,17 +26,17 @@ def steps(hands: Hands) -> tuple[object, ...]:
 def test_a_step_is_made_when_its_picture_is_ready(all_long: None, hands: Hands) -> None:
     hands.open_sheet("wren.png", "gather")
     gather = hands.window.stage("gather")
-    gather.add_step(Mirror("across"))  # type: ignore[attr-defined]
+    gather.steps_work.add(Mirror("across"))  # type: ignore[attr-defined]
     assert steps(hands) == (), "the window goes on meanwhile"
     hands.wait(lambda: steps(hands) == (Mirror("across"),))
     assert hands.session.stock.holds(hands.sheet("wren.png"))
-    gather._steps_edited((Mirror("across"), Recolour(hue=10)), "Recolour")  # type: ignore[attr-defined]
-    gather._steps_edited((Mirror("across"), Recolour(hue=20)), "Recolour")  # type: ignore[attr-defined]
+    gather.steps_work.edited((Mirror("across"), Recolour(hue=10)), "Recolour")  # type: ignore[attr-defined]
+    gather.steps_work.edited((Mirror("across"), Recolour(hue=20)), "Recolour")  # type: ignore[attr-defined]
     hands.wait(lambda: steps(hands) == (Mirror("across"), Recolour(hue=20)))
     hands.qtbot.wait(150)
     hands.keys("Ctrl+Z")
     assert steps(hands) == (Mirror("across"),), "what was typed before it was ready was never made"
-    gather._steps_edited((Recolour(hue=30),), "Recolour")  # type: ignore[attr-defined]
+    gather.steps_work.edited((Recolour(hue=30),), "Recolour")  # type: ignore[attr-defined]
     gather.steps.escaped.emit()  # type: ignore[attr-defined]
     hands.qtbot.wait(150)
     assert steps(hands) == (Mirror("across"),)

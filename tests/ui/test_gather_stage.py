@@ -334,7 +334,7 @@ def test_a_sheet_with_a_normal_map_is_lit_by_a_lamp_that_can_be_moved(hands: Han
 def test_colour_for_colour_on_a_keyed_sheet_leaves_the_key_alone(hands: Hands) -> None:
     hands.open_sheet("eel.bmp", "gather")
     gather, key = stage(hands), KeyColour((255, 0, 255))
-    gather.add_step(key)
+    gather.steps_work.add(key)
     rgba = hands.session.stock.pixels(hands.sheet("eel.bmp"))
     ys, xs = np.nonzero(rgba[..., 3])
     y, x = int(ys[0]), int(xs[0])

@@ -214,7 +214,7 @@ def test_rooms_are_drawn_snapped_resized_named_and_gone_to(hands: Hands, open_pi
     assert "lie over" in hands.window.notice._words.text()
     hands.type(rows.area, "4 x 4")
     assert level(hands).rooms[1].area == (12, 5, 4, 4)
-    open_pier.go_to_room(room.id)
+    open_pier.room_rows.go_to(room.id)
     assert open_pier.room_rows.chosen == room.id
     seen = hands.window.desk.view.to_content(hands.window.desk.room.center())
     assert abs(seen.x() - 6 * 16) < 16 and abs(seen.y() - 4.5 * 16) < 16

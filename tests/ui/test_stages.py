@@ -570,7 +570,7 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
     hands.wait(lambda: stage.board is not None)
     hands.click(*on_board(stage, "walk_3"))
     assert hands.session.selection.cell is not None and hands.session.selection.cell.name == "walk_3"
-    job = stage.ship_to(tmp_path / "out")
+    job = stage.shipping.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass
     states = hands.window.shelf.list.states
@@ -581,7 +581,7 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
     assert (tmp_path / "out" / "manifest.json").exists()
     hands.session.document.undo()
     hands.wait(lambda: hands.window.shelf.list.states[hands.sheet("wren.png").id]["ship"] == "done")
-    job = stage.ship_to(tmp_path / "out")
+    job = stage.shipping.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass
     assert "Shipped" in hands.window.notice._words.text()

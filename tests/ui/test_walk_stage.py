@@ -59,7 +59,7 @@ def test_keys_walk_jump_and_stop(hands: Hands) -> None:
     hold(hands, stage, Key.Key_Space, 40)
     assert walk.feet[1] < ground - 30
     stage.play.advance(90)
-    assert walk.feet[1] == ground and stage.play.jumps and "u high" in stage.play.jumps[-1].text
+    assert walk.feet[1] == ground and stage.play.log.jumps and "u high" in stage.play.log.jumps[-1].text
     assert any(row.kind == "landed" for row in hands.window.walk_log.list.rows)
 
 
@@ -232,7 +232,7 @@ def test_reach_is_found_beside_the_window_and_a_place_is_walked_to(hands: Hands)
     assert "places" in stage._card.reach.lines["reached"].text()
     place = min(found.places, key=lambda p: abs(p.x - 22 * 16) + abs(p.y - 7 * 16))
     stage.reach.aimed = (place.x, place.y)
-    stage.show_way()
+    stage.runs.show_way()
     wait_for(hands, stage)
     stage.play.pause()
     stage.play.advance(len(stage.play.replaying))

@@ -89,7 +89,7 @@ def _gather(window: Window) -> None:
     window.session.go("gather")
     stage = window.stage("gather")
     assert isinstance(stage, GatherStage)
-    stage.add_step(KeyColour((255, 0, 255)))
+    stage.steps_work.add(KeyColour((255, 0, 255)))
     stage.use("wipe")
 
 

@@ -11,7 +11,8 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.outline_faults import Fault, mend
 from rushweed.core.walk.catches import Catch, catches
-from rushweed.core.walk.reach import Reach, reach
+from rushweed.core.walk.reach import reach
+from rushweed.core.walk.reached import Reach
 from rushweed.core.walk.walkers import walker_of
 from rushweed.core.walk.world import World
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.desk.key_pointer import KeyPointer
 from rushweed.ui.desk.level_paint import LevelPainter
-from rushweed.ui.desk.rulers import THICK, Band
+from rushweed.ui.desk.rulers import THICK
 from rushweed.ui.desk.sheet_paint import CellIndex, SheetPainter
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.icons import Icons
@@ -20,6 +20,7 @@ from rushweed.ui.session import Session
 
 if TYPE_CHECKING:
     from rushweed.ui.desk.stage import Stage
+from rushweed.ui.desk.around import paint_empty, paint_rulers
 from rushweed.ui.desk.event import DeskEvent
 
 
@@ -133,15 +134,6 @@ class Desk(QWidget):
 
     # -- pointer -----------------------------------------------------------------------------------
 
-    def _event(self, event: QMouseEvent) -> DeskEvent:
-        at = self.view.to_content(event.position())
-        keys = event.modifiers()
-        return DeskEvent(
-            at.x(), at.y(), event.position(),
-            bool(keys & Qt.KeyboardModifier.ShiftModifier), bool(keys & Qt.KeyboardModifier.ControlModifier),
-            bool(keys & Qt.KeyboardModifier.AltModifier), event.button() == Qt.MouseButton.RightButton,
-        )  # fmt: skip
-
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         self.setFocus()
@@ -155,7 +147,7 @@ class Desk(QWidget):
             return
         if event.button() in (Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton):
             self._pressed = True
-            self.stage.press(self._event(event))
+            self.stage.press(_event_at(self.view, event))
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -169,7 +161,7 @@ class Desk(QWidget):
             return
         if not self.stage.view_key():
             return
-        at = self._event(event)
+        at = _event_at(self.view, event)
         if self._pressed:
             self.stage.drag(at)
         else:
@@ -191,7 +183,7 @@ class Desk(QWidget):
             return
         if self._pressed:
             self._pressed = False
-            self.stage.release(self._event(event))
+            self.stage.release(_event_at(self.view, event))
             self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -279,14 +271,16 @@ class Desk(QWidget):
                 painter.restore()
         finally:  # what a stage fails at in painting must not leave the widget as being painted
             painter.end()
-        self._first_paint()
+        if not self._painted:
+            self._painted = True
+            self.painted.emit()
 
     def _paint_part(self, painter: QPainter, part: QRectF) -> None:
         """Draw what is in one rectangle; the clip is set to it."""
         room, stage = self.room, self.stage
         painter.fillRect(part, self.look.colour("desk"))
         if not stage.view_key():
-            self._empty(painter, room)
+            paint_empty(painter, self, room)
             return
         if part.intersects(room):
             painter.save()
@@ -296,54 +290,7 @@ class Desk(QWidget):
                 self.by_keys.paint(painter)
             painter.restore()
         if part.top() < THICK or part.left() < THICK:
-            self._rulers(painter, part)
-
-    def _rulers(self, painter: QPainter, part: QRectF) -> None:
-        look = self.look
-        for axis, length in ((0, self.width()), (1, self.height())):
-            box = QRectF(THICK, 0, length, THICK) if axis == 0 else QRectF(0, THICK, THICK, length)
-            seen = box.intersected(part)
-            if seen.isEmpty():
-                continue
-            painter.save()
-            painter.setClipRect(seen, Qt.ClipOperation.IntersectClip)
-            span = (seen.left(), seen.right()) if axis == 0 else (seen.top(), seen.bottom())
-            band = Band(painter, self.view, look, axis, span)
-            band.ground()
-            self.stage.ruler(band)
-            edge = QRectF(0, THICK - 1, length, 1) if axis == 0 else QRectF(THICK - 1, 0, 1, length)
-            painter.fillRect(edge, look.colour("rule"))
-            painter.restore()
-        corner = QRectF(0, 0, THICK, THICK)
-        if corner.intersects(part):
-            painter.fillRect(corner, look.colour("paper"))
-            painter.setFont(look.mono(10))
-            painter.setPen(look.colour("quiet"))
-            painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, self.stage.ruler_unit)
-            painter.fillRect(QRectF(THICK - 1, 0, 1, THICK), look.colour("rule"))
-            painter.fillRect(QRectF(0, THICK - 1, THICK, 1), look.colour("rule"))
-
-    def _first_paint(self) -> None:
-        if not self._painted:
-            self._painted = True
-            self.painted.emit()
-
-    def _empty(self, painter: QPainter, room: QRectF) -> None:
-        """What to do when there is nothing to show."""
-        head, text = self.stage.empty_words()
-        if not self.tells_empty:
-            return
-        box = QRectF(room.center().x() - 190, room.center().y() - 46, 380, 92)
-        painter.fillRect(box, self.look.colour("paper"))
-        painter.setPen(self.look.colour("rule"))
-        painter.drawRect(box)
-        painter.setPen(self.look.colour("ink"))
-        painter.setFont(self.look.font(14, True))
-        painter.drawText(box.adjusted(16, 12, -16, -50), Qt.AlignmentFlag.AlignCenter, head)
-        painter.setFont(self.look.font(12))
-        painter.setPen(self.look.colour("quiet"))
-        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-        painter.drawText(box.adjusted(16, 40, -16, -10), int(flags), text)
+            paint_rulers(painter, self, part)
 
 
 def apart(parts: list[QRect]) -> list[QRect]:
@@ -361,3 +308,13 @@ def apart(parts: list[QRect]) -> list[QRect]:
                     break
         result.append(part)
     return result
+
+
+def _event_at(view: View, event: QMouseEvent) -> DeskEvent:
+    at = view.to_content(event.position())
+    keys = event.modifiers()
+    return DeskEvent(
+        at.x(), at.y(), event.position(),
+        bool(keys & Qt.KeyboardModifier.ShiftModifier), bool(keys & Qt.KeyboardModifier.ControlModifier),
+        bool(keys & Qt.KeyboardModifier.AltModifier), event.button() == Qt.MouseButton.RightButton,
+    )  # fmt: skip

@@ -18,7 +18,7 @@ from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.base import Colour
 from rushweed.core.document.model.level import CHUNK, BackdropLayer, Chunk, Level, PictureLayer, TileLayer
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.sheet import Cell, Sheet
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import PICTURE, TileSet, tinted
 from rushweed.core.level.scene import (
@@ -32,6 +32,7 @@ from rushweed.core.level.scene import (
 )
 from rushweed.core.level.things import Shown, whole_px
 from rushweed.core.pixels.stock import Stock
+from rushweed.ui.desk.draw_cell import both_tints, draw_cell, lies_flat, moved_view, starts
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.level_blocks import BlockImages, blocks_of
 from rushweed.ui.desk.view import View
@@ -40,18 +41,6 @@ MOST_TINTED = 512  # images of tinted art that are kept
 LEAST_TURN = 0.5  # degrees of a pushed thing that show
 FADED = 0.3  # of the layers that do not stand out
 ENLARGED = tuple(range(2, 65))  # zooms at which px stay whole
-
-
-def draw_cell(painter: QPainter, box: QRectF, image: QImage, cell: Cell) -> None:
-    """Draw a cell of a sheet's image into a box as a tile stands in a level: shifted, within its box."""
-    if cell.shift == (0, 0):
-        painter.drawImage(box, image, QRectF(*cell.rect))
-        return
-    painter.save()
-    painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
-    dx, dy = cell.shift[0] * box.width() / cell.rect[2], cell.shift[1] * box.height() / cell.rect[3]
-    painter.drawImage(box.translated(dx, dy), image, QRectF(*cell.rect))
-    painter.restore()
 
 
 class DrawnFigure(NamedTuple):
@@ -170,7 +159,7 @@ class LevelPainter:
             painter.setOpacity(layer.opacity_percent / 100 * share)
             match draw:
                 case DrawnTiles(layer, shift, left_out):
-                    moved = _moved(view, shift)
+                    moved = moved_view(view, shift)
                     self._layer(painter, moved, room, project, level, layer, tiles, playing, left_out)
                 case DrawnPicture(layer, at):
                     self._picture(painter, view, room, project, layer, at)
@@ -194,7 +183,7 @@ class LevelPainter:
         if not view.rect(left + dx, top + dy, wide, high).intersects(room):
             return
         image = self._sheets.image(shown.sheet)
-        both = _tints(tint, shown.thing.tint)
+        both = both_tints(tint, shown.thing.tint)
         if both is not None:
             image, x, y = self._tinted_part(shown.sheet, image, (x, y, w, h), both), 0, 0
         a, b, c, d, e, f = shown.matrix()
@@ -375,38 +364,8 @@ class LevelPainter:
             if layer.stretch:
                 wide, high = self.picture
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        xs = _starts(whole_px(at[0]), wide, a.x(), b.x(), repeats[0])
-        ys = _starts(whole_px(at[1]), high, a.y(), b.y(), repeats[1])
+        xs = starts(whole_px(at[0]), wide, a.x(), b.x(), repeats[0])
+        ys = starts(whole_px(at[1]), high, a.y(), b.y(), repeats[1])
         for x in xs:
             for y in ys:
                 self._draw(painter, view, room, image, x, y, wide, high)
-
-
-def lies_flat(draw: Draw) -> bool:
-    return isinstance(draw, DrawnTiles)
-
-
-def _starts(at: int, side: int, low: float, high: float, repeats: bool) -> list[int]:
-    """Where copies of a side in px begin so that they cover low..high; or only the one at `at`."""
-    if not repeats:
-        return [at]
-    first = at + math.floor((low - at) / side) * side
-    return list(range(first, math.ceil(high) + 1, side))
-
-
-def _moved(view: View, shift: tuple[float, float]) -> View:
-    """The view of a layer that is moved by whole px."""
-    if shift == (0, 0):
-        return view
-    moved = View()
-    moved.zoom = view.zoom
-    moved.offset = view.offset + QPointF(whole_px(shift[0]) * view.zoom, whole_px(shift[1]) * view.zoom)
-    return moved
-
-
-def _tints(one: Colour | None, two: Colour | None) -> Colour | None:
-    """Both tints in one."""
-    if one is None or two is None:
-        return one or two
-    red, green, blue = ((a * b + 127) // 255 for a, b in zip(one, two, strict=True))
-    return red, green, blue

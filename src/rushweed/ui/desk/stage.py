@@ -1,15 +1,15 @@
-"""What the Desk asks of the step of the work that it shows."""
+"""A step of the work: what the Desk shows of it, and what the pointer and the keys do there."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QObject, QRectF, QSettings, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.ui.desk.rulers import Band
+from rushweed.ui.desk.scene import Scene
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.option_line import OptionLine
@@ -24,19 +24,18 @@ if TYPE_CHECKING:
 AnyTool = TypeVar("AnyTool", bound=Tool)
 
 
-class Stage(QObject):
-    """One step of the work. The Desk calls press, drag, release and hover; everything else is shown."""
+class Stage(Scene):
+    """One step of the work: a scene, with tools, a card and lines. The Desk calls press, drag, release and
+    hover."""
 
     key = ""
     title = ""
     tools: Sequence[Tool] = ()
-    ruler_unit = "px"
-    strip = "cells"  # what stands under the Desk: cells or tray
     tool_changed = pyqtSignal()
 
     def __init__(self, session: Session, look: Look, icons: Icons) -> None:
-        super().__init__()
-        self.session, self.look, self.icons = session, look, icons
+        super().__init__(session)
+        self.look, self.icons = look, icons
         self.desk: Desk
         self.preferences: QSettings  # of the person, for all projects
         self.tool = self.tools[0].id if self.tools else ""
@@ -71,37 +70,7 @@ class Stage(QObject):
         if level is not None:
             self.desk.look_at((column + 0.5) * level.cell[0], (row + 0.5) * level.cell[1])
 
-    # -- what the Desk asks --------------------------------------------------------------------------
-
-    def view_key(self) -> str:
-        """Names what is shown, or is empty when there is nothing."""
-        return ""
-
-    def content(self) -> QRectF:
-        return QRectF(0, 0, 1, 1)
-
-    def pointer_step(self) -> tuple[float, float]:
-        """How far the pointer that keys move goes at once, content px: a cell in a level, else one px."""
-        level = self.session.selection.level if self.strip in ("tray", "log") else None
-        return level.cell if level is not None else (1, 1)
-
-    def empty_words(self) -> tuple[str, str]:
-        return "", ""
-
-    def paint(self, painter: QPainter, room: QRectF) -> None: ...
-
-    def ruler(self, band: Band) -> None: ...
-
-    def describe(self, at: DeskEvent) -> str:
-        return ""
-
-    def dirty(self, old: object, new: object) -> QRectF | None:
-        """The part of the Desk an edit changes, screen px, or None for all of it."""
-        return None
-
-    def hover_region(self) -> QRectF | None:
-        """The part of the Desk the last pointer move changes, or None for all of it."""
-        return None
+    # -- pointer and keys --------------------------------------------------------------------------------
 
     def cursor(self) -> Qt.CursorShape:
         return self.active.cursor() if self.tools else Qt.CursorShape.ArrowCursor

@@ -15,7 +15,7 @@ from rushweed.ui.kit.theme import Look
 from rushweed.ui.session.walked import Jump, Walked
 
 if TYPE_CHECKING:
-    from rushweed.core.walk.reach import Reach
+    from rushweed.core.walk.reached import Reach
 
 REACH_ROLES = {"reached": "art_reed", "one way": "art_straw", "never": "art_fault"}
 WASH = 6  # px high

@@ -14,8 +14,8 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.losses import tiles_by_cell
 from rushweed.core.level.stamp import Stamp, from_grid
+from rushweed.ui.desk.draw_cell import draw_cell
 from rushweed.ui.desk.images import SheetImages, checker
-from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import elided, plain_tip
 from rushweed.ui.kit.keyed import Keyed, Spot

@@ -5,70 +5,11 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from rushweed.core.cut import hand
-from rushweed.core.cut.names import natural_order, reading_order_ids
-from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.model.cut import GuidesCut
 from rushweed.ui.commands.command import Command, Rows
-from rushweed.ui.kit.text import many
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.cut.stage import CutStage
-
-
-class HandCommands:
-    """What can be done to the selected cells without the pointer."""
-
-    def __init__(self, stage: CutStage) -> None:
-        self.stage, self.session = stage, stage.session
-
-    def trim(self) -> None:
-        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
-        if sheet is not None:
-            mask = ink_of(self.session.stock.pixels_or_blank(sheet))[0]
-            change = partial(hand.trim_cells, sheet_id=sheet.id, cell_ids=set(ids), mask=mask)
-            self.session.document.edit(f"Trim {many(len(ids), 'cell')}", change)
-
-    def join(self) -> None:
-        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
-        if sheet is not None:
-            change = partial(hand.join_cells, sheet_id=sheet.id, cell_ids=ids)
-            self.stage.attempt(f"Join {many(len(ids), 'cell')}", change)
-
-    def split(self, columns: int, rows: int) -> None:
-        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
-        if sheet is not None and columns * rows > 1:
-            change = partial(
-                hand.split_evenly, sheet_id=sheet.id, cell_ids=set(ids), columns=columns, rows=rows
-            )
-            self.stage.edit_choosing(f"Split {many(len(ids), 'cell')}", change)
-
-    def double(self) -> None:
-        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
-        if sheet is not None:
-            change = partial(hand.double_cells, sheet_id=sheet.id, cell_ids=set(ids))
-            self.stage.edit_choosing(f"Duplicate {many(len(ids), 'cell')}", change)
-
-    def nudge(self, dx: int, dy: int, sides: str = "") -> None:
-        """Move the selected cells, or the edges named, by px; a run of nudges is one step to undo."""
-        sheet, ids = self.session.selection.sheet, set(self.session.selection.cell_ids)
-        if sheet is None or not ids:
-            return
-        if sides:
-            change = partial(hand.drag_edges, sheet_id=sheet.id, cell_ids=ids, sides=sides, dx=dx, dy=dy)
-        else:
-            change = partial(hand.move_cells, sheet_id=sheet.id, cell_ids=ids, dx=dx, dy=dy)
-        words = "Resize" if sides else "Move"
-        self.session.document.edit(
-            f"{words} {many(len(ids), 'cell')}", change, merge=("nudge", sides, frozenset(ids))
-        )
-
-    def order(self, by_name: bool) -> None:
-        sheet = self.session.selection.sheet
-        if sheet is not None:
-            order = natural_order(sheet) if by_name else reading_order_ids(sheet)
-            words = f"Order the cells of {sheet.name}"
-            self.session.document.edit(words, partial(hand.order_cells, sheet_id=sheet.id, order=order))
 
 
 def commands(stage: CutStage) -> list[Command]:
@@ -97,7 +38,7 @@ def commands(stage: CutStage) -> list[Command]:
 
     return [
         row("out", "Leave the selected cells out", ("Delete",), "They can be kept again with X.",
-            stage.leave_out_selected),
+            by_hand.leave_out_selected),
         row("propose", "Take the proposed cut", ("Ctrl+Return",),
             "The one drawn on the sheet, or the best; Enter does too.", stage.proposals.take_or_best,
             proposed),
@@ -111,13 +52,13 @@ def commands(stage: CutStage) -> list[Command]:
             partial(by_hand.split, 2, 1)),
         row("double", "Duplicate the cells", ("Ctrl+D",), "A copy beside each.", by_hand.double),
         row("follow", "Let the guides follow the art", ("Shift+G",),
-            "Each guide moves to the nearest gap.", stage.follow_art, guided),
+            "Each guide moves to the nearest gap.", by_hand.follow_art, guided),
         row("order_name", "Order the cells by name", (), "2 comes before 10.",
             partial(by_hand.order, True), cut),
         row("order_place", "Order the cells by place", (), "Row by row, as on the sheet.",
             partial(by_hand.order, False), cut),
         row("pull_in", "Pull the edges in by 1 px", (), "Cells lose a px on every side; art stays.",
-            partial(stage.pull_edges, 1), cut),
+            partial(by_hand.pull_edges, 1), cut),
         row("push_out", "Push the edges out by 1 px", (), "Cells gain a px on every side.",
-            partial(stage.pull_edges, -1), cut),
+            partial(by_hand.pull_edges, -1), cut),
     ]  # fmt: skip

@@ -10,10 +10,9 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.cut import guides, hand
-from rushweed.core.cut.edit import cut_sheet, leave_out, pulled_in, remove_cells, spots_of
-from rushweed.core.cut.grid import even_cut, grid_of
-from rushweed.core.cut.propose import ink_of
+from rushweed.core.cut import guides
+from rushweed.core.cut.edit import cut_sheet
+from rushweed.core.cut.grid import grid_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut
 from rushweed.core.document.model.project import Project
@@ -25,8 +24,8 @@ from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
+from rushweed.ui.stages.cut.by_hand import ByHand
 from rushweed.ui.stages.cut.card import CutCard
-from rushweed.ui.stages.cut.commands import HandCommands
 from rushweed.ui.stages.cut.proposals import CutProposals
 from rushweed.ui.stages.cut.tools.boxes import DrawCells
 from rushweed.ui.stages.cut.tools.guides import MoveGuides
@@ -49,7 +48,7 @@ class CutStage(SheetStage):
     TOOLS = (Point, DrawCells, SplitCells, MoveGuides, LeaveOut)
 
     def build(self) -> None:
-        self.by_hand = HandCommands(self)
+        self.by_hand = ByHand(self)
         self._method = ChoiceRow(self.look, METHODS)
         self._cell = NumbersField(2, least=1, most=16384, look=self.look)
         self._counts = NumbersField(2, unit="", least=1, most=4096, look=self.look)
@@ -93,7 +92,7 @@ class CutStage(SheetStage):
         """The fields of the option line, in groups that are shown for some methods."""
         follow = button("Follow the art")
         follow.setToolTip("Each guide moves to the nearest gap  (Shift+G)")
-        follow.clicked.connect(self.follow_art)
+        follow.clicked.connect(self.by_hand.follow_art)
         self._split_into = NumbersField(2, unit="", least=1, most=64, look=self.look)
         self._split_into.show_value((2, 1))
         self._split_into.setFixedWidth(64)
@@ -221,39 +220,6 @@ class CutStage(SheetStage):
             first = grids[0].cut() if grids else CountCut(1, 1)
             grid = grid_of(first, sheet.source.size, sheet.name)
         self.take(guides.guides_of(grid), f"Guides on {sheet.name}")
-
-    def follow_art(self) -> None:
-        sheet = self.session.selection.sheet
-        if sheet is not None and isinstance(sheet.cut, GuidesCut):
-            mask = ink_of(self.session.stock.pixels_or_blank(sheet))[0]
-            self.take(guides.follow_art(sheet.cut, mask), "Let the guides follow the art")
-
-    def pull_edges(self, by: int) -> None:
-        """Pull the edges of the cells in by px: on a grid those of all cells, else of those selected."""
-        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
-        if sheet is None:
-            return
-        words = f"{'Pull edges in' if by > 0 else 'Push edges out'} by {abs(by)} px"
-        grid = self.desk.sheet_painter.grid(sheet)
-        if grid is not None and even_cut(sheet) is not None:
-            old = even_cut(sheet)
-            assert old is not None
-            start = GridCut(grid.cell, grid.margin, grid.spacing, old.leave_out_empty, old.left_out, old.kept)
-
-            def change(project: Project) -> Project:
-                cut = pulled_in(start, by)
-                return cut_sheet(project, sheet.id, cut, self.session.stock.pixels_or_blank(sheet))
-
-            self.session.document.edit(words, change)
-            return
-        if not ids:
-            self.session.tell("told", "No cell is selected.", "Select those whose edges to move.")
-            return
-        grown = {
-            c.id: (c.rect[0] + by, c.rect[1] + by, max(c.rect[2] - 2 * by, 1), max(c.rect[3] - 2 * by, 1))
-            for c in self.session.selection.cells
-        }
-        self.session.document.edit(words, partial(hand.set_rects, sheet_id=sheet.id, rects=grown))
 
     def _split_evenly(self) -> None:
         columns, rows = (int(v) for v in self._split_into.values)
@@ -424,24 +390,6 @@ class CutStage(SheetStage):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.proposals.take_shown():
             return True
         return super().key_pressed(event)
-
-    def leave_out(self, spots: list[tuple[int, int]], out: bool) -> None:
-        sheet = self.session.selection.sheet
-        if sheet is not None and spots:
-            pixels = self.session.stock.pixels_or_blank(sheet)
-            words = "Leave out" if out else "Keep"
-            self.attempt(
-                f"{words} {many(len(spots), 'cell')}", lambda p: leave_out(p, sheet.id, spots, out, pixels)
-            )
-
-    def leave_out_selected(self) -> None:
-        sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
-        if sheet is None:
-            return
-        if even_cut(sheet) is not None or isinstance(sheet.cut, GuidesCut):
-            self.leave_out(spots_of(sheet, ids), True)
-        else:
-            self.attempt(f"Leave out {many(len(ids), 'cell')}", lambda p: remove_cells(p, sheet.id, ids))
 
 
 def _to_hand(project: Project, sheet_id: str) -> Project:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable
 from functools import partial
 from typing import NamedTuple
 
@@ -13,7 +11,6 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 
-from rushweed.core.cut.follow import set_steps
 from rushweed.core.document.edit import set_credit, set_group, uses_of_sheet
 from rushweed.core.document.model.base import Colour
 from rushweed.core.document.model.project import Project
@@ -30,11 +27,11 @@ from rushweed.ui.kit.controls import Check, Chip, Rule, button, emptied, label, 
 from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.text import many, short
 from rushweed.ui.panels.settings_board import EDITOR
-from rushweed.ui.session.beside import worked_out
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.gather.bringing import Bringing, Report
 from rushweed.ui.stages.gather.editor import open_picture
 from rushweed.ui.stages.gather.removing import take_off
+from rushweed.ui.stages.gather.step_work import StepWork
 from rushweed.ui.stages.gather.steps import FRESH, StepList, hex_of
 from rushweed.ui.stages.gather.tools import PickColour, Wipe
 from rushweed.ui.stages.sheet_stage import SheetStage
@@ -69,14 +66,6 @@ def _result(raw: np.ndarray, key: KeyProposal) -> np.ndarray:
     return keyed(np.ascontiguousarray(raw[::step, ::step]), key.colour, key.tolerance)
 
 
-def _cleaning(steps: tuple[Step, ...]) -> int:
-    """How many steps clean soft edges because that was asked."""
-    return sum(isinstance(s, KeyColour) and s.on and s.fringe is True for s in steps)
-
-
-AT_ONCE = 1 << 20  # px of a picture that is prepared without leaving the window's thread
-
-
 class GatherStage(SheetStage):
     key, title = "gather", "Gather"
     dims_waste = False
@@ -107,7 +96,7 @@ class GatherStage(SheetStage):
         self._found: dict[str, Seen] = {}
         self._asked: set[str] = set()
         self._looked = False
-        self._preparing: Job | None = None
+        self.steps_work = StepWork(self)
         self._build_card()
 
     def _build_card(self) -> None:
@@ -128,9 +117,9 @@ class GatherStage(SheetStage):
         self._tab.edited.connect(lambda _v: self._show_tab())
         card.add(self._tab)
         self.steps = StepList(self.look, self.icons)
-        self.steps.edited.connect(self._steps_edited)
+        self.steps.edited.connect(self.steps_work.edited)
         self.session.document.follow(self.steps)
-        self.steps.escaped.connect(self._leave_preparing)
+        self.steps.escaped.connect(self.steps_work.leave)
         self.steps.picking.connect(self._pick_for)
         card.add(self.steps)
         credit = Card(self.look, "")
@@ -268,7 +257,7 @@ class GatherStage(SheetStage):
         chip = Chip(self.look, words, evidence, chosen, tip if image is None else picture_tip(tip, image))
         chip.picture = image
         if not chosen:
-            chip.pressed.connect(partial(self.add_step, step))
+            chip.pressed.connect(partial(self.steps_work.add, step))
         self._chips.addWidget(chip)
 
     # -- preparation -------------------------------------------------------------------------------
@@ -285,90 +274,11 @@ class GatherStage(SheetStage):
                 step = Reduce(found.true.factor, found.true.start)
             if words == "Fit to" and sheet is not None:
                 step = replace(step, size=sheet.source.size)
-            self.add_step(step)
+            self.steps_work.add(step)
             if isinstance(step, Exchange) or (isinstance(step, KeyColour) and not (found and found.keys)):
                 self._pick_for(
                     len(self.session.selection.sheet.source.steps) - 1 if self.session.selection.sheet else 0
                 )
-
-    def add_step(self, step: Step) -> None:
-        """Put a step at the end of the list of every sheet selected; reducing comes before all others."""
-
-        def longer(steps: tuple[Step, ...]) -> tuple[Step, ...]:
-            return (step, *steps) if isinstance(step, Reduce) else (*steps, step)
-
-        self._edit_steps("Add a preparation step", longer)
-        self.show_tab("steps")
-
-    def _edit_steps(
-        self, words: str, change: Callable[[tuple[Step, ...]], tuple[Step, ...]], merge: object = None
-    ) -> None:
-        ids = [s.id for s in self.session.selection.sheets]
-
-        def edit(project: Project) -> Project:
-            for sheet in project.sheets:
-                if sheet.id in ids:
-                    steps = change(sheet.source.steps)
-                    project = set_steps(project, sheet.id, steps, self.session.stock)
-            return project
-
-        self._prepared_edit(words, edit, merge)
-
-    def _prepared_edit(
-        self, words: str, edit: Callable[[Project], Project], merge: object = None,
-        then: Callable[[], object] = lambda: None,
-    ) -> None:  # fmt: skip
-        """Make an edit of the steps: at once where the pictures are small, else once they have been prepared
-        in the background. A later one takes the place of one that is not yet made."""
-        session, stock = self.session, self.session.stock
-        self._leave_preparing()
-
-        def change(project: Project) -> Project:
-            made = edit(project)
-            for sheet in made.sheets:
-                if all(sheet is not old for old in project.sheets):
-                    stock.pixels_or_blank(sheet)
-            return made
-
-        def make(ready: Callable[[Project], Project]) -> None:
-            self._preparing = None
-            if session.document.edit(words, ready, merge):
-                then()
-            else:
-                self.refresh()
-
-        sizes = [s.source.raw or s.source.size for s in session.selection.sheets]
-        long = any(math.prod(size) > AT_ONCE for size in sizes)
-        self._preparing = worked_out(session, "Preparing", change if long else edit, make, long)
-
-    def _leave_preparing(self) -> None:
-        if self._preparing is not None:
-            self._preparing.cancel()
-            self._preparing = None
-
-    def _steps_edited(self, steps: tuple[Step, ...], words: str) -> None:
-        """The list of the sheet shown, changed; a run of changes of one number is one step to undo."""
-        sheet = self.session.selection.sheet
-        if sheet is None:
-            return
-        asked = _cleaning(steps) > _cleaning(sheet.source.steps)
-        self._prepared_edit(
-            words, lambda p: set_steps(p, sheet.id, steps, self.session.stock), ("steps", words, sheet.id),
-            (lambda: self._tell_cleaned(sheet)) if asked else (lambda: None),
-        )  # fmt: skip
-
-    def _tell_cleaned(self, before: Sheet) -> None:
-        """Say what cleaning the edges has done, also where it was nothing."""
-        now = self.session.selection.sheet
-        old, new = (
-            self.session.stock.pixels_or_blank(before),
-            self.session.stock.pixels_or_blank(now or before),
-        )
-        changed = int(np.count_nonzero((old != new).any(axis=-1))) if old.shape == new.shape else 0
-        if changed:
-            self.session.tell("told", f"{many(changed, 'px')} on soft edges lost the key's tint.")
-        else:
-            self.session.tell("told", "No soft edges were found: the edges of this art are hard.")
 
     def _pick_for(self, number: int) -> None:
         self.use(PickColour.id)
@@ -385,7 +295,7 @@ class GatherStage(SheetStage):
         if number is None or number >= len(steps):
             number = next((n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange))), None)
         if number is None:
-            self.add_step(KeyColour(colour))
+            self.steps_work.add(KeyColour(colour))
         else:
             step = steps[number]
             if isinstance(step, Exchange):
@@ -393,7 +303,7 @@ class GatherStage(SheetStage):
                     step = replace(step, pairs=(*step.pairs, (colour, colour)))
             elif isinstance(step, KeyColour):
                 step = replace(step, colour=colour)
-            self._steps_edited((*steps[:number], step, *steps[number + 1 :]), "Pick a colour")
+            self.steps_work.edited((*steps[:number], step, *steps[number + 1 :]), "Pick a colour")
         self.the(PickColour).cancel()
         self.use(Point.id)
         self.refresh()

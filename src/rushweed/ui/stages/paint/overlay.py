@@ -16,8 +16,9 @@ from rushweed.core.level.stamp import Stamp, from_level
 from rushweed.core.level.things import shown_at
 from rushweed.core.tune.figure import figure_of
 from rushweed.ui.desk import rulers
+from rushweed.ui.desk.draw_cell import draw_cell
 from rushweed.ui.desk.images import image_of
-from rushweed.ui.desk.level_paint import DrawnFigure, draw_cell
+from rushweed.ui.desk.level_paint import DrawnFigure
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
 from rushweed.ui.desk.walk_marks import paint_path
 from rushweed.ui.kit.controls import tag

@@ -17,8 +17,8 @@ from rushweed.core.document.model.shape import AutoSet
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.chunks import region
 from rushweed.core.shape import autotile
+from rushweed.ui.desk.draw_cell import draw_cell
 from rushweed.ui.desk.images import SheetImages
-from rushweed.ui.desk.level_paint import draw_cell
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import IconButton, button, label, row

@@ -21,7 +21,7 @@ def commands(stage: ShipStage) -> list[Command]:
 
     row = Rows("Ship").row
     return [
-        row("ship", "Ship", ("Ctrl+E",), "By the way that is shown in Ship.", stage.ship_now, cells),
-        row("all", "Ship all ways", (), "Every way that has a folder.", stage.ship_all, folders),
+        row("ship", "Ship", ("Ctrl+E",), "By the way that is shown in Ship.", stage.shipping.ship_now, cells),
+        row("all", "Ship all ways", (), "Every way that has a folder.", stage.shipping.ship_all, folders),
         row("add", "Add a way to ship", (), "As the one that is shown.", stage.add),
     ]  # fmt: skip

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QFileDialog
 
-from rushweed.core.document.errors import EditError, RushweedError
+from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
-from rushweed.core.ship.build import Shipped, ship
 from rushweed.core.ship.ways import DESKTOP, READY, add_way, change_way, remove_way, ways_of
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.event import DeskEvent
@@ -25,11 +23,12 @@ from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import IconButton, button, elided, label
-from rushweed.ui.kit.text import many, short
+from rushweed.ui.kit.text import short
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.sheet_tool import Point
-from rushweed.ui.stages.ship.board import LINE, Board, board_of, size_words
+from rushweed.ui.stages.ship.board import LINE, Board, board_of
 from rushweed.ui.stages.ship.card import ShipCard
+from rushweed.ui.stages.ship.shipping import Shipping
 
 NARROW, LONG = 40, 250  # screen px: below which nothing is written under an item, and room for a small one
 
@@ -55,7 +54,7 @@ class ShipStage(Stage):
         self._job: Job | None = None
         self._fault: RushweedError | None = None
         self._hovered: tuple[int, str] = (-1, "")  # the item and the cell under the pointer
-        self.last: Shipped | None = None
+        self.shipping = Shipping(self)
 
     @property
     def way(self) -> Way:
@@ -78,9 +77,9 @@ class ShipStage(Stage):
         self._folder.setToolTip("The folder this way ships to")
         self._folder.clicked.connect(self.choose_folder)
         self._ship = button("Ship", fix=True)
-        self._ship.clicked.connect(self.ship_now)
+        self._ship.clicked.connect(self.shipping.ship_now)
         self._all = button("Ship all")
-        self._all.clicked.connect(self.ship_all)
+        self._all.clicked.connect(self.shipping.ship_all)
         self.option_line.fill(
             label("Way"), self._ways, self._add, self._remove, label("to"), self._folder, None, self._all,
             self._ship, keep=(self._ship,),
@@ -191,54 +190,6 @@ class ShipStage(Stage):
         self.session.tell("fault", error.problem, error.cure)
         self.desk.update()
 
-    # -- shipping ----------------------------------------------------------------------------------
-
-    def ship_now(self) -> None:
-        """Ship the way that is shown; where it has no folder yet, one is asked for."""
-        if self.way.folder or self.choose_folder():
-            self.ship_to(self.session.folder.path / self.way.folder)
-
-    def ship_all(self) -> None:
-        """Ship every way that has a folder, one after the other."""
-        home = self.session.folder.path
-        self._begin([(w, home / w.folder) for w in ways_of(self.session.project) if w.folder])
-
-    def ship_to(self, folder: Path) -> Job:
-        """Write what the way makes into a folder, in the background."""
-        return self._begin([(self.way, folder)])
-
-    def _begin(self, wanted: list[tuple[Way, Path]]) -> Job:
-        project: Project = self.session.document.history.project
-        stock, jobs = self.session.stock, os.cpu_count() or 2
-
-        def work(job: Job) -> list[Shipped]:
-            made = []
-            for n, (way, folder) in enumerate(wanted):
-                tell = job.tell if len(wanted) == 1 else _share(job, n, len(wanted), way.name)
-                made.append(ship(project, stock, folder, way, tell, jobs))
-            return made
-
-        def shipped(done: list[Shipped]) -> None:
-            self._shipped(done)
-            self.session.note_shipped(project)
-
-        if not wanted:
-            raise EditError("No way to ship has a folder.", "Choose one.")
-        job = self.session.jobs.start("Shipping", work, shipped)
-        self.session.working.emit(job)
-        return job
-
-    def _shipped(self, done: list[Shipped]) -> None:
-        self.last = done[-1]
-        lines = []
-        for one in done:
-            size = size_words(sum(file.bytes for file in one.listed.values()))
-            lines.append(f"{one.folder}\n{many(len(one.files), 'file')}, {size}; {len(one.made)} made anew")
-        self.settings.where.setText("\n".join(lines))
-        frames, files = done[-1].frames, sum(len(one.files) for one in done)
-        where = done[-1].folder if len(done) == 1 else f"{len(done)} folders"
-        self.session.tell("told", f"Shipped {many(frames, 'frame')} in {many(files, 'file')} to {where}.")
-
     # -- the Desk ----------------------------------------------------------------------------------
 
     def view_key(self) -> str:
@@ -320,8 +271,3 @@ class ShipStage(Stage):
         x, y, w, h = frame.rect
         turned = f", orientation {frame.turn}" if frame.turn else ""
         return f"{where}   {frame.sheet.name} {frame.cell.name}   {w} × {h} at {x}, {y}{turned}"
-
-
-def _share(job: Job, number: int, count: int, name: str) -> Callable[[float, str], None]:
-    """How much is done of several ways."""
-    return lambda share, words: job.tell((number + share) / count, f"{name}: {words}")

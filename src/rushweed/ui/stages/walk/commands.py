@@ -36,5 +36,6 @@ def commands(stage: WalkStage) -> list[Command]:
         row("shapes", "Show or hide the shapes", ("H",), "Of tiles.", stage.shapes.toggle),
         row("reach", "Show or hide what can be reached", ("R",), "From the start.", stage.reached.toggle),
         row("path", "Show or hide the path", ("L",), "A dot each quarter of a second.", stage.path.toggle),
-        row("way", "Show the way to the place asked for", (), "By the keys that reach it.", stage.show_way),
+        row("way", "Show the way to the place asked for", (), "By the keys that reach it.",
+            stage.runs.show_way),
     ]  # fmt: skip

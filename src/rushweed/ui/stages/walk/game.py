@@ -181,14 +181,13 @@ class Game:
         if stage.touched.on:
             self._paint_touched(painter, level, walk)
         if stage.path.on:
-            walked = stage.play.walked()
-            if walked is not None:
-                paint_path(painter, look, view, self.box, walked)
-                jump = jump_near(view, walked, self._at) if self._at is not None else None
-                last = walked.jumps[-1] if walked.jumps else None
-                shown = jump or (last if last and len(walked.path) - last.last < 240 else None)
-                if shown is not None:
-                    tag_jump(painter, look, view, self.box, walked, shown)
+            walked = stage.play.log.walked(walk)
+            paint_path(painter, look, view, self.box, walked)
+            jump = jump_near(view, walked, self._at) if self._at is not None else None
+            last = walked.jumps[-1] if walked.jumps else None
+            shown = jump or (last if last and len(walked.path) - last.last < 240 else None)
+            if shown is not None:
+                tag_jump(painter, look, view, self.box, walked, shown)
 
     def _body_box(self, walk: Walk) -> QRectF:
         x, y = self.stage.play.feet()
@@ -264,8 +263,7 @@ class Game:
         walk = self.stage.play.walk
         assert walk is not None
         text = f"{at.x / walk.ppu:.2f}, {at.y / walk.ppu:.2f} u"
-        walked = self.stage.play.walked()
-        jump = jump_near(self.stage.desk.view, walked, at.screen) if walked is not None else None
+        jump = jump_near(self.stage.desk.view, self.stage.play.log.walked(walk), at.screen)
         if jump is not None:
             return f"{text}   jump: {jump.text}"
         touched = walk.world.touched(walk.box)

@@ -6,16 +6,15 @@ import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.level import Level, Run
 from rushweed.core.walk import camera
-from rushweed.core.walk.terms import DOWN, FACING, JUMP, LEFT, RIGHT, STEPS, SUB, UP, X, Y
+from rushweed.core.walk.terms import DOWN, FACING, JUMP, LEFT, RIGHT, STEPS, UP
 from rushweed.ui.session import Session
 from rushweed.ui.session.jobs import Job
-from rushweed.ui.session.walked import Jump, LogRow, Walked
+from rushweed.ui.stages.walk.jump_log import JumpLog, feet_at
 
 if TYPE_CHECKING:
     from rushweed.core.walk.record import Event, Walk
@@ -26,7 +25,6 @@ LARGE, FIRST = 512 * 512, 96  # cells of a level that is made ready by parts, an
 MOST_STEPS = 24  # a frame: after a pause of the machine the walk does not jump ahead
 ABOVE = 96  # px above the pointer at which he is looked for room
 BACK_SPEED = 2.0  # of the time that runs back
-LOG_ROWS = 200
 LOG_S = 0.25  # between two showings of the log, while nothing happens
 BITS = {"left": LEFT, "right": RIGHT, "up": UP, "down": DOWN, "jump": JUMP}
 
@@ -52,8 +50,7 @@ class Play(QObject):
         self.camera = camera.Camera(0, 0)
         self.share = 1.0  # of the step under way, for drawing
         self.replaying: list[int] = []  # keys of a run that is shown
-        self.jumps: list[Jump] = []
-        self._jump_from = 0
+        self.log = JumpLog()
         self._world: World | None = None
         self._made_for: tuple[object, ...] = ()
         self._job: Job | None = None
@@ -93,9 +90,9 @@ class Play(QObject):
             self.begun.emit()
             return
         known = self._world if self._made_for[:1] == (level.id,) else None
-        key = self._key()
+        key = _made_of(self.session)
         place = run.start if run is not None else feet or level.start
-        area = None if known is not None and known.area is None else self._area(level, place)
+        area = None if known is not None and known.area is None else _first_area(level, place)
 
         def make(job: Job) -> World:
             from rushweed.core.walk.walkers import walker_of
@@ -134,7 +131,7 @@ class Play(QObject):
             self.begun.emit()
             return
         self.replaying = list(keys_of(run)) if run is not None else []
-        self.jumps, self.held, self.back, self._due, self.share = [], 0, False, 0.0, 1.0
+        self.log, self.held, self.back, self._due, self.share = JumpLog(), 0, False, 0.0, 1.0
         self.look()
         self.begun.emit()
         if go:
@@ -163,26 +160,10 @@ class Play(QObject):
             f"The rest of {name}", lambda job: world.complete(lambda share: job.tell(share, name)), slow=True
         )
 
-    @staticmethod
-    def _area(level: Level, feet: tuple[float, float]) -> tuple[int, int, int, int] | None:
-        """Of a large level the cells around a place, which are made ready first."""
-        if level.bounds[2] * level.bounds[3] <= LARGE:
-            return None
-        column, row = int(feet[0] // level.cell[0]), int(feet[1] // level.cell[1])
-        return column - FIRST, row - FIRST, 2 * FIRST, 2 * FIRST
-
     def stale(self) -> bool:
         """Whether the level, or something it is made of, is another one than the walk's."""
-        now = self._key()
+        now = _made_of(self.session)
         return not self._made_for or not _same(now, self._made_for)
-
-    def _key(self) -> tuple[object, ...]:
-        """What a walk depends on."""
-        level, project = self.level, self.session.project
-        if level is None:
-            return ("",)
-        parts = (level.layers, level.things, level.table, level.bounds, level.cell, level.view, level.walker)
-        return level.id, *parts, project.sheets, project.animations, project.groups
 
     @property
     def world(self) -> World | None:
@@ -258,7 +239,7 @@ class Play(QObject):
                 keys = self.replaying.pop(0)
             happened += walk.advance(keys)
         if happened:
-            self._note(happened)
+            self.log.note(walk, happened)
             self._tell()
         self._follow(steps)
 
@@ -279,8 +260,7 @@ class Play(QObject):
             return
         walk.back_to(step)
         self.replaying, self.share = [], 1.0
-        self.jumps = [j for j in self.jumps if j.last <= walk.step]
-        self._jump_from = min(self._jump_from, walk.step)
+        self.log.back_to(walk.step)
         self._follow(6)
         self._tell()
 
@@ -290,7 +270,7 @@ class Play(QObject):
             from rushweed.core.walk.record import Walk
 
             self.walk = Walk(self.walk.world, feet)
-            self.replaying, self.jumps, self._due, self.share = [], [], 0.0, 1.0
+            self.replaying, self.log, self._due, self.share = [], JumpLog(), 0.0, 1.0
             self._tell()
             self.moved.emit()
 
@@ -315,32 +295,12 @@ class Play(QObject):
     def feet(self) -> tuple[float, float]:
         """Where he is drawn: between the last two steps."""
         assert self.walk is not None
-        (x0, y0), (x1, y1) = self._feet_at(self.walk.step - 1), self.walk.feet
+        (x0, y0), (x1, y1) = feet_at(self.walk, self.walk.step - 1), self.walk.feet
         if self.share >= 1 or abs(x1 - x0) + abs(y1 - y0) > 32:
             return x1, y1
         return x0 + (x1 - x0) * self.share, y0 + (y1 - y0) * self.share
 
-    def _feet_at(self, step: int) -> tuple[float, float]:
-        assert self.walk is not None
-        state = self.walk.state_at(step)
-        return float(state[X]) / SUB, float(state[Y]) / SUB
-
     # -- what happened ---------------------------------------------------------------------------------
-
-    def _note(self, happened: list[Event]) -> None:
-        """Remember jumps from their first to their last step."""
-        walk = self.walk
-        assert walk is not None
-        for event in happened:
-            if event.kind == "jumped":
-                self._jump_from = event.step - 1
-            elif event.kind == "landed" and self._jump_from:
-                first = max(self._jump_from, walk.kept_from())
-                way = np.array([self._feet_at(n) for n in range(first, event.step + 1)])
-                high, far = (way[0, 1] - way[:, 1].min()) / walk.ppu, abs(way[-1, 0] - way[0, 0]) / walk.ppu
-                text = f"{high:.2f} u high   {far:.2f} u far   {(event.step - first) / STEPS:.2f} s"
-                self.jumps.append(Jump(first, event.step, text))
-                self._jump_from = 0
 
     def _tell(self) -> None:
         """The log, newest first, and what Paint shows."""
@@ -349,24 +309,25 @@ class Play(QObject):
         if walk is None:
             self.session.tell_walk(None, [])
             return
-        rows = []
-        for event in reversed(walk.events[-LOG_ROWS:]):
-            more = event.what
-            if event.kind == "landed":
-                more = f"{event.what or 'the ground'}, {event.speed:.1f} u/s down"
-            at = (event.at[0] / walk.ppu, event.at[1] / walk.ppu)
-            rows.append(LogRow((walk.step - event.step) / STEPS, at, event.kind, more))
-        self.session.tell_walk(self.walked(), rows)
-
-    def walked(self) -> Walked | None:
-        """The path so far, with its jumps counted from its first kept step."""
-        walk = self.walk
-        if walk is None:
-            return None
-        first = walk.kept_from()
-        jumps = tuple(Jump(j.first - first, j.last - first, j.text) for j in self.jumps if j.first >= first)
-        return Walked(walk.world.level.id, walk.path(), jumps)
+        self.session.tell_walk(self.log.walked(walk), self.log.rows(walk))
 
 
 def _same(one: tuple[object, ...], two: tuple[object, ...]) -> bool:
     return one[:1] == two[:1] and all(a is b for a, b in zip(one[1:], two[1:], strict=True))
+
+
+def _first_area(level: Level, feet: tuple[float, float]) -> tuple[int, int, int, int] | None:
+    """Of a large level the cells around a place, which are made ready first."""
+    if level.bounds[2] * level.bounds[3] <= LARGE:
+        return None
+    column, row = int(feet[0] // level.cell[0]), int(feet[1] // level.cell[1])
+    return column - FIRST, row - FIRST, 2 * FIRST, 2 * FIRST
+
+
+def _made_of(session: Session) -> tuple[object, ...]:
+    """What a walk depends on."""
+    level, project = session.selection.level, session.project
+    if level is None:
+        return ("",)
+    parts = (level.layers, level.things, level.table, level.bounds, level.cell, level.view, level.walker)
+    return level.id, *parts, project.sheets, project.animations, project.groups

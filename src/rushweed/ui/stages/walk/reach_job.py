@@ -12,7 +12,7 @@ from rushweed.ui.session import later
 from rushweed.ui.session.jobs import Job
 
 if TYPE_CHECKING:
-    from rushweed.core.walk.reach import Reach
+    from rushweed.core.walk.reached import Reach
     from rushweed.ui.stages.walk.stage import WalkStage
 
 WAIT_MS = 400  # of quiet before a search begins

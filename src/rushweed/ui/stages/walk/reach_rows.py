@@ -59,7 +59,7 @@ class ReachRows(Card):
         self.add(self._missed)
         self.way = button("Show the way")
         self.way.setToolTip("Walk to the place last pressed with Alt")
-        self.way.clicked.connect(stage.show_way)
+        self.way.clicked.connect(stage.runs.show_way)
         holder = QWidget()
         holder.setLayout(row(self.way, None))
         self.add(holder)

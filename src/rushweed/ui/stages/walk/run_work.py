@@ -39,6 +39,13 @@ class RunWork:
         self._stage.desk.setFocus()
         self._stage.play.start(run=run)
 
+    def show_way(self) -> None:
+        """Walk to the place last asked for, by the keys that reach it."""
+        found, aimed = self._stage.reach.found, self._stage.reach.aimed
+        run = found.run_to(*aimed) if found is not None and aimed is not None else None
+        if run is not None:
+            self.show(run)
+
     def test(self) -> None:
         """Walk all runs of the level beside the window, and tell which arrive."""
         level, project = self._session.selection.level, self._session.project

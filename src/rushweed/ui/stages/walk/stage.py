@@ -103,7 +103,7 @@ class WalkStage(Stage):
         pen = self.desk.level_painter
         pen.ms, pen.snaps, pen.pushed = 0.0, True, {}
         if self.play.walk is not None:
-            self.session.tell_walk(self.play.walked(), [])
+            self.session.tell_walk(self.play.log.walked(self.play.walk), [])
 
     def _begun(self) -> None:
         fault = self.play.fault
@@ -186,13 +186,6 @@ class WalkStage(Stage):
         """Back to Paint."""
         if self.session.stage == "walk":
             self.session.go("paint")
-
-    def show_way(self) -> None:
-        """Walk to the place last asked for, by the keys that reach it."""
-        found, aimed = self.reach.found, self.reach.aimed
-        run = found.run_to(*aimed) if found is not None and aimed is not None else None
-        if run is not None:
-            self.runs.show(run)
 
     def takes_key(self, event: QKeyEvent) -> bool:
         plain = not event.modifiers() & (

@@ -81,7 +81,7 @@ class WalkTool(Tool):
             self.session.tell("told", "He does not get there.", "Press a place washed in reed or straw.")
             return
         reach.aimed = (place.x, place.y)
-        self.stage.show_way()
+        self.stage.runs.show_way()
 
 
 class MoveHim(WalkTool):

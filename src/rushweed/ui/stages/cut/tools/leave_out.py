@@ -28,4 +28,4 @@ class LeaveOut(CutTool):
         else:
             return
         if spot is not None:
-            self.stage.leave_out([spot], any(c.rect == rect for c in sheet.cells))
+            self.stage.by_hand.leave_out([spot], any(c.rect == rect for c in sheet.cells))

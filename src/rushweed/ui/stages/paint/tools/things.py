@@ -8,18 +8,17 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF, QTimer
+from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model.animation import Path
 from rushweed.core.document.model.level import Level, Thing
 from rushweed.core.document.model.project import Project
 from rushweed.core.level import many_things
 from rushweed.core.level.many_things import Box, Meeting, boxes_of, meeting, things_in
-from rushweed.core.level.things import change_thing, place_thing, shown_at, thing_under
+from rushweed.core.level.things import change_thing, place_thing, thing_under
 from rushweed.ui.desk.event import DeskEvent
-from rushweed.ui.desk.marks import paint_corners
-from rushweed.ui.kit.controls import tag
+from rushweed.ui.stages.paint.tools.thing_marks import ThingMarks
 from rushweed.ui.stages.paint.tools.tool import How, PaintTool
 
 if TYPE_CHECKING:
@@ -46,6 +45,7 @@ class Things(PaintTool):
         self._frame: QRectF | None = None  # dragged around things, level px
         self._lines: Meeting | None = None  # on which edges meet
         self._moving_since = 0.0
+        self._marks = ThingMarks(stage)
         self._timer = QTimer(stage)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -165,7 +165,7 @@ class Things(PaintTool):
             return None
         if self._end:
             x, y = self._snapped(at.x - thing.at[0], at.y - thing.at[1])
-            path = replace(self._path_of(thing) or Path((0.0, 0.0)), offset=(x, y))
+            path = replace(self._marks.path_of(thing) or Path((0.0, 0.0)), offset=(x, y))
             made = replace(thing, path=path if (x, y) != (0, 0) else None)
             return partial(change_thing, level_id=level_id, thing=made)
         (dx, dy), ids = self._step(at, level), self.ids_chosen
@@ -263,69 +263,12 @@ class Things(PaintTool):
 
     # -- marks -------------------------------------------------------------------------------------
 
-    def _path_of(self, thing: Thing) -> Path | None:
-        if thing.path is not None:
-            return thing.path
-        animation = next((a for a in self.session.project.animations if a.id == thing.shows), None)
-        return animation.path if animation else None
-
-    def _end_point(self, thing: Thing) -> QPointF:
-        """Where the grip of its path is, screen px: at its end, or a little above if it stands still."""
-        path, view = self._path_of(thing), self.stage.desk.view
-        if path is None:
-            return view.to_screen(*thing.at) + QPointF(0, 14)
-        return view.to_screen(thing.at[0] + path.offset[0], thing.at[1] + path.offset[1])
-
     def _on_end(self, at: DeskEvent) -> bool:
         thing = self.thing
         if thing is None or len(self.things) > 1:
             return False
-        away = at.screen - self._end_point(thing)
+        away = at.screen - self._marks.end_of(thing)
         return abs(away.x()) <= NEAR and abs(away.y()) <= NEAR
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        look, view = self.stage.look, self.stage.desk.view
-        cells, project = self.session.cells_by_id, self.session.project
-        for one in self.things:
-            shown = shown_at(one, cells, project)
-            if shown is not None:
-                box = view.rect(*shown.box())
-                paint_corners(
-                    painter, box.adjusted(-2, -2, 2, 2), 12, look.colour("art_rust"), look.colour("art_paper")
-                )
-        self._paint_lines(painter)
-        if self._frame is not None:
-            painter.setPen(QPen(look.colour("art_rust"), 1.5, Qt.PenStyle.DashLine))
-            painter.drawRect(view.rect(*self._frame.getRect()))
-        thing = self.thing
-        if thing is not None and len(self.things) == 1:
-            self._paint_path(painter, thing)
-
-    def _paint_lines(self, painter: QPainter) -> None:
-        """Where edges meet, and how far the nearer ends are from each other."""
-        if self._lines is None:
-            return
-        view, look = self.stage.desk.view, self.stage.look
-        for upright, lines in ((True, self._lines.upright), (False, self._lines.level)):
-            for at, low, high in lines:
-                a = view.to_screen(at, low) if upright else view.to_screen(low, at)
-                b = view.to_screen(at, high) if upright else view.to_screen(high, at)
-                for colour, wide in (("art_casing", 3.0), ("art_straw", 1.5)):
-                    painter.setPen(QPen(look.colour(colour), wide))
-                    painter.drawLine(QLineF(a, b))
-                tag(painter, look, b.x() + 6, b.y() + 2, f"{high - low:g} px")
-
-    def _paint_path(self, painter: QPainter, thing: Thing) -> None:
-        look, view = self.stage.look, self.stage.desk.view
-        end, path = self._end_point(thing), self._path_of(thing)
-        if path is not None:
-            for colour, wide in ((look.colour("art_paper", 0.8), 4), (look.colour("art_rust"), 2)):
-                style = Qt.PenStyle.DashLine if wide == 2 else Qt.PenStyle.SolidLine
-                painter.setPen(QPen(colour, wide, style))
-                painter.drawLine(view.to_screen(*thing.at), end)
-            words = f"{path.offset[0]:+g}, {path.offset[1]:+g} px in {path.ms} ms"
-            tag(painter, look, end.x() + 10, end.y() + 4, words, rust=True)
-        painter.setPen(QPen(look.colour("art_paper"), 1.5))
-        painter.setBrush(look.colour("art_rust"))
-        painter.drawPolygon(QPolygonF([end + QPointF(*p) for p in ((-6, 0), (0, -6), (6, 0), (0, 6))]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        self._marks.paint(painter, self.things, self._frame, self._lines)

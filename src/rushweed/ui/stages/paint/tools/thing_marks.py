@@ -1,0 +1,87 @@
+"""What is drawn of things that are selected: corners, where edges meet, paths and their grips."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.level import Thing
+from rushweed.core.level.many_things import Meeting
+from rushweed.core.level.things import shown_at
+from rushweed.ui.desk.marks import paint_corners
+from rushweed.ui.kit.controls import tag
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint.stage import PaintStage
+
+
+class ThingMarks:
+    """Draws them over the level."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        self._stage, self._session = stage, stage.session
+
+    def path_of(self, thing: Thing) -> Path | None:
+        """Its own, or that of the animation it shows."""
+        if thing.path is not None:
+            return thing.path
+        animation = next((a for a in self._session.project.animations if a.id == thing.shows), None)
+        return animation.path if animation else None
+
+    def end_of(self, thing: Thing) -> QPointF:
+        """Where the grip of its path is, screen px: at its end, or a little above if it stands still."""
+        path, view = self.path_of(thing), self._stage.desk.view
+        if path is None:
+            return view.to_screen(*thing.at) + QPointF(0, 14)
+        return view.to_screen(thing.at[0] + path.offset[0], thing.at[1] + path.offset[1])
+
+    def paint(
+        self, painter: QPainter, things: list[Thing], frame: QRectF | None, meeting: Meeting | None
+    ) -> None:
+        """Those that are selected, a frame dragged around some, and where edges meet."""
+        look, view = self._stage.look, self._stage.desk.view
+        cells, project = self._session.cells_by_id, self._session.project
+        for one in things:
+            shown = shown_at(one, cells, project)
+            if shown is not None:
+                box = view.rect(*shown.box())
+                paint_corners(
+                    painter, box.adjusted(-2, -2, 2, 2), 12, look.colour("art_rust"), look.colour("art_paper")
+                )
+        if meeting is not None:
+            self._paint_lines(painter, meeting)
+        if frame is not None:
+            painter.setPen(QPen(look.colour("art_rust"), 1.5, Qt.PenStyle.DashLine))
+            painter.drawRect(view.rect(*frame.getRect()))
+        if len(things) == 1:
+            self._paint_path(painter, things[0])
+
+    def _paint_lines(self, painter: QPainter, meeting: Meeting) -> None:
+        """Where edges meet, and how far the nearer ends are from each other."""
+        view, look = self._stage.desk.view, self._stage.look
+        for upright, lines in ((True, meeting.upright), (False, meeting.level)):
+            for at, low, high in lines:
+                a = view.to_screen(at, low) if upright else view.to_screen(low, at)
+                b = view.to_screen(at, high) if upright else view.to_screen(high, at)
+                for colour, wide in (("art_casing", 3.0), ("art_straw", 1.5)):
+                    painter.setPen(QPen(look.colour(colour), wide))
+                    painter.drawLine(QLineF(a, b))
+                tag(painter, look, b.x() + 6, b.y() + 2, f"{high - low:g} px")
+
+    def _paint_path(self, painter: QPainter, thing: Thing) -> None:
+        look, view = self._stage.look, self._stage.desk.view
+        end, path = self.end_of(thing), self.path_of(thing)
+        if path is not None:
+            for colour, wide in ((look.colour("art_paper", 0.8), 4), (look.colour("art_rust"), 2)):
+                style = Qt.PenStyle.DashLine if wide == 2 else Qt.PenStyle.SolidLine
+                painter.setPen(QPen(colour, wide, style))
+                painter.drawLine(view.to_screen(*thing.at), end)
+            words = f"{path.offset[0]:+g}, {path.offset[1]:+g} px in {path.ms} ms"
+            tag(painter, look, end.x() + 10, end.y() + 4, words, rust=True)
+        painter.setPen(QPen(look.colour("art_paper"), 1.5))
+        painter.setBrush(look.colour("art_rust"))
+        painter.drawPolygon(QPolygonF([end + QPointF(*p) for p in ((-6, 0), (0, -6), (6, 0), (0, 6))]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
