@@ -15,8 +15,8 @@ from tests.ui.conftest import Hands
 
 @pytest.fixture
 def all_long(monkeypatch: pytest.MonkeyPatch) -> None:
-    for stage in ("gather.stage", "cut.stage", "shape.pixels"):
-        monkeypatch.setattr(f"rushweed.ui.stages.{stage}.AT_ONCE", 0)
+    for module in ("gather.step_work", "cut.stage", "shape.pixels"):
+        monkeypatch.setattr(f"rushweed.ui.stages.{module}.AT_ONCE", 0)
 
 
 def steps(hands: Hands) -> tuple[object, ...]:

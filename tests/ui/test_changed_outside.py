@@ -90,7 +90,7 @@ def test_undoing_a_change_from_outside_is_a_state_that_says_so(
     assert "earlier picture" in window.notice._words.text()
     assert (window.session.stock.pixels(hands.sheet("boardwalk.png")) == old).all()
     hands.wait(lambda: any(f.rule == "changed-source" for f in window.session.checker.findings), 5000)
-    window.stage("ship").ship_to(folder.parent / "out")  # type: ignore[attr-defined]
+    window.stage("ship").shipping.ship_to(folder.parent / "out")  # type: ignore[attr-defined]
     hands.wait(lambda: (folder.parent / "out" / "manifest.json").exists(), 8000)
     window.findings._show(next(f for f in window.session.checker.findings if f.rule == "changed-source"))
     hands.press_widget(window.findings.fix_button)

@@ -78,7 +78,9 @@ def test_a_window_that_was_closed_without_saving_saves_nothing_later(
     window: Window, hands: Hands, demo_folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     renamed(hands, "not wanted")
-    monkeypatch.setattr(Window, "_ask_to_save", lambda self: True)  # as "Close without saving" answers
+    monkeypatch.setattr(
+        "rushweed.ui.window.may_close", lambda _window: True
+    )  # as "Close without saving" answers
     window.close()
     window.autosave._left(Qt.ApplicationState.ApplicationInactive)
     window.autosave.save()

@@ -661,7 +661,7 @@ def test_the_whole_way_from_a_picture_to_shipped_files(
     assert level is not None and (region(tiles(hands).tiles, 2, 10, 19, 3) > 0).all()
     hands.keys("Ctrl+S")
     hands.wait(lambda: not hands.session.saver.unsaved)
-    job = window.stages["ship"].ship_to(tmp_path / "out")  # type: ignore[attr-defined]
+    job = window.stages["ship"].shipping.ship_to(tmp_path / "out")  # type: ignore[attr-defined]
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass
     opened = Folder(tmp_path / "game").open()

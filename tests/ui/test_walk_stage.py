@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.walkers import HEAVY
+from rushweed.ui.desk.event import event_at
 from rushweed.ui.stages.walk.commands import commands
 from rushweed.ui.stages.walk.stage import WalkStage
 from rushweed.ui.window import Window
@@ -117,7 +118,7 @@ def test_one_key_to_walk_where_the_pointer_is_and_back_with_the_view(hands: Hand
     offset = desk.view.offset
     place = desk.view.to_screen(24 * 16 + 8, 5 * 16).toPoint()
     QTest.mouseMove(desk, place)
-    hands.window.stage("paint").hover(desk._event(_move(place)))
+    hands.window.stage("paint").hover(event_at(desk.view, _move(place)))
     hands.keys("P")
     stage = hands.window.stage("walk")
     assert isinstance(stage, WalkStage) and hands.session.stage == "walk"

@@ -21,7 +21,7 @@ from rushweed.ui.session import Session
 if TYPE_CHECKING:
     from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.around import paint_empty, paint_rulers
-from rushweed.ui.desk.event import DeskEvent
+from rushweed.ui.desk.event import event_at
 
 
 class Desk(QWidget):
@@ -147,7 +147,7 @@ class Desk(QWidget):
             return
         if event.button() in (Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton):
             self._pressed = True
-            self.stage.press(_event_at(self.view, event))
+            self.stage.press(event_at(self.view, event))
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -161,7 +161,7 @@ class Desk(QWidget):
             return
         if not self.stage.view_key():
             return
-        at = _event_at(self.view, event)
+        at = event_at(self.view, event)
         if self._pressed:
             self.stage.drag(at)
         else:
@@ -183,7 +183,7 @@ class Desk(QWidget):
             return
         if self._pressed:
             self._pressed = False
-            self.stage.release(_event_at(self.view, event))
+            self.stage.release(event_at(self.view, event))
             self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -308,13 +308,3 @@ def apart(parts: list[QRect]) -> list[QRect]:
                     break
         result.append(part)
     return result
-
-
-def _event_at(view: View, event: QMouseEvent) -> DeskEvent:
-    at = view.to_content(event.position())
-    keys = event.modifiers()
-    return DeskEvent(
-        at.x(), at.y(), event.position(),
-        bool(keys & Qt.KeyboardModifier.ShiftModifier), bool(keys & Qt.KeyboardModifier.ControlModifier),
-        bool(keys & Qt.KeyboardModifier.AltModifier), event.button() == Qt.MouseButton.RightButton,
-    )  # fmt: skip
