@@ -192,10 +192,10 @@ def _findings(window, heart) -> dict[str, Any]:  # type: ignore[no-untyped-def]
     """ms from an edit to the findings that are told of it, and of the first check of all."""
     from rushweed.core.document.edit import set_credit
     from rushweed.core.findings.check import checks
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
 
     session = window.session
-    one, stock = checks(), Stock(session.folder.path)
+    one, stock = checks(), PixelCache(session.folder.path)
     begun = time.perf_counter()
     one.run(session.project, stock, slow=())
     first = (time.perf_counter() - begun) * 1000

@@ -140,8 +140,8 @@ def made(folder: Path) -> None:
     """The project that is worked on."""
     from rushweed.core.cut.edit import cut_sheet
     from rushweed.core.document.model.cut import GridCut
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.pixels.gather import Gathering, add_gathered
-    from rushweed.core.pixels.stock import Stock
     from rushweed.core.store.folder import Folder
 
     project, _level = large(folder)
@@ -156,7 +156,7 @@ def made(folder: Path) -> None:
     results = [r for batch in gathering.batches(files, False) for r in gathering.take(batch)]
     project = add_gathered(project, [r._replace(picture=None) for r in results])
     tiles = next(s for s in project.sheets if s.name == "tiles.png")
-    project = cut_sheet(project, tiles.id, GridCut((16, 16)), Stock(folder).pixels(tiles))
+    project = cut_sheet(project, tiles.id, GridCut((16, 16)), PixelCache(folder).pixels(tiles))
     place.save(project)
 
 

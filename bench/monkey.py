@@ -178,9 +178,9 @@ def _no_dialogs(rng: random.Random) -> None:
 def projects(home: Path) -> Iterator[tuple[str, Path]]:
     """Tidelamp, and projects of real sheets where they are fetched, cut by their first proposal."""
     from rushweed.core.cut.edit import cut_sheet
-    from rushweed.core.cut.take import choices
+    from rushweed.core.cut.suggest import choices
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.pixels.gather import Gathering, add_gathered
-    from rushweed.core.pixels.stock import Stock
     from rushweed.core.store.folder import Folder
     from rushweed.demo.project import build
 
@@ -195,7 +195,7 @@ def projects(home: Path) -> Iterator[tuple[str, Path]]:
         gathering = Gathering(path, project, lambda _rgba: 1.0)
         got = [r for batch in gathering.batches(chosen, False) for r in gathering.take(batch)]
         project = add_gathered(project, [r._replace(picture=None) for r in got])
-        stock = Stock(path)
+        stock = PixelCache(path)
         for sheet in project.sheets:
             pixels = stock.pixels(sheet)
             project = cut_sheet(project, sheet.id, choices(pixels).best, pixels)

@@ -17,7 +17,7 @@ from bench.row import Row, by_time, ms, timed
 from rushweed.core.document.model.cut import GridCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet, Source
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.pack import pack
 from rushweed.demo.project import build
@@ -46,8 +46,8 @@ def ship_again() -> Iterator[Row]:
     with tempfile.TemporaryDirectory() as name:
         _place, project, stock = build(Path(name) / "p")
         out = Path(name) / "out"
-        first = timed(lambda: ship(project, Stock(stock.folder), out), 1)
-        again = timed(lambda: ship(project, Stock(stock.folder), out), 3)
+        first = timed(lambda: ship(project, PixelCache(stock.folder), out), 1)
+        again = timed(lambda: ship(project, PixelCache(stock.folder), out), 3)
         yield by_time("ship again, nothing changed", again, first, 0.05)
 
 
@@ -58,7 +58,7 @@ def many_sheets() -> Iterator[Row]:
         home = Path(name) / "p"
         project = _made_up(home)
         out = Path(name) / "out"
-        first = timed(lambda: ship(project, Stock(home), out, jobs=jobs), 1)
+        first = timed(lambda: ship(project, PixelCache(home), out, jobs=jobs), 1)
         with ProcessPoolExecutor(jobs) as pool:
             list(pool.map(_nothing, range(jobs)))
             paths = sorted((home / "art").iterdir())
@@ -68,7 +68,7 @@ def many_sheets() -> Iterator[Row]:
         rgba = np.array(Image.open(path))
         rgba[10:14, 10:14, :3] = 255 - rgba[10:14, 10:14, :3]
         Image.fromarray(rgba).save(path)
-        again = timed(lambda: ship(project, Stock(home), out, jobs=jobs), 1)
+        again = timed(lambda: ship(project, PixelCache(home), out, jobs=jobs), 1)
         yield by_time("  shipped again with one of them changed", again, first, 0.05)
 
 

@@ -18,7 +18,7 @@ settings.load_profile("rushweed")
 
 from rushweed.core.document.model.project import Project  # noqa: E402
 from rushweed.core.document.model.sheet import Sheet, Source  # noqa: E402
-from rushweed.core.pixels.stock import Stock  # noqa: E402
+from rushweed.core.pixels.cache import PixelCache  # noqa: E402
 from rushweed.core.store.folder import Folder  # noqa: E402
 from rushweed.demo.project import build  # noqa: E402
 
@@ -31,11 +31,11 @@ def demo_master(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture(scope="session")
-def master(demo_master: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[Project, Stock]:
+def master(demo_master: Path, tmp_path_factory: pytest.TempPathFactory) -> tuple[Project, PixelCache]:
     """The demo for tests that change none of its files."""
     path = tmp_path_factory.mktemp("unchanged") / "tidelamp"
     shutil.copytree(demo_master, path)
-    return Folder(path).open(), Stock(path)
+    return Folder(path).open(), PixelCache(path)
 
 
 @pytest.fixture
@@ -47,8 +47,8 @@ def demo_folder(demo_master: Path, tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def demo(demo_folder: Path) -> tuple[Project, Stock]:
-    return Folder(demo_folder).open(), Stock(demo_folder)
+def demo(demo_folder: Path) -> tuple[Project, PixelCache]:
+    return Folder(demo_folder).open(), PixelCache(demo_folder)
 
 
 @pytest.fixture

@@ -59,7 +59,7 @@ def demo(
 
 def _without_a_screen(path: Path) -> None:
     from rushweed.core.findings.check import check
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.ship.build import ship
     from rushweed.core.store.folder import Folder
 
@@ -70,9 +70,9 @@ def _without_a_screen(path: Path) -> None:
     print(f"{len(project.sheets)} sheets cut into {cells} cells, {shaped} with shapes.")
     for level in project.levels:
         print(f"Level {level.name}: {level.bounds[2]} x {level.bounds[3]} cells, {len(level.layers)} layers.")
-    for finding in check(project, Stock(path)):
+    for finding in check(project, PixelCache(path)):
         print(f"  {finding.weight}: {finding.text}")
-    done = ship(project, Stock(path), path.parent / f"{path.name}-shipped")
+    done = ship(project, PixelCache(path), path.parent / f"{path.name}-shipped")
     print(f"Shipped {done.frames} frames to {done.folder}:")
     for file in done.files:
         print(f"  {file.relative_to(done.folder)}")

@@ -13,7 +13,7 @@ import time
 from pathlib import Path
 
 from rushweed.core.level.levels import add_level
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.placing import last_shipment
 from rushweed.core.ship.read_back import check_shipment
 from rushweed.core.store.folder import Folder
@@ -67,7 +67,7 @@ def main() -> None:
         shutil.copytree(home / "master", home / "edited")
         shutil.copytree(home / "master", home / "killed")
         game = Folder(home / "edited")
-        base, stock = game.open(), Stock(home / "edited")
+        base, stock = game.open(), PixelCache(home / "edited")
         attacks = {
             "wild projects": lambda: attack(home / "master", seed),
             "runs on a failing disk": lambda: disk_fault(home / "small", home, random.Random(seed)),

@@ -19,8 +19,8 @@ from PIL import Image
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import add_level
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.read import read_picture
-from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.bring_back import bring_back
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.read_back import Problem, check_shipment
@@ -170,7 +170,7 @@ def own_files(path: Path) -> dict[str, bytes]:
     return {str(p.relative_to(path)): p.read_bytes() for p in found}
 
 
-def attack_shipped(project: Project, stock: Stock, out: Path, rng: random.Random) -> None:
+def attack_shipped(project: Project, stock: PixelCache, out: Path, rng: random.Random) -> None:
     """A folder shipped before, with wrong bytes in it, is shipped into again: every file is right."""
     files = [p for p in out.rglob("*") if p.is_file()]
     right = {p: p.read_bytes() for p in files if not p.name.startswith(".")}  # its own note holds times
@@ -207,7 +207,7 @@ def attack_read(out: Path, home: Path, rng: random.Random) -> None:
         folder, project = bring_back(unlisted, back)
         folder.unlock()
         assert Folder(back).open().name == project.name
-        ship(project, Stock(back), home / "again")
+        ship(project, PixelCache(back), home / "again")
     except RushweedError as error:
         is_a_sentence(error, "")
     finally:
@@ -235,7 +235,7 @@ def attack_bytes(master: Path, small: Path, seed: int) -> None:
             attack_ktx2(rng)
         attack_journals(small, home, rng)
         game = Folder(master)
-        project, stock = game.open(), Stock(master)
+        project, stock = game.open(), PixelCache(master)
         ship(project, stock, home / "out")
         for _ in range(3):
             attack_read(home / "out", home, rng)

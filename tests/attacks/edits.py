@@ -28,13 +28,13 @@ from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.level import Level, Room, Thing, TileLayer, Walker
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import AutoSet, Box, Trait
-from rushweed.core.document.model.sheet import Credit, Recipe, Sheet, Stretch, Tune
+from rushweed.core.document.model.sheet import Credit, NineSlice, Recipe, Sheet, Tune
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.level.outline_faults import Fault
 from rushweed.core.level.stamp import Stamp
 from rushweed.core.level.wide import Selected
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.ways import ways_of
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import animation_text, level_text, sheet_text
@@ -46,7 +46,7 @@ READY_MADE = {  # they put a part that others have made and answer for
 FROM_DISK = {"add_gathered", "take_up", "refresh"}  # they take what was read from pictures
 FIELDS = {  # of which part `**fields` are
     "set_credit": Credit, "change_layer": TileLayer, "change_set": AutoSet,
-    "set_material": Box, "set_margins": Stretch, "change_trait": Trait,
+    "set_material": Box, "set_margins": NineSlice, "change_trait": Trait,
     "tune_sheets": Tune, "change": Recipe, "change_things": Thing,
     "change_level": Level, "change_room": Room, "set_walker": Walker,
     "change_way": Way,
@@ -93,7 +93,7 @@ def _is_edit(function: Callable[..., Any]) -> bool:
 class Arguments:
     """Makes arguments for edit functions on one project."""
 
-    def __init__(self, project: Project, stock: Stock, rng: random.Random) -> None:
+    def __init__(self, project: Project, stock: PixelCache, rng: random.Random) -> None:
         self.project, self.stock, self.rng = project, stock, rng
         self.sheet = rng.choice(project.sheets)
         self.level = rng.choice(project.levels) if project.levels else None
@@ -176,7 +176,7 @@ class Arguments:
     def _part(self, name: str, kind: Any) -> Any:
         """Arrays, stamps and parts of the document."""
         rng, level = self.rng, self.level
-        if kind is Stock:
+        if kind is PixelCache:
             return self.stock
         if kind is np.ndarray:
             rgba = self.stock.pixels_or_blank(self.sheet)
@@ -216,7 +216,7 @@ def texts(project: Project) -> list[bytes]:
     return [*parts, *map(animation_text, project.animations)]
 
 
-def attack_edits(folder: Folder, project: Project, stock: Stock, seed: int) -> tuple[int, int]:
+def attack_edits(folder: Folder, project: Project, stock: PixelCache, seed: int) -> tuple[int, int]:
     """Every edit function once, one on the other, saved and opened after each that held. Returns how many
     held and how many were refused. Raises AssertionError where what was saved is not what is opened."""
     rng, base = random.Random(seed), project

@@ -16,7 +16,7 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.project import Project
 from rushweed.core.findings.check import check
 from rushweed.core.level.render import level_picture
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.store.folder import Folder
 from rushweed.core.walk.runs import begin, replay
@@ -81,7 +81,7 @@ def used(folder: Path, out: Path) -> None:
     except RushweedError as error:
         _is_a_sentence(error)
         return
-    stock = Stock(folder)
+    stock = PixelCache(folder)
     for work in (
         lambda: check(project, stock), lambda: _drawn(project, stock), lambda: _moved(project, stock),
         lambda: ship(project, stock, out), lambda: _walked(project), lambda: _saved(project, folder),
@@ -97,12 +97,12 @@ def _is_a_sentence(error: RushweedError) -> None:
     assert text and text.isprintable() and len(text) < 1200, text
 
 
-def _drawn(project: Project, stock: Stock) -> None:
+def _drawn(project: Project, stock: PixelCache) -> None:
     for level in project.levels:
         level_picture(project, level, stock.pixels_or_blank, (0, 0, 320, 180))
 
 
-def _moved(project: Project, stock: Stock) -> None:
+def _moved(project: Project, stock: PixelCache) -> None:
     for animation in project.animations:
         made = stills(project, animation, stock)
         assert all(isinstance(frame, np.ndarray) for frame in made.frames)

@@ -18,11 +18,11 @@ SHIPPER = """
 import itertools, sys
 from pathlib import Path
 from msgspec.structs import replace
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.store.folder import Folder
 path, out, start = Path(sys.argv[1]), Path(sys.argv[2]), int(sys.argv[3])
-project, stock = Folder(path).open(), Stock(path)
+project, stock = Folder(path).open(), PixelCache(path)
 for n in itertools.count(start):
     levels = tuple(replace(v, name=f"{v.name.split('_')[0]}_{n}") for v in project.levels)
     ship(replace(project, name=f"game_{n}", levels=levels), stock, out)

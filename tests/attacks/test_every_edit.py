@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store.folder import Folder
 from tests.attacks.edits import attack_edits, edit_functions
 
@@ -34,5 +34,5 @@ def test_what_any_edit_takes_is_saved_and_opened_again(
     path = tmp_path_factory.mktemp("edits") / "game"
     shutil.copytree(demo_master, path)
     folder = Folder(path)
-    held, refused = attack_edits(folder, folder.open(), Stock(path), seed)
+    held, refused = attack_edits(folder, folder.open(), PixelCache(path), seed)
     assert held > 40 and refused > 5

@@ -340,13 +340,13 @@ def test_the_version_is_told() -> None:
 def test_check_walks_the_levels_and_passes_over_what_is_left_as_it_is(demo_folder: Path) -> None:
     from rushweed.core.findings.check import check
     from rushweed.core.findings.edit import leave_alone
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.store.folder import Folder
 
     folder = Folder(demo_folder)
     folder.lock()
     project = folder.open()
-    found = check(project, Stock(demo_folder))
+    found = check(project, PixelCache(demo_folder))
     folder.save(leave_alone(project, found, "it is only a demo"))
     folder.unlock()
     done = run("check", demo_folder, "--strict")

@@ -19,7 +19,7 @@ from rushweed.core.document.model.animation import Animation, Frame, Path
 from rushweed.core.document.model.cut import GridCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.demo.keeper import DRIFT
 from tests.conftest import named, project_with, sheet_of_size
 
@@ -30,7 +30,7 @@ def cut() -> Project:
     return cut_sheet(project_with(sheet_of_size(64, 64)), "sheet1", GridCut((16, 16)), FULL)
 
 
-def walk(demo: tuple[Project, Stock]) -> tuple[Project, list[Cell], list[tuple[Cell, np.ndarray]]]:
+def walk(demo: tuple[Project, PixelCache]) -> tuple[Project, list[Cell], list[tuple[Cell, np.ndarray]]]:
     project, stock = demo
     wren = named(project, "wren.png")
     cells = [c for c in wren.cells if c.name.startswith("walk")]
@@ -41,7 +41,7 @@ def walk(demo: tuple[Project, Stock]) -> tuple[Project, list[Cell], list[tuple[C
 # -- timeline ------------------------------------------------------------------------------------------
 
 
-def test_an_animation_of_cells_is_called_by_what_their_names_share(demo: tuple[Project, Stock]) -> None:
+def test_an_animation_of_cells_is_called_by_what_their_names_share(demo: tuple[Project, PixelCache]) -> None:
     project, cells, _frames = walk(demo)
     made, one = timeline.animate(project, [c.id for c in cells])
     animation = timeline.animation_of(made, one)
@@ -51,7 +51,7 @@ def test_an_animation_of_cells_is_called_by_what_their_names_share(demo: tuple[P
         timeline.animate(project, [])
 
 
-def test_rows_and_stems_become_animations(demo: tuple[Project, Stock]) -> None:
+def test_rows_and_stems_become_animations(demo: tuple[Project, PixelCache]) -> None:
     project = replace(demo[0], animations=())
     wren = named(project, "wren.png")
     rows, ids = timeline.animate_rows(project, wren.id)
@@ -168,7 +168,7 @@ def applied(
     return [register.drift_of(p, replace(c, shift=shifts.get(c.id, c.shift))) for c, p in frames]
 
 
-def test_wrens_walk_is_put_right_by_one_command(demo: tuple[Project, Stock]) -> None:
+def test_wrens_walk_is_put_right_by_one_command(demo: tuple[Project, PixelCache]) -> None:
     """The demo's walk is drawn off its place by a known drift; its outline takes it out to 0 px, and the best
     match too, but for the body that bobs by 1 px."""
     project, cells, frames = walk(demo)
@@ -188,14 +188,14 @@ def test_wrens_walk_is_put_right_by_one_command(demo: tuple[Project, Stock]) -> 
     assert all(c.shift == (0, 0) for c in named(register.as_drawn(made, shifts), "wren.png").cells)
 
 
-def test_feet_come_onto_one_line(demo: tuple[Project, Stock]) -> None:
+def test_feet_come_onto_one_line(demo: tuple[Project, PixelCache]) -> None:
     _project, _cells, frames = walk(demo)
     before = register.spread([d.feet for d in applied(frames, {})])
     after = register.spread([d.feet for d in applied(frames, register.shifts_for(frames, "feet"))])
     assert before >= 1 and after == 0
 
 
-def test_centres_and_outlines_come_onto_one_another(demo: tuple[Project, Stock]) -> None:
+def test_centres_and_outlines_come_onto_one_another(demo: tuple[Project, PixelCache]) -> None:
     _project, _cells, frames = walk(demo)
     centres = [d.centre for d in applied(frames, register.shifts_for(frames, "centre"))]
     assert register.spread(centres) <= 1
@@ -280,7 +280,7 @@ def test_an_empty_frame_is_left_where_it_is() -> None:
     assert register.shifts_for(frames[:1], "match") == {}
 
 
-def test_nudges_add_up_and_impossible_shifts_are_refused(demo: tuple[Project, Stock]) -> None:
+def test_nudges_add_up_and_impossible_shifts_are_refused(demo: tuple[Project, PixelCache]) -> None:
     project, cells, _frames = walk(demo)
     made = register.nudge_cells(register.nudge_cells(project, [cells[0].id], 1, 0), [cells[0].id], 1, -3)
     assert next(c for c in named(made, "wren.png").cells if c.id == cells[0].id).shift == (2, -3)
@@ -288,7 +288,7 @@ def test_nudges_add_up_and_impossible_shifts_are_refused(demo: tuple[Project, St
         register.nudge_cells(project, [cells[0].id], 9999, 0)
 
 
-def test_frames_are_trimmed_alike_and_stay_where_they_were(demo: tuple[Project, Stock]) -> None:
+def test_frames_are_trimmed_alike_and_stay_where_they_were(demo: tuple[Project, PixelCache]) -> None:
     project, cells, frames = walk(demo)
     project = register.set_shifts(project, register.shifts_for(frames, "outline"))
     project, one = timeline.animate(project, [c.id for c in cells])
@@ -313,7 +313,7 @@ def test_frames_are_trimmed_alike_and_stay_where_they_were(demo: tuple[Project, 
 # -- files ---------------------------------------------------------------------------------------------
 
 
-def shown(demo: tuple[Project, Stock], play: str = "loop") -> tuple[Project, Animation, Stock]:
+def shown(demo: tuple[Project, PixelCache], play: str = "loop") -> tuple[Project, Animation, PixelCache]:
     project, cells, frames = walk(demo)
     project = register.set_shifts(project, register.shifts_for(frames, "match"))
     project, one = timeline.animate(project, [c.id for c in cells])

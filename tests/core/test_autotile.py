@@ -17,7 +17,7 @@ from rushweed.core.level.chunks import cell_at, region
 from rushweed.core.level.edit import erase, paint
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.stamp import single
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.autotile import (
     CORNERS,
     By,
@@ -173,7 +173,7 @@ def test_sets_are_named_counted_otherwise_and_refuse_what_is_wrong() -> None:
         set_joins(project, "a", "nobody", 1)
 
 
-def test_the_template_is_laid_on_the_sheet_from_any_cell(demo: tuple[Project, Stock]) -> None:
+def test_the_template_is_laid_on_the_sheet_from_any_cell(demo: tuple[Project, PixelCache]) -> None:
     project, _stock = demo
     assert [gaps(s) for s in project.autosets] == [(), (), ()]
     marsh = named(project, "marsh.png")
@@ -186,7 +186,7 @@ def test_the_template_is_laid_on_the_sheet_from_any_cell(demo: tuple[Project, St
         lay_template(project, made.id, marsh, "nobody")
 
 
-def test_the_demo_paints_shores_that_match_their_art(demo: tuple[Project, Stock]) -> None:
+def test_the_demo_paints_shores_that_match_their_art(demo: tuple[Project, PixelCache]) -> None:
     """Where two tiles meet, their px along the edge are of the same ground."""
     project, stock = demo
     marsh = named(project, "marsh.png")

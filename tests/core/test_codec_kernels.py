@@ -9,7 +9,7 @@ from scipy.ndimage import gaussian_filter
 
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Codec
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.codec import (
     bc7_bits_kernels,
     bc7_kernels,
@@ -89,7 +89,7 @@ def test_compiled_and_plain_loops_give_the_same_bits(codec: Codec, monkeypatch: 
 
 
 @pytest.mark.parametrize("codec", PLAIN)
-def test_the_compiled_search_is_as_good_as_in_numpy(codec: Codec, demo: tuple[Project, Stock]) -> None:
+def test_the_compiled_search_is_as_good_as_in_numpy(codec: Codec, demo: tuple[Project, PixelCache]) -> None:
     code, decode, _size, _chunk = CODERS[codec]
     project, stock = demo
     art = [

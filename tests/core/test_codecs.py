@@ -13,7 +13,7 @@ from PIL import Image
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Codec
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.bc import code_bc3, decode_alpha, decode_bc1, decode_bc3
 from rushweed.core.tune.codec.bc7 import decode_bc7
@@ -82,7 +82,9 @@ def test_any_bits_decode_as_other_decoders_read_them(codec: str, size: int) -> N
 
 @pytest.mark.parametrize("codec", BLOCKS)
 @pytest.mark.parametrize("name", ["boardwalk.png", "marsh.png", "wren.png", "lamps.png"])
-def test_what_is_coded_is_read_alike_elsewhere(demo: tuple[Project, Stock], codec: Codec, name: str) -> None:
+def test_what_is_coded_is_read_alike_elsewhere(
+    demo: tuple[Project, PixelCache], codec: Codec, name: str
+) -> None:
     project, stock = demo
     rgba = stock.pixels(named(project, name))
     height, width = (side + -side % 4 for side in rgba.shape[:2])
@@ -217,7 +219,7 @@ def test_coding_tells_how_far_it_is_and_can_be_left() -> None:
 # -- indexed -----------------------------------------------------------------------------------------------
 
 
-def test_up_to_256_colours_are_exact_when_indexed(demo: tuple[Project, Stock]) -> None:
+def test_up_to_256_colours_are_exact_when_indexed(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     rgba = stock.pixels(named(project, "marsh.png"))
     made = decoded(coded(rgba, "indexed"), "indexed", (rgba.shape[1], rgba.shape[0]))
@@ -279,7 +281,7 @@ def test_codecs_by_name() -> None:
 # -- which one fits ----------------------------------------------------------------------------------------
 
 
-def test_pixel_art_is_told_from_smooth_art(demo: tuple[Project, Stock]) -> None:
+def test_pixel_art_is_told_from_smooth_art(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     assert all(art_of(stock.pixels(s)).pixel for s in project.sheets)
     assert not art_of(painted()).pixel and not art_of(painted(3, 200, clear=True)).pixel
@@ -292,7 +294,7 @@ def test_pixel_art_is_told_from_smooth_art(demo: tuple[Project, Stock]) -> None:
     assert art_of(np.zeros((4, 4, 4), np.uint8)).pixel
 
 
-def test_the_advice_follows_what_the_codecs_do(demo: tuple[Project, Stock]) -> None:
+def test_the_advice_follows_what_the_codecs_do(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     wren = stock.pixels(named(project, "wren.png"))
     tried = [costs(wren, codec) for codec in ("none", "indexed", *BLOCKS)]  # type: ignore[arg-type]

@@ -23,11 +23,11 @@ from rushweed.core.level.layers import add_layer, move_layer
 from rushweed.core.level.levels import set_start
 from rushweed.core.level.stamp import single
 from rushweed.core.level.things import place_thing
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.edit import tune_sheets
 from tests.conftest import named
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def layer_of(project: Project):  # type: ignore[no-untyped-def]

@@ -8,14 +8,14 @@ from msgspec.structs import replace
 
 from rushweed.core.cut.edit import accept_waste, cut_sheet, leave_out, spots_of
 from rushweed.core.cut.grid import cut_through, grid_of, ink, ink_sums, occupied, occupied_by_sums, places
-from rushweed.core.cut.heirs import match_by_overlap
+from rushweed.core.cut.match_cells import match_by_overlap
 from rushweed.core.cut.propose import propose
 from rushweed.core.document.edit import rename_cell
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model.cut import CountCut, GridCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.edit import set_shapes
 from tests.conftest import named, project_with, sheet_of_size
 
@@ -143,17 +143,17 @@ def test_no_cell_that_overlaps_a_new_one_by_more_than_half_of_both_is_lost(
     new = grid_of(GridCut((new_side, new_side), (margin, margin), (spacing, spacing)), (200, 200))
     before = [old.rect(c, r) for r in range(old.rows) for c in range(old.columns)]
     after = [new.rect(c, r) for r in range(new.rows) for c in range(new.columns)]
-    heirs = match_by_overlap(before, after)
-    assert len(set(heirs.values())) == len(heirs)
+    matched = match_by_overlap(before, after)
+    assert len(set(matched.values())) == len(matched)
     for i, (x, y, w, h) in enumerate(before):
         for j, (nx, ny, nw, nh) in enumerate(after):
             across = min(x + w, nx + nw) - max(x, nx)
             down = min(y + h, ny + nh) - max(y, ny)
             if across > 0 and down > 0 and across * down * 2 > max(w * h, nw * nh):
-                assert heirs[j] == i
+                assert matched[j] == i
 
 
-def test_recutting_to_the_same_grid_changes_nothing(demo: tuple[Project, Stock]) -> None:
+def test_recutting_to_the_same_grid_changes_nothing(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "boardwalk.png")
     assert sheet.cut is not None
@@ -193,7 +193,7 @@ def test_the_grid_of_the_demo_sheets_is_proposed_first(demo, name, cell, spacing
     assert "no line cut" in best.evidence
 
 
-def test_a_cut_that_moves_nothing_shares_its_cells(demo: tuple[Project, Stock]) -> None:
+def test_a_cut_that_moves_nothing_shares_its_cells(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "wren.png")
     other = replace(sheet.cut, leave_out_empty=False)

@@ -10,7 +10,7 @@ from rushweed.core.document.model.level import BackdropLayer, TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import gone_tiles
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.demo import ART
 from rushweed.demo.art import pictures
 from rushweed.demo.plate import PALETTE, RGBA, Plate, chance
@@ -59,7 +59,7 @@ def test_a_plate_cuts_off_what_lies_outside() -> None:
     assert (other.ink == plate.mirrored().ink).all()
 
 
-def test_wrens_walk_drifts_by_one_or_two_px(demo: tuple[Project, Stock]) -> None:
+def test_wrens_walk_drifts_by_one_or_two_px(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "wren.png")
     art = stock.pixels(sheet)
@@ -71,7 +71,7 @@ def test_wrens_walk_drifts_by_one_or_two_px(demo: tuple[Project, Stock]) -> None
     assert 1 <= max(lefts) - min(lefts) <= 3
 
 
-def test_the_levels_are_large_enough_and_whole(demo: tuple[Project, Stock]) -> None:
+def test_the_levels_are_large_enough_and_whole(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     pier, saltings = project.levels
     assert pier.view == "side" and pier.bounds[2] >= 60 and pier.bounds[3] >= 20

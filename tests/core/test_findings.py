@@ -14,15 +14,15 @@ from rushweed.core.document.model.shape import Box, Polygon
 from rushweed.core.findings.check import check
 from rushweed.core.findings.cut import cut_art
 from rushweed.core.findings.finding import Finding
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.edit import set_shapes
 from rushweed.core.tune.edit import tune_sheets
 from tests.conftest import named, project_with, sheet_of_size
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
-def found(project: Project, stock: Stock, rule: str) -> list[Finding]:
+def found(project: Project, stock: PixelCache, rule: str) -> list[Finding]:
     return [f for f in check(project, stock) if f.rule == rule]
 
 
@@ -63,11 +63,11 @@ def test_a_cut_without_cells_is_a_fault_with_a_cure(demo: Demo) -> None:
 def test_a_missing_picture_is_a_fault(demo: Demo) -> None:
     project, stock = demo
     (stock.folder / "art" / "panel.png").unlink()
-    (finding,) = found(project, Stock(stock.folder), "missing-source")
+    (finding,) = found(project, PixelCache(stock.folder), "missing-source")
     assert "panel.png" in finding.text and finding.fix
-    assert not found(finding.fix.edit(project), Stock(stock.folder), "missing-source")
+    assert not found(finding.fix.edit(project), PixelCache(stock.folder), "missing-source")
     (stock.folder / "art" / "wren.png").write_bytes(b"broken")
-    assert len(found(project, Stock(stock.folder), "missing-source")) == 2
+    assert len(found(project, PixelCache(stock.folder), "missing-source")) == 2
 
 
 def test_shapes_between_pixels_are_rounded_by_the_cure(demo: Demo) -> None:
@@ -120,7 +120,7 @@ def test_a_sheet_without_a_licence_is_named(demo: Demo, name: str) -> None:
 def test_findings_of_a_project_without_its_art_do_not_fail(demo_folder: Path, demo: Demo) -> None:
     for path in [p for p in (demo_folder / "art").rglob("*") if p.is_file()]:
         path.unlink()
-    findings = check(demo[0], Stock(demo_folder))
+    findings = check(demo[0], PixelCache(demo_folder))
     assert sum(f.rule == "missing-source" for f in findings) == len(demo[0].sheets)
 
 
@@ -130,7 +130,7 @@ def test_tiles_that_touch_by_design_are_no_fault_and_art_cut_off_is_one() -> Non
     rgba[8:14, 60:70] = (200, 40, 40, 255)
     project = project_with(sheet_of_size(96, 64))
 
-    class Shown(Stock):
+    class Shown(PixelCache):
         def pixels_or_blank(self, sheet: object) -> np.ndarray:
             return rgba
 

@@ -11,10 +11,10 @@ from PIL import Image
 from rushweed.core.document.errors import PictureError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import decode, read_picture
 from rushweed.core.pixels.series import Batch, batches, common_crop, laid_out
-from rushweed.core.pixels.stock import Stock
 from rushweed.core.ship.build import ship
 from rushweed.core.store.folder import Folder
 from tests.conftest import project_with
@@ -195,7 +195,7 @@ def test_numbered_pictures_are_one_sheet_in_natural_order_with_one_crop(tmp_path
     assert sheet.source.crop == (1, 10, 17, 10)
     assert [c.name for c in sheet.cells] == [f"run_{n}" for n in range(10)]
     assert [f.cell for f in animation.frames] == [c.id for c in sheet.cells]
-    pixels = Stock(tmp_path / "p").pixels(sheet)
+    pixels = PixelCache(tmp_path / "p").pixels(sheet)
     for n, cell in enumerate(sheet.cells, 1):
         x, y, w, h = cell.rect
         assert (w, h) == (17, 10)
@@ -207,7 +207,7 @@ def test_numbered_pictures_of_different_sizes_stand_on_one_line_and_it_is_told(t
     write(tmp_path / "in", frog_1=small, frog_2=large)
     project, got = gather(tmp_path / "p", tmp_path / "in")
     assert "padded" in got[0].note and "8 x 8 to 12 x 16" in got[0].note
-    pixels = Stock(tmp_path / "p").pixels(project.sheets[0])
+    pixels = PixelCache(tmp_path / "p").pixels(project.sheets[0])
     assert pixels.shape == (16, 24, 4)
     assert pixels[15, 5, 3] == 200 and pixels[7, 5, 3] == 0
 
@@ -268,7 +268,7 @@ def test_larger_variants_and_normal_maps_join_their_sheet(tmp_path: Path) -> Non
     project, sheet = lit(tmp_path)
     assert len(project.sheets) == 1
     assert [v.scale for v in sheet.source.variants] == [2, 3]
-    stock = Stock(tmp_path / "p")
+    stock = PixelCache(tmp_path / "p")
     assert stock.variant(sheet, 2).shape == (32, 32, 4)  # type: ignore[union-attr]
     assert stock.normals(sheet)[0, 0].tolist() == [200, 128, 200, 255]  # type: ignore[index]
 
@@ -278,7 +278,7 @@ def test_companions_are_cut_and_shipped_at_the_same_places(tmp_path: Path) -> No
     from rushweed.core.document.model.cut import GridCut
 
     project, sheet = lit(tmp_path)
-    stock = Stock(tmp_path / "p")
+    stock = PixelCache(tmp_path / "p")
     project = cut_sheet(project, sheet.id, GridCut((16, 16)), stock.pixels(sheet))
     done = ship(project, stock, tmp_path / "out")
     names = {p.name for p in done.files}

@@ -37,7 +37,7 @@ from rushweed.core.level.stamp import (
     single,
     turn_orientation,
 )
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from tests.conftest import named, project_with, sheet_of_size
 
 
@@ -201,7 +201,7 @@ def test_areas_move_copy_mirror_and_turn(small) -> None:  # type: ignore[no-unty
     assert area == (0, 0, 2, 2)
 
 
-def test_locked_layers_backdrops_and_wrong_sizes_are_refused(demo: tuple[Project, Stock]) -> None:
+def test_locked_layers_backdrops_and_wrong_sizes_are_refused(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     level = project.levels[0]
     tile = named(project, "boardwalk.png").cells[0].id
@@ -306,7 +306,7 @@ def test_a_level_may_show_any_number_of_different_tiles() -> None:
     )
 
 
-def test_tiles_whose_cell_is_gone_are_counted_and_can_be_erased(demo: tuple[Project, Stock]) -> None:
+def test_tiles_whose_cell_is_gone_are_counted_and_can_be_erased(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     less = remove_sheet(project, named(project, "boardwalk.png").id)
     level = less.levels[0]
@@ -318,7 +318,7 @@ def test_tiles_whose_cell_is_gone_are_counted_and_can_be_erased(demo: tuple[Proj
     assert not gone_tiles(erase_gone(less, level.id), level_of(erase_gone(less, level.id), level.id))
 
 
-def test_a_level_is_drawn_as_its_tiles_say_layer_over_layer(demo: tuple[Project, Stock]) -> None:
+def test_a_level_is_drawn_as_its_tiles_say_layer_over_layer(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "marsh.png")
     art = stock.pixels(sheet)
@@ -344,7 +344,7 @@ def test_a_level_is_drawn_as_its_tiles_say_layer_over_layer(demo: tuple[Project,
     assert (part == picture[19:26, 20:29]).all()
 
 
-def test_a_gone_cell_draws_nothing_and_a_backdrop_repeats(demo: tuple[Project, Stock]) -> None:
+def test_a_gone_cell_draws_nothing_and_a_backdrop_repeats(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     level = project.levels[0]
     less = remove_sheet(project, named(project, "boardwalk.png").id)

@@ -28,16 +28,16 @@ from rushweed.core.level.joints import joints
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.stamp import single
 from rushweed.core.level.things import place_thing
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.edit import ended_at, set_shapes
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import set_pivot_px
 from tests.conftest import named, project_with, sheet_of_size
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
-class Shown(Stock):
+class Shown(PixelCache):
     """Gives the same picture for every sheet."""
 
     def __init__(self, rgba: np.ndarray) -> None:
@@ -51,11 +51,11 @@ class Shown(Stock):
         return self.rgba
 
 
-def found(project: Project, stock: Stock, rule: str) -> list[Finding]:
+def found(project: Project, stock: PixelCache, rule: str) -> list[Finding]:
     return [f for f in check(project, stock) if f.rule == rule]
 
 
-def strip(frames: list[np.ndarray]) -> tuple[Project, Stock]:
+def strip(frames: list[np.ndarray]) -> tuple[Project, PixelCache]:
     """A project of one strip, each frame a bool (height, width), played as one animation."""
     rgba = np.zeros((*np.hstack(frames).shape, 4), np.uint8)
     rgba[np.hstack(frames)] = (90, 60, 40, 255)
@@ -195,7 +195,7 @@ def test_pixel_art_at_an_uneven_size(demo: Demo) -> None:
 
 
 @pytest.fixture
-def ground() -> tuple[Project, Stock, Level]:
+def ground() -> tuple[Project, PixelCache, Level]:
     """A level of one row of three tiles of 16 px, the third another one."""
     rgba = np.full((16, 48, 4), 255, np.uint8)
     project = cut_sheet(project_with(sheet_of_size(48, 16)), "sheet1", GridCut((16, 16)), rgba)
@@ -213,7 +213,7 @@ def _level(project: Project) -> tuple[Project, str, str]:
     return project, level_id, level.layers[0].id
 
 
-def test_neighbours_that_nearly_meet(ground: tuple[Project, Stock, Level]) -> None:
+def test_neighbours_that_nearly_meet(ground: tuple[Project, PixelCache, Level]) -> None:
     project, stock, level = ground
     a, b, _c = project.sheets[0].cells
     shaped = set_shapes(project, [a.id], (Box(0, 4, 16, 12),))
@@ -228,7 +228,7 @@ def test_neighbours_that_nearly_meet(ground: tuple[Project, Stock, Level]) -> No
     assert not joints(thing, level), "a crate stands free on both sides"
 
 
-def test_what_stands_on_top_hides_a_step(ground: tuple[Project, Stock, Level]) -> None:
+def test_what_stands_on_top_hides_a_step(ground: tuple[Project, PixelCache, Level]) -> None:
     project, _stock, level = ground
     a, b, c = project.sheets[0].cells
     project = set_shapes(
@@ -239,7 +239,7 @@ def test_what_stands_on_top_hides_a_step(ground: tuple[Project, Stock, Level]) -
     assert not joints(covered, covered.levels[0])
 
 
-def test_ground_without_a_shape(ground: tuple[Project, Stock, Level]) -> None:
+def test_ground_without_a_shape(ground: tuple[Project, PixelCache, Level]) -> None:
     project, stock, level = ground
     a, b, c = project.sheets[0].cells
     assert not found(project, stock, "without-shape"), "nothing has a shape yet"
@@ -260,15 +260,15 @@ def test_a_rule_is_asked_anew_only_where_something_changed(demo: Demo) -> None:
     project, stock = demo
     asked: list[str] = []
 
-    def sheets(sheet: Sheet, _stock: Stock) -> Iterator[Finding]:
+    def sheets(sheet: Sheet, _stock: PixelCache) -> Iterator[Finding]:
         asked.append(sheet.name)
         yield Finding("cut-art", "hint", sheet.name, Place("cut", sheet=sheet.id))
 
-    def frames(animation: Animation, _project: Project, _stock: Stock) -> Iterator[Finding]:
+    def frames(animation: Animation, _project: Project, _stock: PixelCache) -> Iterator[Finding]:
         asked.append(animation.name)
         yield from ()
 
-    def levels(level: Level, _project: Project, _stock: Stock) -> Iterator[Finding]:
+    def levels(level: Level, _project: Project, _stock: PixelCache) -> Iterator[Finding]:
         asked.append(level.name)
         yield from ()
 
@@ -295,7 +295,7 @@ def test_a_slow_rule_waits_and_goes_on_where_it_was(demo: Demo) -> None:
     project, stock = demo
     asked: list[str] = []
 
-    def look(sheet: Sheet, _stock: Stock) -> Iterator[Finding]:
+    def look(sheet: Sheet, _stock: PixelCache) -> Iterator[Finding]:
         asked.append(sheet.name)
         yield Finding("cut-art", "hint", sheet.name, Place("cut", sheet=sheet.id))
 
@@ -313,7 +313,7 @@ def test_a_picture_that_is_back_is_looked_at_again(demo: Demo) -> None:
     path = stock.folder / "art" / "eel.bmp"
     held = path.read_bytes()
     path.unlink()
-    fresh, one = Stock(stock.folder), checks()
+    fresh, one = PixelCache(stock.folder), checks()
     names = {f.rule for f in one.run(project, fresh) if f.place.sheet == named(project, "eel.bmp").id}
     assert "missing-source" in names and "grid-remainder" not in names
     path.write_bytes(held)

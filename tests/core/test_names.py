@@ -8,10 +8,10 @@ from rushweed.core.cut.names import name_cells, replace_in_names
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from tests.conftest import named, project_with, sheet_of_size
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def names(project: Project, sheet: str) -> list[str]:

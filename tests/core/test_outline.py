@@ -22,12 +22,12 @@ from rushweed.core.level.levels import add_level
 from rushweed.core.level.outline import Outline, outline
 from rushweed.core.level.outline_edges import Ring
 from rushweed.core.level.outline_faults import Fault, mend, outline_faults
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.primitives import COMMON, common, corners
 from rushweed.core.shape.twins import oriented_shape
 from tests.conftest import project_with, sheet_of_size
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 SIZE = (16, 16)
 NAMES = list(COMMON)
 OWN: list[Shape] = [

@@ -16,7 +16,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.render import level_picture
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.targets.page import MOST_CELLS, _world, parts
 from rushweed.core.ship.task import Task
@@ -27,7 +27,7 @@ from rushweed.core.walk.world import World
 from tests import browser
 from tests.core.test_walk import gates
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 STEPS = 1500
 
 HARNESS = """
@@ -82,7 +82,7 @@ def test_tiles_that_play_are_met_alike(demo: Demo, tmp_path: Path) -> None:
     walk_both(project, demo[1], keys, tmp_path)
 
 
-def walk_both(project: Project, stock: Stock, keys: list[int], tmp_path: Path, number: int = 0) -> None:
+def walk_both(project: Project, stock: PixelCache, keys: list[int], tmp_path: Path, number: int = 0) -> None:
     """Walk by the same keys here and in Node; each state is the same."""
     level = project.levels[number]
     told = _world(Task(project, stock, PAGE), level)

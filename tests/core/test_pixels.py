@@ -13,10 +13,10 @@ from PIL import Image
 
 from rushweed.core.document.errors import PictureError
 from rushweed.core.document.model.project import Project
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.gather import Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.pixels.series import Batch
-from rushweed.core.pixels.stock import Stock
 from tests.conftest import named, project_with
 
 Maker = Callable[..., Path]
@@ -110,23 +110,23 @@ def test_a_folder_is_opened_in_natural_order(picture: Maker, tmp_path: Path) -> 
     assert [p.name for p in files_in([tmp_path / "run"])] == ["run_1.png", "run_2.png", "run_10.png"]
 
 
-def test_the_stock_shares_arrays_and_tells_what_is_missing(demo: tuple[Project, Stock]) -> None:
+def test_the_stock_shares_arrays_and_tells_what_is_missing(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "wren.png")
     assert stock.pixels(sheet) is stock.pixels(sheet)
     (stock.folder / sheet.source.path).unlink()
-    fresh = Stock(stock.folder)
+    fresh = PixelCache(stock.folder)
     fault = fresh.fault(sheet)
     assert fault is not None and "wren.png" in fault.problem
     assert fresh.pixels_or_blank(sheet).shape == (128, 192, 4)
 
 
-def test_a_picture_of_another_size_is_not_taken_for_the_old_one(demo: tuple[Project, Stock]) -> None:
+def test_a_picture_of_another_size_is_not_taken_for_the_old_one(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "wren.png")
     Image.new("RGBA", (10, 10)).save(stock.folder / sheet.source.path)
     with pytest.raises(PictureError, match="10 x 10"):
-        Stock(stock.folder).pixels(sheet)
+        PixelCache(stock.folder).pixels(sheet)
 
 
 @pytest.mark.parametrize("mode", ["P", "RGB", "RGBA", "L", "1", "I;16"])

@@ -17,7 +17,7 @@ from rushweed.core.document.edit import rename
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import duplicate_level
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship import placing
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.placing import last_shipment
@@ -25,7 +25,7 @@ from rushweed.core.ship.read_back import check_shipment
 from rushweed.core.ship.ways import DESKTOP, PLAIN
 from tests.attacks.shipping import put
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def held(out: Path) -> dict[str, bytes]:

@@ -17,13 +17,13 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
 from rushweed.core.level.outline import outline
 from rushweed.core.level.render import cell_pixels, level_picture
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.ways import PLAIN
 from rushweed.core.store.folder import file_name
 from tests.conftest import named
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 SVG = "{http://www.w3.org/2000/svg}"
 
 

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from PIL import Image
 
 from rushweed.core.cut.edit import cut_sheet
-from rushweed.core.cut.follow import set_steps
+from rushweed.core.cut.transform_cells import set_steps
 from rushweed.core.document.edit import put_sheet
 from rushweed.core.document.errors import PictureError
 from rushweed.core.document.model.cut import GridCut
@@ -18,21 +18,21 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box, Polygon
 from rushweed.core.document.model.steps import (
     Enlarge,
-    Exchange,
     Fit,
     KeyColour,
     Mirror,
     Recolour,
     Reduce,
+    ReplaceColour,
     Step,
     Turn,
 )
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.key import key_candidates, keyed, propose_key
 from rushweed.core.pixels.licence import asks_for_credit, changes_of, credit_lines, licence_fault
-from rushweed.core.pixels.prepare import Way, prepared, recoloured, size_after, way_of
+from rushweed.core.pixels.prepare import Affine, prepared, recoloured, size_after, way_of
 from rushweed.core.pixels.reload import what_moved
-from rushweed.core.pixels.stock import Stock
 from rushweed.core.pixels.true_pixel import reduced, true_pixel
 from rushweed.core.shape.edit import set_shapes
 from tests.conftest import named, project_with, sheet_of_size
@@ -230,7 +230,7 @@ def test_ordinary_art_is_no_false_alarm(seed: int) -> None:
     assert true_pixel(on_ground(sprites(seed), (90, 90, 90))) is None
 
 
-def test_the_demo_art_is_true_but_for_the_sheet_enlarged_on_purpose(demo: tuple[Project, Stock]) -> None:
+def test_the_demo_art_is_true_but_for_the_sheet_enlarged_on_purpose(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     found = {s.name: true_pixel(stock.pixels(s)) for s in project.sheets}
     large = found.pop("lamps_4x.png")
@@ -281,10 +281,10 @@ def test_fit_and_reduce_change_the_size() -> None:
         prepared(rgba, (Enlarge(64), Enlarge(64)))
 
 
-def project_of(rgba: np.ndarray, tmp_path, cut: GridCut) -> tuple[Project, Stock]:  # type: ignore[no-untyped-def]
+def project_of(rgba: np.ndarray, tmp_path, cut: GridCut) -> tuple[Project, PixelCache]:  # type: ignore[no-untyped-def]
     (tmp_path / "art").mkdir(exist_ok=True)
     Image.fromarray(rgba).save(tmp_path / "art" / "sheet.png")
-    stock = Stock(tmp_path)
+    stock = PixelCache(tmp_path)
     project = project_with(sheet_of_size(rgba.shape[1], rgba.shape[0]))
     return cut_sheet(project, "sheet1", cut, rgba), stock
 
@@ -336,7 +336,7 @@ def test_a_step_that_is_off_does_nothing_and_is_kept() -> None:
     rgba = sprites(2)
     chain = (Turn(1, on=False), KeyColour((1, 2, 3), on=False))
     assert prepared(rgba, chain) is rgba
-    assert way_of((9, 9), chain) == Way()
+    assert way_of((9, 9), chain) == Affine()
 
 
 @given(st.floats(-180, 180), st.floats(-100, 100), st.floats(-100, 100))
@@ -367,7 +367,7 @@ def test_recolouring_by_nothing_changes_nothing_and_hue_turns_full_circle() -> N
 def test_a_recoloured_copy_has_the_shapes_of_its_original_until_they_are_changed(demo) -> None:  # type: ignore[no-untyped-def]
     project, stock = demo
     deck = named(project, "boardwalk.png")
-    swap = Exchange((((1, 2, 3), (4, 5, 6)),))
+    swap = ReplaceColour((((1, 2, 3), (4, 5, 6)),))
     project, made = recoloured_copy(project, deck.id, (), swap)
     copy = next(s for s in project.sheets if s.id == made)
     assert copy.source.path == deck.source.path and copy.name == "boardwalk_recoloured.png"
@@ -431,9 +431,9 @@ def test_where_art_went_when_its_picture_grew_shrank_or_was_scaled() -> None:
     old = sprites(3)
     grown = np.zeros((96, 128, 4), np.uint8)
     grown[:64, :96] = old
-    assert what_moved(old, grown)[0].way == Way()
-    assert what_moved(old, np.roll(grown, (20, 9), (0, 1)))[0].way == Way(dx=9, dy=20)
-    assert what_moved(old, old[16:, 32:])[0].way == Way(dx=-32, dy=-16)
-    assert what_moved(old, old.repeat(3, 0).repeat(3, 1))[0].way == Way(3, 0, 0, 3)
-    assert what_moved(old.repeat(2, 0).repeat(2, 1), old)[0].way == Way(0.5, 0, 0, 0.5)
+    assert what_moved(old, grown)[0].way == Affine()
+    assert what_moved(old, np.roll(grown, (20, 9), (0, 1)))[0].way == Affine(dx=9, dy=20)
+    assert what_moved(old, old[16:, 32:])[0].way == Affine(dx=-32, dy=-16)
+    assert what_moved(old, old.repeat(3, 0).repeat(3, 1))[0].way == Affine(3, 0, 0, 3)
+    assert what_moved(old.repeat(2, 0).repeat(2, 1), old)[0].way == Affine(0.5, 0, 0, 0.5)
     assert what_moved(old, np.zeros((9, 9, 4), np.uint8))

@@ -16,7 +16,7 @@ from rushweed.core.cut.features import AXIS_FEATURES, axis_features
 from rushweed.core.cut.grid import MOST_CELLS, ink_sums
 from rushweed.core.cut.measure import connected_parts
 from rushweed.core.cut.propose import GRID_FEATURES, describe_pairs, examine, likely_pairs, propose
-from rushweed.core.cut.take import KIND_FEATURES, choices, kind_features, sheet_chance
+from rushweed.core.cut.suggest import KIND_FEATURES, choices, kind_features, sheet_chance
 from rushweed.core.document.model.cut import CountCut, GridCut, PiecesCut
 from rushweed.core.pixels.key import FEATURES as KEY_FEATURES
 from rushweed.core.pixels.key import candidate_features

@@ -14,7 +14,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.animation import Path
 from rushweed.core.document.model.level import Level, Room, Thing, Walker
 from rushweed.core.document.model.project import Project
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.camera import Camera, follow, look_at
@@ -27,7 +27,7 @@ from rushweed.core.walk.runs import arrives, begin, replay
 from rushweed.core.walk.world import World
 from tests.core.test_walk import level_of_map, with_thing
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 L, R, U, D, J = k.LEFT, k.RIGHT, k.UP, k.DOWN, k.JUMP
 EVERY = 6  # steps between two decisions of the brute force
 

@@ -22,7 +22,7 @@ from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Pages, Way
 from rushweed.core.level.levels import duplicate_level
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.bring_back import bring_back
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.encode import picture_bytes
@@ -40,7 +40,7 @@ from rushweed.core.tune.edit import tune_sheets
 from rushweed.core.tune.ktx2 import read_ktx2
 from tests.conftest import named
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 QUICK = replace(PHONE, texture="bc1")  # its own codec takes long
 NODE_HOME = Path(__file__).parents[2] / ".venv" / "node"
 
@@ -64,7 +64,7 @@ def test_what_was_shipped_comes_back_and_ships_the_same(demo: Demo, tmp_path: Pa
     again = Folder(tmp_path / "back").open()
     assert [s.name for s in again.sheets] == [s.name for s in project.sheets]
     assert again.levels[0].runs == tuple(replace(r, level=r.level) for r in project.levels[0].runs)
-    second = ship(again, Stock(tmp_path / "back"), tmp_path / "again", way)
+    second = ship(again, PixelCache(tmp_path / "back"), tmp_path / "again", way)
     for name in first.listed:
         assert (tmp_path / "out" / name).read_bytes() == (tmp_path / "again" / name).read_bytes(), name
     assert set(first.listed) == set(second.listed)
@@ -202,7 +202,7 @@ def test_the_same_bytes_from_another_folder_and_any_number_of_jobs(
     monkeypatch.setattr("rushweed.core.ship.build.WORTH_PROCESSES", 1)
     one = ship(project, stock, tmp_path / "one", QUICK, jobs=1)
     shutil.copytree(demo_folder, tmp_path / "elsewhere", copy_function=shutil.copy)  # other times
-    two = ship(project, Stock(tmp_path / "elsewhere"), tmp_path / "two", QUICK, jobs=3)
+    two = ship(project, PixelCache(tmp_path / "elsewhere"), tmp_path / "two", QUICK, jobs=3)
     assert one.listed == two.listed
     assert (tmp_path / "one" / "files.json").read_bytes() == (tmp_path / "two" / "files.json").read_bytes()
 
@@ -215,7 +215,7 @@ def test_only_what_changed_is_made_again(demo: Demo, tmp_path: Path) -> None:
     px = np.array(Image.open(path).convert("RGBA"))
     px[4:6, 4:6, :3] = 255 - px[4:6, 4:6, :3]
     Image.fromarray(px).save(path)
-    fresh = Stock(stock.folder)
+    fresh = PixelCache(stock.folder)
     done = ship(project, fresh, tmp_path / "out")
     assert any(name.endswith(".ktx2") for name in done.made) and "levels/saltings.json" not in done.made
     assert not any("heron" in name for name in done.made)

@@ -21,12 +21,12 @@ from rushweed.core.document.model.shipping import Pages
 from rushweed.core.level.layers import change_layer
 from rushweed.core.level.many_things import change_things
 from rushweed.core.level.render import level_picture
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.ways import DESKTOP
 from tests.conftest import named
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 VIEW = (256, 144)
 
 
@@ -72,7 +72,7 @@ def jobs_of(project: Project) -> list[dict]:  # type: ignore[type-arg]
     return made
 
 
-def expected(project: Project, stock: Stock, job: dict) -> np.ndarray:  # type: ignore[type-arg]
+def expected(project: Project, stock: PixelCache, job: dict) -> np.ndarray:  # type: ignore[type-arg]
     """The picture by the core."""
     if job["do"] == "level":
         level = next(v for v in project.levels if v.name == job["name"])
@@ -95,7 +95,7 @@ def expected(project: Project, stock: Stock, job: dict) -> np.ndarray:  # type: 
 
 
 @pytest.fixture(scope="module")
-def shipped(tmp_path_factory: pytest.TempPathFactory, master: Demo) -> tuple[Project, Stock, Path]:
+def shipped(tmp_path_factory: pytest.TempPathFactory, master: Demo) -> tuple[Project, PixelCache, Path]:
     home = tmp_path_factory.mktemp("readers")
     project, stock = changed(master[0]), master[1]
     way = replace(DESKTOP, pages=Pages(turned=True, sides="any"))
@@ -103,7 +103,7 @@ def shipped(tmp_path_factory: pytest.TempPathFactory, master: Demo) -> tuple[Pro
     return project, stock, home / "out"
 
 
-def check(project: Project, stock: Stock, drawn: bytes) -> None:
+def check(project: Project, stock: PixelCache, drawn: bytes) -> None:
     jobs = jobs_of(project)
     pictures = np.frombuffer(drawn, np.uint8).reshape(len(jobs), VIEW[1], VIEW[0], 4)
     for job, picture in zip(jobs, pictures, strict=True):
@@ -162,7 +162,9 @@ const { Picture, Shipment, readPng } = require(home + "/reader/reader.js");
 """
 
 
-def test_the_reader_in_python_draws_as_the_core(shipped: tuple[Project, Stock, Path], tmp_path: Path) -> None:
+def test_the_reader_in_python_draws_as_the_core(
+    shipped: tuple[Project, PixelCache, Path], tmp_path: Path
+) -> None:
     project, stock, out = shipped
     (tmp_path / "draw.py").write_text(PYTHON)
     check(project, stock, run([sys.executable, "-I", str(tmp_path / "draw.py")], tmp_path, project, out))
@@ -170,7 +172,7 @@ def test_the_reader_in_python_draws_as_the_core(shipped: tuple[Project, Stock, P
 
 @pytest.mark.skipif(shutil.which("node") is None, reason="needs Node: apt-get install nodejs")
 def test_the_reader_in_javascript_draws_as_the_core(
-    shipped: tuple[Project, Stock, Path], tmp_path: Path
+    shipped: tuple[Project, PixelCache, Path], tmp_path: Path
 ) -> None:
     project, stock, out = shipped
     (tmp_path / "draw.js").write_text(NODE)
@@ -222,7 +224,7 @@ int main(int argc, char **argv) {
 
 
 @pytest.mark.skipif(shutil.which("cc") is None, reason="needs a C compiler: apt-get install gcc libc6-dev")
-def test_the_reader_in_c_draws_as_the_core(shipped: tuple[Project, Stock, Path], tmp_path: Path) -> None:
+def test_the_reader_in_c_draws_as_the_core(shipped: tuple[Project, PixelCache, Path], tmp_path: Path) -> None:
     """In C99 with the sanitisers; C++ is only compiled."""
     project, stock, out = shipped
     (tmp_path / "draw.c").write_text(C)

@@ -18,19 +18,19 @@ from rushweed.core.findings.check import check
 from rushweed.core.findings.finding import Finding
 from rushweed.core.level.edit import erase_gone, gone_tiles
 from rushweed.core.level.losses import aside_words
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.store.folder import Folder
 from tests.conftest import named
 
 
 @pytest.fixture
-def opened(demo_folder: Path) -> tuple[Folder, Project, Stock]:
+def opened(demo_folder: Path) -> tuple[Folder, Project, PixelCache]:
     """The demo as a window leaves it behind: with copies of its pictures."""
     folder = Folder(demo_folder)
-    project, stock = folder.open(), Stock(demo_folder)
+    project, stock = folder.open(), PixelCache(demo_folder)
     stock.seen.keep([s.source for s in project.sheets], stock.to_keep, prune=True)
-    return folder, project, Stock(demo_folder)
+    return folder, project, PixelCache(demo_folder)
 
 
 def rewrite(folder: Folder, project: Project, name: str, rgba: np.ndarray) -> None:
@@ -41,7 +41,7 @@ def pixels(folder: Folder, project: Project, name: str) -> np.ndarray:
     return np.array(Image.open(folder.path / named(project, name).source.path).convert("RGBA"))
 
 
-def found(project: Project, stock: Stock, rule: str) -> list[Finding]:
+def found(project: Project, stock: PixelCache, rule: str) -> list[Finding]:
     return [f for f in check(project, stock) if f.rule == rule]
 
 
@@ -53,7 +53,7 @@ def test_a_picture_enlarged_while_the_project_was_closed_takes_its_cells_along(o
     (finding,) = found(project, stock, "changed-source")
     assert finding.weight == "fault" and "2 times as large" in finding.text and finding.fix is not None
     with pytest.raises(PictureError, match="refresh"):
-        ship(project, Stock(folder.path), folder.path / "out")
+        ship(project, PixelCache(folder.path), folder.path / "out")
     after = finding.fix.edit(project)
     before, now = named(project, "boardwalk.png"), named(after, "boardwalk.png")
     assert [c.id for c in now.cells] == [c.id for c in before.cells]
@@ -69,7 +69,7 @@ def test_a_repainted_picture_of_the_same_size_needs_nobody(opened) -> None:  # t
     rewrite(folder, project, "crate.png", rgba)
     assert not found(project, stock, "changed-source")
     assert stock.pixels(named(project, "crate.png"))[3, 3].tolist() == [9, 8, 7, 255]
-    after, changed = refresh(project, Stock(folder.path))
+    after, changed = refresh(project, PixelCache(folder.path))
     assert [s.name for s, _f in changed] == ["crate.png"] and changed[0][1].moves == []
     assert named(after, "crate.png").cells == named(project, "crate.png").cells
 
@@ -79,7 +79,7 @@ def test_without_the_earlier_picture_the_sizes_must_do(demo_folder: Path) -> Non
     project = folder.open()
     old = pixels(folder, project, "boardwalk.png")
     rewrite(folder, project, "boardwalk.png", old.repeat(3, 0).repeat(3, 1))
-    after, changed = refresh(project, Stock(demo_folder))
+    after, changed = refresh(project, PixelCache(demo_folder))
     assert changed[0][1].moves[0].way.xx == 3 and "not at hand" in changed[0][1].moves[0].words
     assert named(after, "boardwalk.png").cells[1].rect == tuple(
         3 * v for v in named(project, "boardwalk.png").cells[1].rect
@@ -109,7 +109,7 @@ def test_cells_outside_a_picture_that_shrank_are_kept_aside_and_come_back(opened
     again = Folder(folder.path).open()
     assert named(again, "boardwalk.png").aside == now.aside
     rewrite(folder, project, "boardwalk.png", old)
-    whole, _changed = refresh(again, Stock(folder.path))
+    whole, _changed = refresh(again, PixelCache(folder.path))
     assert named(whole, "boardwalk.png").cells == before.cells and not named(whole, "boardwalk.png").aside
     assert "are back" in aside_words(again, whole, now.id)
 
@@ -124,7 +124,7 @@ def test_a_cell_that_is_aside_does_not_come_back_onto_one_cut_since(opened) -> N
     squatter = replace(sheet.cells[0], id="squatter", name="squatter", rect=waiting.rect)
     grown = put_sheet(small, replace(sheet, cells=(*sheet.cells, squatter)))
     rewrite(folder, project, "boardwalk.png", old)
-    after, _changed = refresh(grown, Stock(folder.path))
+    after, _changed = refresh(grown, PixelCache(folder.path))
     made = named(after, "boardwalk.png")
     assert [one.cell.id for one in made.aside] == [waiting.id]
     assert not named(drop_aside(after, made.id), "boardwalk.png").aside
@@ -151,9 +151,9 @@ def test_an_earlier_picture_is_found_again_after_it_left_the_memory(opened) -> N
     folder, project, _stock = opened
     sheet, old = named(project, "crate.png"), pixels(folder, project, "crate.png")
     rewrite(folder, project, "crate.png", np.zeros_like(old))
-    stock = Stock(folder.path)
+    stock = PixelCache(folder.path)
     assert not stock.pixels(sheet).any(), "a script works with the file"
-    window = Stock(folder.path)
+    window = PixelCache(folder.path)
     window.holds_on = True
     assert (window.pixels(sheet) == old).all() and window.stands_apart(sheet.source)
 
@@ -164,14 +164,14 @@ def test_numbered_pictures_that_shrink_are_taken_up_too(opened) -> None:  # type
     for path in heron.source.parts:
         part = np.array(Image.open(folder.path / path).convert("RGBA"))
         Image.fromarray(part[: part.shape[0] // 2, : part.shape[1] // 2]).save(folder.path / path)
-    after, changed = refresh(project, Stock(folder.path))
+    after, changed = refresh(project, PixelCache(folder.path))
     assert [s.name for s, _f in changed] == ["heron"]
-    ship(after, Stock(folder.path), folder.path / "out")
+    ship(after, PixelCache(folder.path), folder.path / "out")
 
 
 def test_files_are_only_read_again_where_size_or_time_differ(opened, monkeypatch: pytest.MonkeyPatch) -> None:  # type: ignore[no-untyped-def]
     folder, project, _stock = opened
-    seen = Stock(folder.path).seen
+    seen = PixelCache(folder.path).seen
     read: list[str] = []
     monkeypatch.setattr(
         "rushweed.core.pixels.seen.read_bytes", lambda path: read.append(path.name) or path.read_bytes()

@@ -11,7 +11,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.findings import reports
 from rushweed.core.findings.check import check
 from rushweed.core.findings.finding import Finding, Fix, Place
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store.folder import Folder
 
 
@@ -23,7 +23,7 @@ def test_every_rule_is_described() -> None:
     assert named == set(reports.ABOUT)
 
 
-def found_in(demo: tuple[Project, Stock]) -> tuple[Project, list[Finding]]:
+def found_in(demo: tuple[Project, PixelCache]) -> tuple[Project, list[Finding]]:
     project, stock = demo
     fault = Finding(
         "frame-gone", "fault", "walk: 1 frame shows <nothing> & is \x01 gone.",
@@ -32,7 +32,7 @@ def found_in(demo: tuple[Project, Stock]) -> tuple[Project, list[Finding]]:
     return project, [fault, *check(project, stock)]
 
 
-def test_rows_say_where(demo: tuple[Project, Stock], demo_folder: Path) -> None:
+def test_rows_say_where(demo: tuple[Project, PixelCache], demo_folder: Path) -> None:
     project, found = found_in(demo)
     folder = Folder(demo_folder)
     files = folder.files_of(folder.open())
@@ -42,7 +42,7 @@ def test_rows_say_where(demo: tuple[Project, Stock], demo_folder: Path) -> None:
     assert {row["stage"] for row in made} >= {"animate", "cut"}
 
 
-def test_sarif_holds_every_finding(demo: tuple[Project, Stock], demo_folder: Path) -> None:
+def test_sarif_holds_every_finding(demo: tuple[Project, PixelCache], demo_folder: Path) -> None:
     project, found = found_in(demo)
     folder = Folder(demo_folder)
     files = folder.files_of(folder.open())
@@ -60,7 +60,7 @@ def test_sarif_holds_every_finding(demo: tuple[Project, Stock], demo_folder: Pat
     assert names == [project.animations[0].name]
 
 
-def test_junit_has_a_case_for_every_part(demo: tuple[Project, Stock]) -> None:
+def test_junit_has_a_case_for_every_part(demo: tuple[Project, PixelCache]) -> None:
     project, found = found_in(demo)
     project = replace(project, name="a <b> & \x02c")
     suite = ElementTree.fromstring(reports.junit(project, found))

@@ -32,10 +32,10 @@ from rushweed.core.level.rooms import (
     snapped,
 )
 from rushweed.core.level.things import place_thing
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store.folder import Folder
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def house() -> tuple[Project, str]:

@@ -4,11 +4,11 @@ import numpy as np
 
 from rushweed.core.cut.seam import repeated, seam
 from rushweed.core.document.model.project import Project
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from tests.conftest import named
 
 
-def cell_pixels(demo: tuple[Project, Stock], sheet: str, name: str) -> np.ndarray:
+def cell_pixels(demo: tuple[Project, PixelCache], sheet: str, name: str) -> np.ndarray:
     project, stock = demo
     found = named(project, sheet)
     x, y, w, h = next(c for c in found.cells if c.name == name).rect
@@ -30,14 +30,14 @@ def test_a_wave_that_closes_has_no_seam() -> None:
     assert seam(wave, 0).seamless
 
 
-def test_edges_that_never_meet_are_not_joined(demo: tuple[Project, Stock]) -> None:
+def test_edges_that_never_meet_are_not_joined(demo: tuple[Project, PixelCache]) -> None:
     deck = cell_pixels(demo, "boardwalk.png", "deck_mid_a")
     assert seam(deck, 0).seamless and not seam(deck, 1).joined and not seam(deck, 1).seamless
     left = cell_pixels(demo, "boardwalk.png", "deck_left")
     assert not seam(left, 0).joined
 
 
-def test_water_repeats_both_ways(demo: tuple[Project, Stock]) -> None:
+def test_water_repeats_both_ways(demo: tuple[Project, PixelCache]) -> None:
     water = cell_pixels(demo, "marsh.png", "water_0")
     assert seam(water, 0).seamless and seam(water, 1).seamless
 

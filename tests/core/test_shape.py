@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box, Circle, Polygon
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.drag import dragged, grips, with_vertex, without_vertex
 from rushweed.core.shape.edit import (
     add_shape,
@@ -124,7 +124,7 @@ def test_dragging_a_side_about_the_centre_moves_the_other_as_much() -> None:
     assert dragged(slope, "1", (16, 0), (16, 4.4), (16, 16), "px").points[1] == (16, 4)
 
 
-def test_one_shape_is_given_to_many_tiles_and_the_rest_is_shared(demo: tuple[Project, Stock]) -> None:
+def test_one_shape_is_given_to_many_tiles_and_the_rest_is_shared(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     sheet = named(project, "wren.png")
     ids = [c.id for c in sheet.cells[:5]]
@@ -137,7 +137,7 @@ def test_one_shape_is_given_to_many_tiles_and_the_rest_is_shared(demo: tuple[Pro
 
 
 def test_several_shapes_a_tile_can_be_added_changed_copied_and_taken_away(
-    demo: tuple[Project, Stock],
+    demo: tuple[Project, PixelCache],
 ) -> None:
     project, _ = demo
     one, two = (c.id for c in named(project, "wren.png").cells[:2])

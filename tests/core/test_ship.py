@@ -21,7 +21,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Pages, Way
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import orient
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship import kernels
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.level_file import LevelFile
@@ -37,7 +37,7 @@ from rushweed.core.tune.nine import set_margins
 from rushweed.core.tune.texture import with_gutter
 from tests.conftest import named, project_with
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def way(pages: Pages) -> Way:

@@ -25,12 +25,12 @@ from rushweed.core.document.model.shape import Box, Circle, Polygon
 from rushweed.core.findings.check import check
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.things import change_thing, place_thing, remove_thing, shown_at, thing_under
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.store.folder import Folder
 from tests.conftest import named
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def test_a_registered_frame_ships_with_its_shift_applied(demo: Demo, tmp_path: Path) -> None:
@@ -189,7 +189,7 @@ def test_broken_files_are_named(demo_folder: Path, file: str, find: str, put: st
 # -- findings ------------------------------------------------------------------------------------------
 
 
-def rules(project: Project, stock: Stock) -> dict[str, str]:
+def rules(project: Project, stock: PixelCache) -> dict[str, str]:
     return {f.rule: f.text for f in check(project, stock)}
 
 

@@ -18,7 +18,7 @@ from rushweed.core.document.model.level import Level, TileLayer, Tiles
 from rushweed.core.document.model.project import FORMAT, Project
 from rushweed.core.level.chunks import put_region, region
 from rushweed.core.level.levels import add_level
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store import files
 from rushweed.core.store.files import keep_promise, write_file, write_together
 from rushweed.core.store.folder import Folder
@@ -232,7 +232,7 @@ def test_a_promise_broken_off_anywhere_is_finished(moved: int) -> None:
         for i in range(5):
             (staging / f"{i:05d}").write_bytes(f"new {i}".encode())
             moves.append(files.Move(f"f{i}.txt", f"work/staged/{i:05d}"))
-        write_file(root / "work" / "promise.json", msgspec.json.encode(files.Promise(tuple(moves))))
+        write_file(root / "work" / "promise.json", msgspec.json.encode(files.Journal(tuple(moves))))
         for move in moves[:moved]:
             os.replace(root / (move.staged or ""), root / move.path)
         assert keep_promise(root, root / "work") and not keep_promise(root, root / "work")
@@ -252,7 +252,7 @@ def test_a_hostile_promise_writes_nothing_outside_the_project(
     staged = demo_folder / ".rushweed" / "staged"
     staged.mkdir(parents=True, exist_ok=True)
     (staged / "00000").write_text("harm")
-    promise = files.Promise((files.Move(path, ".rushweed/staged/00000"),))
+    promise = files.Journal((files.Move(path, ".rushweed/staged/00000"),))
     (demo_folder / ".rushweed" / "promise.json").write_bytes(msgspec.json.encode(promise))
     monkeypatch.chdir(demo_folder.parent)
     for folder in (Folder(demo_folder), Folder(Path(demo_folder.name))):
@@ -310,7 +310,7 @@ def test_a_large_level_keeps_its_layers_apart(tmp_path: Path) -> None:
     first, second = opened.layers
     assert isinstance(first, TileLayer) and isinstance(second, TileLayer)
     assert (region(first.tiles, 0, 0, 200, 100) == 8).all() and second.tiles.columns == 0
-    assert level_id == opened.id and Stock(tmp_path)
+    assert level_id == opened.id and PixelCache(tmp_path)
 
 
 def test_an_older_format_is_copied_before_it_is_written_anew(demo_folder: Path) -> None:

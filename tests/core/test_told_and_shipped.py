@@ -13,14 +13,14 @@ from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model.level import TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import AutoPart, Circle
-from rushweed.core.document.model.sheet import Stretch
+from rushweed.core.document.model.sheet import NineSlice
 from rushweed.core.findings import shape as rules
 from rushweed.core.findings.check import check
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.edit import fill, fill_spots
 from rushweed.core.level.layers import change_layer
 from rushweed.core.level.stamp import single
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape import traits
 from rushweed.core.shape.autotile import add_set, set_joins
 from rushweed.core.shape.edit import role_counts, set_shapes
@@ -29,7 +29,7 @@ from rushweed.core.ship.build import ship
 from rushweed.core.store.form import read_animation, read_sheet, sheet_text
 from tests.conftest import named
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def told(demo: Demo, tmp_path: Path, project: Project) -> dict:  # type: ignore[type-arg]
@@ -191,7 +191,7 @@ def test_impossible_settings_in_a_file_are_told(demo: Demo, change: dict, words:
 @pytest.mark.parametrize("margins", [(40, 0, 40, 0), (0, -1, 0, 0), (0, 30, 0, 30)])
 def test_nine_slice_margins_that_do_not_fit_are_told(demo: Demo, margins: tuple[int, int, int, int]) -> None:
     panel = named(demo[0], "panel.png")
-    wrong = replace(panel, cells=(replace(panel.cells[0], stretch=Stretch(*margins)),))
+    wrong = replace(panel, cells=(replace(panel.cells[0], stretch=NineSlice(*margins)),))
     with pytest.raises(StoreError, match="nine-slice"):
         read_sheet(sheet_text(wrong), "sheets/panel.json")
 

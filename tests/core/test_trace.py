@@ -16,7 +16,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box, Polygon
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.stamp import orient
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.budget import trace_vertices
 from rushweed.core.shape.convex import convex_parts
 from rushweed.core.shape.primitives import area, signed_area
@@ -193,7 +193,7 @@ def test_a_shape_is_turned_as_its_tile_is(way: int) -> None:
 # -- proposals -----------------------------------------------------------------------------------------
 
 
-def test_the_rest_of_a_sheet_gets_shapes_from_twins_and_pixels(demo: tuple[Project, Stock]) -> None:
+def test_the_rest_of_a_sheet_gets_shapes_from_twins_and_pixels(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "marsh.png")
     made = propose_shapes(sheet.cells, stock.pixels(sheet))

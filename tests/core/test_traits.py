@@ -11,7 +11,7 @@ from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box, Told
 from rushweed.core.document.model.sheet import Cell
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape import groups, traits
 from rushweed.core.shape.edit import set_shapes
 from rushweed.core.store.folder import Folder
@@ -22,7 +22,7 @@ def cell_of(project: Project, sheet: str, name: str) -> Cell:
     return next(c for c in named(project, sheet).cells if c.name == name)
 
 
-def test_ready_traits_are_told_of_tiles_and_taken_back(demo: tuple[Project, Stock]) -> None:
+def test_ready_traits_are_told_of_tiles_and_taken_back(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     ids = [c.id for c in named(project, "marsh.png").cells[:3]]
     made = traits.tell(project, ids, "surface", "mud")
@@ -36,7 +36,9 @@ def test_ready_traits_are_told_of_tiles_and_taken_back(demo: tuple[Project, Stoc
     assert traits.tell(made, ids, "surface", "mud") is made
 
 
-def test_recoloured_copies_say_what_their_originals_do_until_changed(demo: tuple[Project, Stock]) -> None:
+def test_recoloured_copies_say_what_their_originals_do_until_changed(
+    demo: tuple[Project, PixelCache],
+) -> None:
     project, _ = demo
     marsh = named(project, "marsh.png")
     copy = replace(marsh, id="copy", name="copy.png",
@@ -55,7 +57,7 @@ def test_recoloured_copies_say_what_their_originals_do_until_changed(demo: tuple
      ("entry", "inside"), ("entry", ""), ("gone", True)],
 )  # fmt: skip
 def test_what_a_trait_does_not_take_is_refused(
-    demo: tuple[Project, Stock], trait: str, value: object
+    demo: tuple[Project, PixelCache], trait: str, value: object
 ) -> None:
     project, _ = demo
     with pytest.raises(EditError):
@@ -63,7 +65,7 @@ def test_what_a_trait_does_not_take_is_refused(
 
 
 def test_traits_of_ones_own_are_added_changed_and_removed_from_every_tile(
-    demo: tuple[Project, Stock],
+    demo: tuple[Project, PixelCache],
 ) -> None:
     project, _ = demo
     made, slippery = traits.add_trait(project, "slippery", "yes-no")
@@ -82,7 +84,7 @@ def test_traits_of_ones_own_are_added_changed_and_removed_from_every_tile(
     assert traits.trait_of(traits.remove_trait(more, "surface"), "surface") == traits.SURFACE
 
 
-def test_groups_say_which_touch_which_both_ways(demo: tuple[Project, Stock]) -> None:
+def test_groups_say_which_touch_which_both_ways(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     ids = {g.name: g.id for g in project.groups}
     assert not groups.touches(project, ids["ground"], ids["marsh lights"])
@@ -119,7 +121,7 @@ def test_touching_is_always_the_same_from_both_sides(steps: list[tuple[int, int,
             assert groups.touches(project, made[a], made[b]) == wanted.get(frozenset((a, b)), True)
 
 
-def test_friction_bounce_and_group_of_one_shape_or_all(demo: tuple[Project, Stock]) -> None:
+def test_friction_bounce_and_group_of_one_shape_or_all(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     cell = cell_of(project, "boardwalk.png", "crate")
     project = set_shapes(project, [cell.id], (Box(0, 0, 4, 4), Box(4, 4, 4, 4)))
@@ -133,7 +135,7 @@ def test_friction_bounce_and_group_of_one_shape_or_all(demo: tuple[Project, Stoc
             groups.set_material(project, [cell.id], **wrong)  # type: ignore[arg-type]
 
 
-def test_all_of_it_is_saved_and_opened_again(demo: tuple[Project, Stock], demo_folder) -> None:  # type: ignore[no-untyped-def]
+def test_all_of_it_is_saved_and_opened_again(demo: tuple[Project, PixelCache], demo_folder) -> None:  # type: ignore[no-untyped-def]
     project, _ = demo
     walk = next(a for a in project.animations if a.name == "walk")
     made = set_body(project, walk.id, (-6, -28, 11, 28))
@@ -154,7 +156,7 @@ def test_all_of_it_is_saved_and_opened_again(demo: tuple[Project, Stock], demo_f
 # -- bodies ------------------------------------------------------------------------------------------------
 
 
-def frames_of(demo: tuple[Project, Stock], name: str) -> list[tuple[Cell, np.ndarray]]:
+def frames_of(demo: tuple[Project, PixelCache], name: str) -> list[tuple[Cell, np.ndarray]]:
     project, stock = demo
     sheet = named(project, "wren.png")
     rgba = stock.pixels(sheet)
@@ -164,7 +166,7 @@ def frames_of(demo: tuple[Project, Stock], name: str) -> list[tuple[Cell, np.nda
 
 
 @pytest.mark.parametrize("name", ["idle", "walk", "climb", "light"])
-def test_a_body_is_steady_whole_and_never_below_the_feet(demo: tuple[Project, Stock], name: str) -> None:
+def test_a_body_is_steady_whole_and_never_below_the_feet(demo: tuple[Project, PixelCache], name: str) -> None:
     frames = frames_of(demo, name)
     body = shared_body(frames)
     assert body is not None and all(isinstance(v, int) for v in body)
@@ -176,7 +178,9 @@ def test_a_body_is_steady_whole_and_never_below_the_feet(demo: tuple[Project, St
         assert part.mean() > 0.7
 
 
-def test_bodies_that_are_wrong_are_refused_and_empty_frames_have_none(demo: tuple[Project, Stock]) -> None:
+def test_bodies_that_are_wrong_are_refused_and_empty_frames_have_none(
+    demo: tuple[Project, PixelCache],
+) -> None:
     project, _ = demo
     assert shared_body([]) is None
     empty = Cell("e", "e", (0, 0, 4, 4), (2, 4))

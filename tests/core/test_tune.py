@@ -9,7 +9,7 @@ from scipy import ndimage
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Filter, Sheet
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.edit import (
     PLACES,
     parse_pivot,
@@ -32,13 +32,13 @@ def test_units_and_the_snap_step() -> None:
 
 
 @pytest.mark.parametrize("ppu", [0, -1, float("nan"), float("inf"), 5000])
-def test_impossible_pixels_per_unit_are_refused(demo: tuple[Project, Stock], ppu: float) -> None:
+def test_impossible_pixels_per_unit_are_refused(demo: tuple[Project, PixelCache], ppu: float) -> None:
     project, _ = demo
     with pytest.raises(EditError):
         tune_sheets(project, [project.sheets[0].id], ppu=ppu)
 
 
-def test_many_sheets_are_tuned_at_once_and_the_rest_is_shared(demo: tuple[Project, Stock]) -> None:
+def test_many_sheets_are_tuned_at_once_and_the_rest_is_shared(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     ids = [s.id for s in project.sheets[:3]]
     made = tune_sheets(project, ids, ppu=32, filter="linear")
@@ -49,7 +49,7 @@ def test_many_sheets_are_tuned_at_once_and_the_rest_is_shared(demo: tuple[Projec
 
 
 @pytest.mark.parametrize("name", PLACES)
-def test_the_nine_places_stand_where_they_say(demo: tuple[Project, Stock], name: str) -> None:
+def test_the_nine_places_stand_where_they_say(demo: tuple[Project, PixelCache], name: str) -> None:
     project, _ = demo
     sheet = named(project, "wren.png")
     made = named(tune_sheets(project, [sheet.id], pivot=PLACES[name]), "wren.png")
@@ -57,7 +57,7 @@ def test_the_nine_places_stand_where_they_say(demo: tuple[Project, Stock], name:
     assert {place_name(c) for c in made.cells} == {name}
 
 
-def test_pivots_in_px_for_many_and_their_drift(demo: tuple[Project, Stock]) -> None:
+def test_pivots_in_px_for_many_and_their_drift(demo: tuple[Project, PixelCache]) -> None:
     project, _ = demo
     cells = named(project, "wren.png").cells
     made = set_pivot_px(project, [cells[0].id, cells[1].id], x=10)
@@ -137,7 +137,9 @@ def test_clear_texels_lend_no_colour() -> None:
     assert texel[0, :3].tolist() == [200, 100, 50] and abs(int(texel[0, 3]) - 128) <= 1
 
 
-def test_the_scene_stands_the_selection_on_its_pivot_beside_one_unit(demo: tuple[Project, Stock]) -> None:
+def test_the_scene_stands_the_selection_on_its_pivot_beside_one_unit(
+    demo: tuple[Project, PixelCache],
+) -> None:
     project, stock = demo
     props = Props(
         np.full((336, 512, 4), 255, np.uint8),

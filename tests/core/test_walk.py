@@ -15,11 +15,11 @@ from rushweed.core.document.limits import check_run
 from rushweed.core.document.model.animation import Animation, Frame, Path, State
 from rushweed.core.document.model.level import Level, Thing, TileLayer, Tiles, Walker
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.shape import Box, Group, Polygon, Shape, Told
+from rushweed.core.document.model.shape import Box, CollisionGroup, Polygon, Shape, Told
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import put_region
 from rushweed.core.level.levels import add_level
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.primitives import common
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.edges import overlaps
@@ -41,7 +41,7 @@ from rushweed.core.walk.walkers import (
 from rushweed.core.walk.world import World, enters, free_place
 from tests.conftest import project_with, sheet_of_size
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 SIZE = (16, 16)
 L, R, U, D, J = k.LEFT, k.RIGHT, k.UP, k.DOWN, k.JUMP
 
@@ -88,7 +88,7 @@ def level_of_map(
     for y, row in enumerate(rows):
         if "@" in row:
             start = ((row.index("@") + left) * 16 + 8, (y + top) * 16 + 16)
-    groups = (Group("g", "ghosts"), Group("me", "walkers", ("g",)))
+    groups = (CollisionGroup("g", "ghosts"), CollisionGroup("me", "walkers", ("g",)))
     project, level_id = add_level(
         project_with(sheet_of_size(16, 16, cells=cells)), "quay", SIZE, view, (8, 8)
     )  # type: ignore[arg-type]

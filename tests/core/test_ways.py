@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Pages
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.pages import build
 from rushweed.core.ship.ways import (
@@ -25,7 +25,7 @@ from rushweed.core.ship.ways import (
 from rushweed.core.store.folder import Folder
 from tests.conftest import named
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 
 
 def test_ways_are_made_changed_kept_and_removed(demo: Demo, demo_folder: Path) -> None:

@@ -45,11 +45,11 @@ from rushweed.core.level.wide import (
     tiles_with_trait,
     trimmed,
 )
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.traits import tell
 from tests.conftest import project_with, sheet_of_size
 
-Demo = tuple[Project, Stock]
+Demo = tuple[Project, PixelCache]
 CELLS = tuple(Cell(f"c{i}", f"t{i}", (i * 8, 0, 8, 8), (0, 0)) for i in range(6))
 
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QMimeData, QUrl
 from PyQt6.QtGui import QGuiApplication, QImage
 
 from rushweed.core.document.model.cut import GridCut
-from rushweed.core.document.model.steps import Exchange, KeyColour, Mirror, Recolour, Reduce, Turn
+from rushweed.core.document.model.steps import KeyColour, Mirror, Recolour, Reduce, ReplaceColour, Turn
 from rushweed.core.store.folder import Folder
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.gather.stage import GatherStage
@@ -141,7 +141,7 @@ def test_colour_for_colour_by_pressing_the_art(hands: Hands) -> None:
     old = tuple(raw[y, x, :3].tolist())
     gather._add_step.picked.emit("Replace colour")
     hands.click(x + 0.5, y + 0.5)
-    assert hands.sheet("crate.png").source.steps == (Exchange(((old, old),)),)  # type: ignore[arg-type]
+    assert hands.sheet("crate.png").source.steps == (ReplaceColour(((old, old),)),)  # type: ignore[arg-type]
     hands.type(gather.steps.fields[0]["pairs"][0][1], "00ff80")
     pixels = hands.session.stock.pixels(hands.sheet("crate.png"))
     assert pixels[y, x].tolist() == [0, 255, 128, 255]
@@ -345,7 +345,7 @@ def test_colour_for_colour_on_a_keyed_sheet_leaves_the_key_alone(hands: Hands) -
     hands.click(x + 0.5, y + 0.5)
     steps = hands.sheet("eel.bmp").source.steps
     colour = tuple(rgba[y, x, :3].tolist())
-    assert key in steps and steps[-1] == Exchange(((colour, colour),))  # type: ignore[arg-type]
+    assert key in steps and steps[-1] == ReplaceColour(((colour, colour),))  # type: ignore[arg-type]
     assert (hands.session.stock.pixels(hands.sheet("eel.bmp")) == rgba).all()
     assert gather.tool == "point"
 

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import rename
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.recovery import recovered
 from rushweed.ui.app import Application
@@ -304,7 +304,7 @@ def test_a_large_picture_is_read_beside_the_window_before_it_is_shown(
     large = replace(sheet, source=replace(sheet.source, size=(4096, 4096)))
     read: list[str] = []
 
-    class Slow(Stock):
+    class Slow(PixelCache):
         def holds(self, asked: Sheet) -> bool:
             return asked is not large or bool(read)
 

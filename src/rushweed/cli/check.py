@@ -24,14 +24,14 @@ def check(
     """Print the findings; exit 1 if one of them is a fault that is not left as it is."""
     from rushweed.core.findings import reports
     from rushweed.core.findings.check import check as find
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
 
     with errors_told():
         if as_json + as_sarif + as_junit > 1:
             raise EditError("Findings are printed in one form at a time.", "Use one of the options.")
         folder = Folder(project)
         opened = folder.open()
-        found = find(opened, Stock(folder.path))
+        found = find(opened, PixelCache(folder.path))
         if walk:
             from rushweed.core.findings.walk import of_levels
 

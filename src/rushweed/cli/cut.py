@@ -26,12 +26,12 @@ def cut(
     keep_empty: Annotated[bool, typer.Option(help="Keep cells without art.")] = False,
 ) -> None:
     """Cut a sheet by a grid or into pieces; what it leaves over is told."""
+    from rushweed.core.cut.components import propose_join
     from rushweed.core.cut.edit import cut_sheet
     from rushweed.core.cut.grid import grid_of
-    from rushweed.core.cut.islands import propose_join
     from rushweed.core.cut.propose import ink_of
-    from rushweed.core.cut.take import choices
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.cut.suggest import choices
+    from rushweed.core.pixels.cache import PixelCache
 
     with errors_told(), changing(project) as (folder, value):
         if sum((bool(grid), bool(count), pieces, auto)) != 1:
@@ -39,7 +39,7 @@ def cut(
                 "cut needs one of --grid, --count, --pieces or --auto.", "For example --grid 16x16."
             )
         found = find_sheet(value, sheet)
-        pixels = Stock(folder.path).pixels(found)
+        pixels = PixelCache(folder.path).pixels(found)
         room = (pair(margin, "--margin"), pair(spacing, "--spacing"))
         how: Cut
         if grid:

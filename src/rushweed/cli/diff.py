@@ -75,12 +75,12 @@ def _write_pictures(
 ) -> dict[str, str]:
     """One picture for each difference that has one, as it was beside as it is; returns their names by id."""
     from rushweed.core.level.compare import difference_pictures, side_by_side
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.store.files import write_file
     from rushweed.core.store.folder import file_name
     from rushweed.core.tune.codec.compress import png_bytes
 
-    stocks = [Stock(place) for place in places]
+    stocks = [PixelCache(place) for place in places]
     written: dict[str, str] = {}
     for difference in found:
         pair = difference_pictures(

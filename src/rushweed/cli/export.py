@@ -24,7 +24,7 @@ def export(
 ) -> None:
     """Write an animation as a picture that moves."""
     from rushweed.core.animate.export import written
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.store.files import write_file
 
     with errors_told():
@@ -35,6 +35,6 @@ def export(
             )
         folder = Folder(project)
         value = folder.open()
-        data = written(value, find_animation(value, animation), Stock(folder.path), form, scale)  # type: ignore[arg-type]
+        data = written(value, find_animation(value, animation), PixelCache(folder.path), form, scale)  # type: ignore[arg-type]
         write_file(out, data)
     print(f"{out}: {len(data)} bytes")

@@ -331,8 +331,8 @@ def picture(
 ) -> None:
     """Write a level, or one of its rooms, as one picture."""
     from rushweed.core.level.render import level_picture
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.pixels.read import check_size
-    from rushweed.core.pixels.stock import Stock
     from rushweed.core.store.files import write_file
     from rushweed.core.tune.codec.compress import png_bytes
 
@@ -347,7 +347,7 @@ def picture(
         wide, high = found.cell
         check_size(columns * wide * scale, rows * high * scale, f"A picture of {found.name}")
         area = (left * wide, top * high, columns * wide, rows * high)
-        drawn = level_picture(value, found, Stock(folder.path).pixels_or_blank, area)
+        drawn = level_picture(value, found, PixelCache(folder.path).pixels_or_blank, area)
         write_file(out, png_bytes(drawn.repeat(scale, 0).repeat(scale, 1)))
     print(f"{out}: {area[2] * scale} x {area[3] * scale} px")
 

@@ -13,10 +13,10 @@ def refresh(project: ProjectPath, as_json: AsJson = False) -> None:
     """Take up pictures that other programs have changed, also in size; cells, shapes and levels follow."""
     from rushweed.core.cut.reload import refresh as renew
     from rushweed.core.level.losses import aside_words
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
 
     with errors_told(), changing(project) as (folder, value):
-        stock, before = Stock(folder.path), value
+        stock, before = PixelCache(folder.path), value
         value, changed = renew(value, stock)
         save_and_remember(folder, value)
         stock.seen.keep([s.source for s in value.sheets], stock.to_keep, prune=True)

@@ -32,12 +32,12 @@ def register(
         spread,
     )
     from rushweed.core.document.edit import cell_homes
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
 
     with errors_told(), changing(project) as (folder, value):
         if by not in ("feet", "centre", "outline", "match", "none") or move not in MOVES:
             raise EditError(f"{by}, {move} is no way to register.", "See rushweed register --help.")
-        found, stock = find_animation(value, animation), Stock(folder.path)
+        found, stock = find_animation(value, animation), PixelCache(folder.path)
         ids = list(dict.fromkeys(frame.cell for frame in found.frames))
 
         def held() -> list:

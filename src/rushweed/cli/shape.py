@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from rushweed.core.document.model.project import Project
     from rushweed.core.document.model.shape import Shape
     from rushweed.core.document.model.sheet import Cell, Sheet
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
 
 ROLES, SIDES = ("solid", "one-way", "sensor"), ("top", "bottom", "left", "right")
 
@@ -37,7 +37,7 @@ def shape(
     stops: Annotated[str, typer.Option(metavar="top|bottom|left|right", help="Of one-way shapes.")] = "top",
 ) -> None:
     """Give shapes to cells of a sheet."""
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.shape.edit import clear_shapes, give_common, set_role, set_shapes, shaped_counts
     from rushweed.core.shape.primitives import COMMON
 
@@ -46,7 +46,7 @@ def shape(
             raise EditError("shape needs one of --give, --box, --outline, --fill or --clear.", "Say which.")
         if role not in ROLES or stops not in SIDES:
             raise EditError(f"{role}, {stops} is no role or side.", "See rushweed shape --help.")
-        home, stock = find_sheet(value, sheet), Stock(folder.path)
+        home, stock = find_sheet(value, sheet), PixelCache(folder.path)
         chosen = find_cells(value, cells, home)
         ids = [cell.id for cell in chosen]
         if give:
@@ -71,7 +71,7 @@ def shape(
 
 
 def _from_pixels(
-    project: Project, sheet: Sheet, cells: list[Cell], stock: Stock, fill: bool,
+    project: Project, sheet: Sheet, cells: list[Cell], stock: PixelCache, fill: bool,
     how: tuple[float, int, int | None, bool],
 ) -> Project:  # fmt: skip
     """Outlines of cells, or with `fill` what is proposed for those without a shape."""

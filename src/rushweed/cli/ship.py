@@ -89,11 +89,11 @@ def _wanted(project: Project, path: Path, names: list[str], out: Path | None) ->
 def _shipped(
     project: Project, path: Path, way: Way, place: Path, jobs: int, dry: bool, quiet: bool
 ) -> Shipped:
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.ship.build import ship as build
 
     with _progress(way.name, quiet) as tell:
-        return build(project, Stock(path), place, way, tell, jobs, dry)
+        return build(project, PixelCache(path), place, way, tell, jobs, dry)
 
 
 @contextmanager

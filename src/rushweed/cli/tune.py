@@ -25,7 +25,7 @@ def tune(
     recipe: Annotated[str, typer.Option(metavar="NAME", help="Follow a recipe; fit: the fitting one.")] = "",
 ) -> None:
     """Set pixels per unit, pivot, filter, compression and the rest of sheets."""
-    from rushweed.core.pixels.stock import Stock
+    from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.tune.codec.compress import codec_named
     from rushweed.core.tune.edit import parse_pivot, set_pivot_px, tune_sheets
     from rushweed.core.tune.recipe import fitting, give, recipes_of
@@ -43,7 +43,7 @@ def tune(
                 cells = [c.id for s in value.sheets if s.id in ids for c in s.cells]
                 value = set_pivot_px(value, cells, *point)
         if recipe == "fit":
-            stock = Stock(folder.path)
+            stock = PixelCache(folder.path)
             for name in sheets:
                 found = find_sheet(value, name)
                 fit, why = fitting(stock.pixels(found))

@@ -15,9 +15,9 @@ from rushweed.core.document.model.animation import Path as MovePath
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box, Shape
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.gather import Gathering, add_gathered
 from rushweed.core.pixels.series import Batch
-from rushweed.core.pixels.stock import Stock
 from rushweed.core.shape.autotile import add_set, lay_template
 from rushweed.core.shape.edit import give_common, set_shapes
 from rushweed.core.shape.groups import add_group, set_material, set_touch
@@ -50,10 +50,10 @@ TITLES = {
 }  # fmt: skip
 
 
-def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder, Project, Stock]:
+def build(folder: Path, art: Path = ART, name: str = "Tidelamp") -> tuple[Folder, Project, PixelCache]:
     """Make the demo project in a new folder and save it."""
     place, project = Folder.create(folder, name)
-    stock = Stock(folder)
+    stock = PixelCache(folder)
     gathering = Gathering(folder, project)
     for file in ORDER:
         got = gathering.take(Batch((art / file,), file))[0]

@@ -13,8 +13,8 @@ from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.project import Project
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.read import MOST_SIDE
-from rushweed.core.pixels.stock import Stock
 
 Form = Literal["gif", "apng", "webp", "row"]
 MOST_PX = 64 * 1024 * 1024  # of all frames together
@@ -29,7 +29,7 @@ class Still(NamedTuple):
 
 
 def stills(
-    project: Project, animation: Animation, stock: Stock, scale: int = 1, whole_round: bool = True
+    project: Project, animation: Animation, stock: PixelCache, scale: int = 1, whole_round: bool = True
 ) -> Still:
     """The frames of an animation with their shifts, pivots on one point, `scale` times as large.
 
@@ -58,7 +58,7 @@ def stills(
     return Still(shown, [found[n][0].ms for n in order], (-x0 * scale, -y0 * scale))
 
 
-def written(project: Project, animation: Animation, stock: Stock, form: Form, scale: int = 1) -> bytes:
+def written(project: Project, animation: Animation, stock: PixelCache, form: Form, scale: int = 1) -> bytes:
     """The bytes of a file that shows an animation, `scale` (a whole number) times as large.
 
     A GIF has hundredths of a second and 255 colours with clear; times are rounded so that the whole keeps its

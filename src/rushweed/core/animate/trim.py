@@ -15,12 +15,12 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.document.shapes import moved
 from rushweed.core.document.stretch import kept_on_art
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 
 Rect = tuple[int, int, int, int]
 
 
-def trim_alike(project: Project, cell_ids: Collection[str], stock: Stock) -> Project:
+def trim_alike(project: Project, cell_ids: Collection[str], stock: PixelCache) -> Project:
     """Give frames cells of one size that hold the art of all of them, measured from their pivots.
 
     Every frame is drawn where it was drawn before: pivot, shift and shapes are taken along. Cells never

@@ -8,7 +8,7 @@ import numpy as np
 
 from rushweed.core.cut.candidates import candidates
 from rushweed.core.cut.features import AXIS_FEATURES, axis_features, spots_of
-from rushweed.core.cut.heirs import Rect
+from rushweed.core.cut.match_cells import Rect
 from rushweed.core.cut.measure import connected_parts, measure
 from rushweed.core.ranking import chances, model
 

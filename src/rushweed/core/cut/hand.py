@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.cut.heirs import Rect, placed
+from rushweed.core.cut.match_cells import Rect, placed
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.ids import new_id, unique_name

@@ -8,16 +8,16 @@ from typing import NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.cut.follow import moved
+from rushweed.core.cut.transform_cells import moved
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet, Source, Variant
-from rushweed.core.pixels.prepare import Way, size_after, way_of
+from rushweed.core.pixels.cache import PixelCache
+from rushweed.core.pixels.prepare import Affine, size_after, way_of
 from rushweed.core.pixels.read import decode, frame_columns, read_bytes
 from rushweed.core.pixels.reload import Moved, by_size, what_moved
 from rushweed.core.pixels.series import common_crop, laid_out, padded
-from rushweed.core.pixels.stock import Stock
 
 
 class Reread(NamedTuple):
@@ -28,7 +28,7 @@ class Reread(NamedTuple):
     moves: list[Moved]
 
 
-def reread(sheet: Sheet, stock: Stock) -> Reread | None:
+def reread(sheet: Sheet, stock: PixelCache) -> Reread | None:
     """Read a sheet's files again; None if nothing changed. Raises PictureError while a file is missing or
     half written. The new pixels are put into `stock`."""
     source = sheet.source
@@ -64,7 +64,7 @@ def reread(sheet: Sheet, stock: Stock) -> Reread | None:
     return Reread(sheet.id, fresh, moves)
 
 
-def newer(sheet: Sheet, stock: Stock) -> Reread | None:
+def newer(sheet: Sheet, stock: PixelCache) -> Reread | None:
     """What a sheet's files hold by now if that is another picture, found once for each state of the files;
     None if it is the same, or cannot be read."""
     now = stock.seen.source_sha(sheet.source)
@@ -80,7 +80,7 @@ def newer(sheet: Sheet, stock: Stock) -> Reread | None:
     return stock.remembered(("newer", sheet.id, sheet.source.key, now), look)
 
 
-def refresh(project: Project, stock: Stock) -> tuple[Project, list[tuple[Sheet, Reread]]]:
+def refresh(project: Project, stock: PixelCache) -> tuple[Project, list[tuple[Sheet, Reread]]]:
     """Take up every picture that is another by now than the document says, each the likeliest way. Returns
     the project, and what changed with the sheet as it was. Raises PictureError for one half written."""
     changed: list[tuple[Sheet, Reread]] = []
@@ -105,11 +105,11 @@ def _crop_for(arrays: list[np.ndarray], source: Source) -> tuple[tuple[int, int,
     return crop, frame_columns(len(arrays), crop[2], crop[3])
 
 
-def take_up(project: Project, change: Reread, move: Moved | None, stock: Stock) -> Project:
+def take_up(project: Project, change: Reread, move: Moved | None, stock: PixelCache) -> Project:
     """Put new pixels under a sheet; cells, pivots and shapes go the way of `move`, or stay."""
     sheet = sheet_of(project, change.sheet_id)
     before, after = sheet.source, change.source
-    way = Way()
+    way = Affine()
     if move is not None:
         old_raw, new_raw = before.raw or before.size, after.raw or after.size
         way = way_of(old_raw, before.steps).back().then(move.way).then(way_of(new_raw, after.steps))

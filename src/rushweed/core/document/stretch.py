@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from rushweed.core.document.model.sheet import Stretch
+from rushweed.core.document.model.sheet import NineSlice
 
 Rect = tuple[int, int, int, int]
 
 
-def kept_on_art(stretch: Stretch | None, old: Rect, new: Rect) -> Stretch | None:
+def kept_on_art(stretch: NineSlice | None, old: Rect, new: Rect) -> NineSlice | None:
     """The margins of a cell whose rectangle in the sheet has changed, so that its guides stay on the art as
     far as the new one reaches."""
     if stretch is None or old == new:
@@ -20,7 +20,7 @@ def kept_on_art(stretch: Stretch | None, old: Rect, new: Rect) -> Stretch | None
     return held(replace(stretch, left=left, top=top, right=right, bottom=bottom), new[2], new[3])
 
 
-def held(stretch: Stretch, width: int, height: int) -> Stretch:
+def held(stretch: NineSlice, width: int, height: int) -> NineSlice:
     """The margins brought within a cell of that size, px."""
     left, top = min(max(stretch.left, 0), width), min(max(stretch.top, 0), height)
     right = min(max(stretch.right, 0), width - left)

@@ -16,7 +16,7 @@ from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.edit import pivot_drift, set_pivot_px
 
 JITTER = 3.0  # px up to which a drift of the feet is more likely a fault than a jump
@@ -27,7 +27,7 @@ SELDOM = 0.34  # of the frames that may touch an edge by mistake: where more do,
 SIDES = ("left", "right", "top")  # feet stand on the lower edge by right
 
 
-def states_without(project: Project, stock: Stock) -> Iterator[Finding]:
+def states_without(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """A state of the game that no animation is shown for."""
     there = {a.id for a in project.animations}
     for sheet in project.sheets:
@@ -38,7 +38,7 @@ def states_without(project: Project, stock: Stock) -> Iterator[Finding]:
                 yield Finding("state-without", "hint", text, Place("animate", sheet=sheet.id), fix)
 
 
-def frames_gone(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
+def frames_gone(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """An animation that shows cells the project no longer has."""
     cells = kept_ids(project)
     gone = [n for n, f in enumerate(animation.frames) if f.cell not in cells]
@@ -50,7 +50,7 @@ def frames_gone(animation: Animation, project: Project, stock: Stock) -> Iterato
         yield Finding("frame-gone", "fault", text, Place("animate", animation=animation.id), fix)
 
 
-def feet_drift(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
+def feet_drift(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Frames that stand a px or a few off the line on which most stand, from head to feet: drawn off their
     place, most likely, and neither bent nor turned."""
     frames = frames_of(animation, project, stock)
@@ -74,7 +74,7 @@ def _height(pixels: np.ndarray) -> int:
     return int(rows[-1] - rows[0]) + 1 if rows.size else 0
 
 
-def pivots_drift(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
+def pivots_drift(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Frames of one size whose pivots differ, and not because their feet do: the figure jumps about."""
     frames = frames_of(animation, project, stock)
     cells = {cell.id: cell for _sheet, cell, _pixels in frames}
@@ -100,7 +100,7 @@ def pivots_drift(animation: Animation, project: Project, stock: Stock) -> Iterat
     yield Finding("pivot-drift", "hint", text, place, fix)
 
 
-def touches_edge(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
+def touches_edge(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Frames whose art ends in a straight line at the edge of its cell, where that of the others stays away
     from it: it is cut off there, most likely."""
     frames = {cell.id: (cell, pixels) for _sheet, cell, pixels in frames_of(animation, project, stock)}
@@ -143,14 +143,16 @@ def _longest(line: np.ndarray) -> int:
     return int((bounds[1::2] - bounds[::2]).max(initial=0))
 
 
-def frames_of(animation: Animation, project: Project, stock: Stock) -> list[tuple[Sheet, Cell, np.ndarray]]:
+def frames_of(
+    animation: Animation, project: Project, stock: PixelCache
+) -> list[tuple[Sheet, Cell, np.ndarray]]:
     """Sheet, cell and px, uint8 (height, width, 4), of each frame that is there."""
     homes = cell_homes(project)
     found = [homes[f.cell] for f in animation.frames if f.cell in homes]
     return [(sheet, cell, pixels_of_cell(stock.pixels_or_blank(sheet), cell)) for sheet, cell in found]
 
 
-def _registered(project: Project, animation: Animation, stock: Stock) -> Project:
+def _registered(project: Project, animation: Animation, stock: PixelCache) -> Project:
     """The frames put on one another by their outlines."""
     held = [(cell, pixels) for _sheet, cell, pixels in frames_of(animation, project, stock)]
     return set_shifts(project, shifts_for(held, "outline", "both"))

@@ -6,7 +6,7 @@ from rushweed.core.document.model.project import LeftAlone, Project
 from rushweed.core.findings import animate, cut, gather, paint, shape, tune
 from rushweed.core.findings.finding import Finding
 from rushweed.core.findings.rule import Checks, Rule
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 
 RULES: tuple[Rule, ...] = (
     Rule("project", gather.missing_source, {"missing-source": "A sheet whose picture is gone or broken."}),
@@ -82,7 +82,7 @@ def checks() -> Checks:
     return Checks(RULES)
 
 
-def check(project: Project, stock: Stock) -> list[Finding]:
+def check(project: Project, stock: PixelCache) -> list[Finding]:
     """Every finding of a project, faults before hints, each kind in the order of the stages."""
     return checks().run(project, stock)
 

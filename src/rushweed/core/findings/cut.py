@@ -8,24 +8,24 @@ from functools import partial
 import numpy as np
 from msgspec.structs import replace
 
+from rushweed.core.cut.components import equal_cells, pieces, with_neighbours
 from rushweed.core.cut.edit import accept_waste, cut_sheet
 from rushweed.core.cut.grid import OPAQUE_SHARE, Grid, cut_borders, even_cut, grid_of, ink
-from rushweed.core.cut.islands import equal_cells, pieces, with_neighbours
 from rushweed.core.cut.propose import ink_of
-from rushweed.core.cut.take import choices
+from rushweed.core.cut.suggest import choices
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.cut import GridCut, PiecesCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 
 A_GRID, LIKELY = 0.8, 0.9  # chances that a sheet has a grid, and which, from which another one is told of
 UNLIKELY = 0.02  # chance of the grid that there is, up to which another one is told of
 
 
-def grid_remainder(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def grid_remainder(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Art that lies outside every cell because the grid does not come out even."""
     cut = even_cut(sheet)
     if cut is None or sheet.waste_accepted:
@@ -57,7 +57,7 @@ def grid_remainder(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     )
 
 
-def cut_art(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def cut_art(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Cells whose border cuts off art that lies in no cell. Tiles that touch by design cut nothing."""
     cut = even_cut(sheet)
     if cut is None or not sheet.cells:
@@ -84,7 +84,7 @@ def cut_art(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         yield Finding("cut-art", "fault", text, Place("cut", sheet=sheet.id, cells=cells))
 
 
-def better_grid(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def better_grid(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """A grid whose lines cut art, or that leaves art over, where another one is all but sure."""
     cut = even_cut(sheet)
     if cut is None or not sheet.cells or sheet.cut != cut:
@@ -128,11 +128,11 @@ def _like_any(mask: np.ndarray, grid: Grid) -> bool:
     return bool(shares) and max(shares) > 0.5
 
 
-def _cut_anew(project: Project, sheet_id: str, cut: GridCut, stock: Stock) -> Project:
+def _cut_anew(project: Project, sheet_id: str, cut: GridCut, stock: PixelCache) -> Project:
     return cut_sheet(project, sheet_id, cut, stock.pixels_or_blank(sheet_of(project, sheet_id)))
 
 
-def holds_neighbours(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def holds_neighbours(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Equal cells around pieces that stand too near to one another for it."""
     cut = sheet.cut
     if not isinstance(cut, PiecesCut) or cut.fit == "tight" or not sheet.cells:
@@ -153,7 +153,7 @@ def holds_neighbours(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         yield Finding("neighbour-art", "hint", text, place)
 
 
-def nothing_cut(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def nothing_cut(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """A cut that leaves no cell because every one is empty."""
     if even_cut(sheet) is not None and not sheet.cells:
         yield Finding(
@@ -165,7 +165,7 @@ def nothing_cut(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         )
 
 
-def _keep_empty(project: Project, sheet_id: str, stock: Stock) -> Project:
+def _keep_empty(project: Project, sheet_id: str, stock: PixelCache) -> Project:
     """Cut the sheet by the same grid, empty cells kept."""
     sheet = sheet_of(project, sheet_id)
     cut = even_cut(sheet)

@@ -25,11 +25,11 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.finding import Finding, Fix, Place, Weight
 from rushweed.core.level.losses import tiles_by_cell
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.licence import asks_for_credit, licence_fault
-from rushweed.core.pixels.stock import Stock
 
 
-def missing_source(project: Project, stock: Stock) -> Iterator[Finding]:
+def missing_source(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """A sheet whose picture is gone or broken."""
     for sheet in project.sheets:
         fault = stock.fault(sheet)
@@ -41,7 +41,7 @@ def missing_source(project: Project, stock: Stock) -> Iterator[Finding]:
             yield Finding("missing-source", "fault", text, Place("gather", sheet=sheet.id), fix)
 
 
-def changed_source(project: Project, stock: Stock) -> Iterator[Finding]:
+def changed_source(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """A sheet whose file holds another picture than the one that is shown, or one of another size."""
     for sheet in project.sheets:
         apart = stock.stands_apart(sheet.source)
@@ -58,11 +58,11 @@ def changed_source(project: Project, stock: Stock) -> Iterator[Finding]:
         yield Finding("changed-source", "fault", text, Place("gather", sheet=sheet.id), fix)
 
 
-def _taken_up(project: Project, found: Reread, stock: Stock) -> Project:
+def _taken_up(project: Project, found: Reread, stock: PixelCache) -> Project:
     return take_up(project, found, found.moves[0] if found.moves else None, stock)
 
 
-def kept_aside(project: Project, stock: Stock) -> Iterator[Finding]:
+def kept_aside(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Cells that lie outside their picture since that shrank."""
     used = {f.cell for a in project.animations for f in a.frames}
     for level in project.levels:
@@ -79,7 +79,7 @@ def kept_aside(project: Project, stock: Stock) -> Iterator[Finding]:
         yield Finding("kept-aside", weight, text, Place("cut", sheet=sheet.id), fix)
 
 
-def attribution_missing(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def attribution_missing(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """A licence that asks for its author where nobody is named, or that is no licence at all."""
     credit = sheet.credit
     place = Place("gather", sheet=sheet.id)
@@ -91,7 +91,7 @@ def attribution_missing(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         yield Finding("missing-attribution", "fault", text, place)
 
 
-def companions(project: Project, stock: Stock) -> Iterator[Finding]:
+def companions(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """A normal map or a larger variant that no longer fits its sheet."""
     for sheet in project.sheets:
         place = Place("gather", sheet=sheet.id)
@@ -119,7 +119,7 @@ def _single(project: Project, sheet_id: str, scale: int) -> Project:
     return put_sheet(project, replace(sheet, source=replace(sheet.source, variants=rest)))
 
 
-def missing_licence(project: Project, stock: Stock) -> Iterator[Finding]:
+def missing_licence(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """A sheet that says nothing of its licence."""
     for sheet in project.sheets:
         if sheet.credit.licence:
@@ -130,7 +130,7 @@ def missing_licence(project: Project, stock: Stock) -> Iterator[Finding]:
         yield Finding("missing-licence", "hint", f"{sheet.name} has no licence{tail}", place)
 
 
-def unused_sheet(project: Project, stock: Stock) -> Iterator[Finding]:
+def unused_sheet(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """A sheet that nothing shows, once others are shown. One that a way to ship names, that has states or
     nine-slices is for the game to use."""
     if not project.levels and not project.animations:
@@ -143,7 +143,7 @@ def unused_sheet(project: Project, stock: Stock) -> Iterator[Finding]:
             yield Finding("unused-sheet", "hint", text, Place("gather", sheet=sheet.id), fix)
 
 
-def name_clash(project: Project, stock: Stock) -> Iterator[Finding]:
+def name_clash(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Sheets, levels or animations whose names differ in capitals alone or not at all: their files do too."""
     kinds: tuple[tuple[str, tuple[Sheet | Level | Animation, ...]], ...] = (
         ("sheet", project.sheets), ("level", project.levels), ("animation", project.animations),

@@ -17,7 +17,7 @@ from rushweed.core.level.edit import erase_gone, gone_tiles, sheets_used
 from rushweed.core.level.joints import joints
 from rushweed.core.level.losses import layer_tiles_by_cell
 from rushweed.core.level.many_things import remove_things, whole_scales
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.edit import give_common
 from rushweed.core.tune.edit import tune_sheets
 
@@ -26,7 +26,7 @@ FULL = 0.9  # of a cell that ground covers
 FEW = 0.3  # of a layer's tiles that may lack a shape by mistake: where most do, it is meant
 
 
-def gone_cells(level: Level, project: Project, stock: Stock) -> Iterator[Finding]:
+def gone_cells(level: Level, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Tiles of a level whose cell no sheet has any more."""
     gone = gone_tiles(project, level)
     total = sum(gone.values())
@@ -41,7 +41,7 @@ def gone_cells(level: Level, project: Project, stock: Stock) -> Iterator[Finding
         )
 
 
-def gone_things(level: Level, project: Project, stock: Stock) -> Iterator[Finding]:
+def gone_things(level: Level, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Things that show a cell or an animation that is gone: they are neither seen nor met."""
     known = kept_ids(project) | {a.id for a in project.animations}
     gone = tuple(thing for thing in level.things if thing.shows not in known)
@@ -77,7 +77,7 @@ def _first_spot(project: Project, level_id: str) -> tuple[int, int] | None:
     return None
 
 
-def mixed_ppu(level: Level, project: Project, stock: Stock) -> Iterator[Finding]:
+def mixed_ppu(level: Level, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Sheets of one level that do not share their pixels per unit."""
     sheets = sheets_used(project, level)
     values = Counter(s.tune.ppu for s in sheets)
@@ -94,7 +94,7 @@ def mixed_ppu(level: Level, project: Project, stock: Stock) -> Iterator[Finding]
         )
 
 
-def do_not_meet(level: Level, project: Project, stock: Stock) -> Iterator[Finding]:
+def do_not_meet(level: Level, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Neighbours whose shapes nearly meet: a step or a slot that is hardly seen."""
     found = joints(project, level)
     if not found or level.view != "side":
@@ -109,7 +109,7 @@ def do_not_meet(level: Level, project: Project, stock: Stock) -> Iterator[Findin
     yield Finding("do-not-meet", "hint", text, Place("paint", level=level.id, cells=cells, spot=first.spot))
 
 
-def without_shape(level: Level, project: Project, stock: Stock) -> Iterator[Finding]:
+def without_shape(level: Level, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Tiles on a solid layer that fill their cell as ground does, but have no shape: one falls through."""
     if level.view != "side":
         return
@@ -137,14 +137,14 @@ def without_shape(level: Level, project: Project, stock: Stock) -> Iterator[Find
         )
 
 
-def _fills(sheet: Sheet, cell: Cell, stock: Stock) -> bool:
+def _fills(sheet: Sheet, cell: Cell, stock: PixelCache) -> bool:
     """Whether the ink of a cell leaves next to nothing of it free."""
     x, y, w, h = cell.rect
     alpha = stock.pixels_or_blank(sheet)[y : y + h, x : x + w, 3]
     return bool(alpha.size) and float((alpha >= INK).mean()) >= FULL
 
 
-def uneven_things(level: Level, project: Project, stock: Stock) -> Iterator[Finding]:
+def uneven_things(level: Level, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Things of pixel art drawn so many and a half times as large: their px come out uneven."""
     homes = cell_homes(project)
     frames = {a.id: a.frames[0].cell for a in project.animations if a.frames}

@@ -9,7 +9,7 @@ from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.finding import Finding
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 
 
 class Rule(NamedTuple):
@@ -41,7 +41,7 @@ class Checks:
     def run(
         self,
         project: Project,
-        stock: Stock,
+        stock: PixelCache,
         slow: Container[str] | None = None,
         go_on: Callable[[], bool] = lambda: True,
     ) -> list[Finding]:
@@ -78,7 +78,7 @@ class Checks:
         found.sort(key=lambda one: (one[1].weight != "fault", one[0]))
         return [finding for _number, finding in found]
 
-    def _parts(self, project: Project, stock: Stock) -> dict[str, list[Part]]:
+    def _parts(self, project: Project, stock: PixelCache) -> dict[str, list[Part]]:
         """The parts that rules look at, with all that each depends on."""
         for sheet in project.sheets:
             if stock.is_broken(sheet):
@@ -96,7 +96,7 @@ class Checks:
         }
 
 
-def _depends(part: Any, around: tuple[Any, ...], sheets: tuple[Sheet, ...], stock: Stock) -> Depends:
+def _depends(part: Any, around: tuple[Any, ...], sheets: tuple[Sheet, ...], stock: PixelCache) -> Depends:
     """What the findings of a part hang on: it, what is around it, its sheets and whether each can be read."""
     return (part, *around, *sheets, *(stock.is_broken(sheet) for sheet in sheets))
 

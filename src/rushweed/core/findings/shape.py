@@ -15,13 +15,13 @@ from rushweed.core.document.model.shape import Polygon
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.findings.animate import frames_of
 from rushweed.core.findings.finding import Finding, Fix, Place
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.autotile import case_words, gaps, in_several, set_joins
 from rushweed.core.shape.edit import ended_at, whole
 from rushweed.core.shape.primitives import bounds, crossings, is_whole
 
 
-def fractional_shapes(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def fractional_shapes(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Shapes with a corner that is not on a whole pixel."""
     cells = [c for c in sheet.cells if not all(is_whole(s) for s in c.shapes)]
     if not cells:
@@ -41,7 +41,7 @@ def fractional_shapes(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
     )
 
 
-def auto_gaps(project: Project, stock: Stock) -> Iterator[Finding]:
+def auto_gaps(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Auto-tile sets that miss a case."""
     for autoset in project.autosets:
         missing = gaps(autoset)
@@ -55,7 +55,7 @@ def auto_gaps(project: Project, stock: Stock) -> Iterator[Finding]:
             )
 
 
-def auto_conflicts(project: Project, stock: Stock) -> Iterator[Finding]:
+def auto_conflicts(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Tiles that two sets want, and tiles of sets that are gone."""
     known = {c.id: s.id for s in project.sheets for c in s.cells}
     twice = in_several(project)
@@ -90,7 +90,7 @@ def _home(project: Project, cell_id: str) -> str | None:
     return found[0].id if found else None
 
 
-def body_below_feet(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
+def body_below_feet(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Bodies of characters that reach below the feet of every frame."""
     if animation.body is None:
         return
@@ -110,7 +110,7 @@ def body_below_feet(animation: Animation, project: Project, stock: Stock) -> Ite
         )
 
 
-def shape_below_feet(animation: Animation, project: Project, stock: Stock) -> Iterator[Finding]:
+def shape_below_feet(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Shapes of a figure's frames that reach below the lowest ink of their frame: it would float."""
     if animation.tile:
         return
@@ -135,7 +135,7 @@ def _ended(project: Project, feet: dict[str, int]) -> Project:
     return change_cells(project, feet, lambda cell: ended_at(cell, feet[cell.id]))
 
 
-def outside_tile(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def outside_tile(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Shapes that reach beyond their cell."""
     found = []
     for cell in sheet.cells:
@@ -155,7 +155,7 @@ def outside_tile(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         )
 
 
-def crossing_edges(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def crossing_edges(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Polygons whose edges cross: no game can tell their inside."""
     found = [c for c in sheet.cells if any(isinstance(s, Polygon) and crossings(s.points) for s in c.shapes)]
     if found:

@@ -9,8 +9,8 @@ from typing import Any
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.steps import Fit
 from rushweed.core.findings.finding import Finding, Fix, Place
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.prepare import size_after
-from rushweed.core.pixels.stock import Stock
 from rushweed.core.tune.art import art_of
 from rushweed.core.tune.codec.compress import WORDS, pad_needed, size_rules
 from rushweed.core.tune.edit import tune_sheets
@@ -23,12 +23,12 @@ def _fix(label: str, sheet: Sheet, **fields: Any) -> Fix:
     return Fix(label, partial(tune_sheets, sheet_ids=[sheet.id], **fields))
 
 
-def is_pixel_art(sheet: Sheet, stock: Stock) -> bool:
+def is_pixel_art(sheet: Sheet, stock: PixelCache) -> bool:
     """Whether the art of a sheet is pixel art; looked at once."""
     return stock.fact("art", sheet, art_of).pixel
 
 
-def no_gutter(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def no_gutter(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Sheets whose filter or mipmaps read beyond a cell, with nothing between the cells."""
     if bleeds(sheet):
         px, why = gutter_needed(sheet), "mipmaps" if sheet.tune.mipmaps else "linear filter"
@@ -41,7 +41,7 @@ def no_gutter(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         )
 
 
-def linear_pixel_art(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def linear_pixel_art(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Pixel art that is blurred by its filter."""
     if sheet.tune.filter == "linear" and sheet.cells and is_pixel_art(sheet, stock):
         yield Finding(
@@ -53,7 +53,7 @@ def linear_pixel_art(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         )
 
 
-def blocks_spoil(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def blocks_spoil(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Block compression on pixel art."""
     if sheet.tune.codec not in ("none", "indexed") and is_pixel_art(sheet, stock):
         yield Finding(
@@ -65,7 +65,7 @@ def blocks_spoil(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         )
 
 
-def wrong_size(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def wrong_size(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Sizes that a codec or mipmaps do not allow."""
     tune, size = sheet.tune, texture_size(sheet)
     broken = size_rules(size, tune.codec, tune.mipmaps)
@@ -80,7 +80,7 @@ def wrong_size(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         )
 
 
-def over_limit(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def over_limit(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Cells that do not fit on a page."""
     limit = sheet.tune.limit or MOST_PAGE
     large = [c for c in sheet.cells if max(c.rect[2:]) + 2 * sheet.tune.gutter > limit]
@@ -97,7 +97,7 @@ def over_limit(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
         )
 
 
-def fractional_fit(sheet: Sheet, stock: Stock) -> Iterator[Finding]:
+def fractional_fit(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Pixel art that a preparation step brings to a size that is no whole number of times its own."""
     raw = sheet.source.raw or sheet.source.size
     for number, step in enumerate(sheet.source.steps):

@@ -11,11 +11,11 @@ from rushweed.core.document.edit import sheet_of
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model.cut import HandCut
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.steps import Exchange, Recolour
+from rushweed.core.document.model.steps import Recolour, ReplaceColour
 
 
 def recoloured_copy(
-    project: Project, sheet_id: str, cell_ids: Collection[str], step: Recolour | Exchange, name: str = ""
+    project: Project, sheet_id: str, cell_ids: Collection[str], step: Recolour | ReplaceColour, name: str = ""
 ) -> tuple[Project, str]:
     """A sheet of the same picture in other colours, after its original; returns its id too.
 

@@ -10,12 +10,12 @@ from rushweed.core.document.errors import PictureError
 from rushweed.core.document.limits import check_step
 from rushweed.core.document.model.steps import (
     Enlarge,
-    Exchange,
     Fit,
     KeyColour,
     Mirror,
     Recolour,
     Reduce,
+    ReplaceColour,
     Step,
     Turn,
 )
@@ -24,7 +24,7 @@ from rushweed.core.pixels.read import check_size
 from rushweed.core.pixels.true_pixel import reduced
 
 
-class Way(NamedTuple):
+class Affine(NamedTuple):
     """Where a place of the picture goes: x' = xx * x + xy * y + dx, y' = yx * x + yy * y + dy, in px."""
 
     xx: float = 1
@@ -38,19 +38,19 @@ class Way(NamedTuple):
         """Where a point comes to lie."""
         return self.xx * x + self.xy * y + self.dx, self.yx * x + self.yy * y + self.dy
 
-    def then(self, other: Way) -> Way:
+    def then(self, other: Affine) -> Affine:
         """This way, and from there the other."""
         dx, dy = other.point(self.dx, self.dy)
-        return Way(
+        return Affine(
             other.xx * self.xx + other.xy * self.yx, other.xx * self.xy + other.xy * self.yy,
             other.yx * self.xx + other.yy * self.yx, other.yx * self.xy + other.yy * self.yy, dx, dy,
         )  # fmt: skip
 
-    def back(self) -> Way:
+    def back(self) -> Affine:
         """The way from there back. Raises ZeroDivisionError for one that loses a dimension."""
         area = self.xx * self.yy - self.xy * self.yx
         xx, xy, yx, yy = self.yy / area, -self.xy / area, -self.yx / area, self.xx / area
-        return Way(xx, xy, yx, yy, -(xx * self.dx + xy * self.dy), -(yx * self.dx + yy * self.dy))
+        return Affine(xx, xy, yx, yy, -(xx * self.dx + xy * self.dy), -(yx * self.dx + yy * self.dy))
 
 
 def prepared(rgba: np.ndarray, steps: tuple[Step, ...], name: str = "The picture") -> np.ndarray:
@@ -68,7 +68,7 @@ def prepared_normals(rgba: np.ndarray, steps: tuple[Step, ...], name: str) -> np
     """A normal map after the steps of its picture: steps that only recolour leave it, turning and mirroring
     turn its vectors too. Vectors are x right, y up, each channel from -1 at 0 to 1 at 255."""
     for step in steps:
-        if not step.on or isinstance(step, (KeyColour, Recolour, Exchange)):
+        if not step.on or isinstance(step, (KeyColour, Recolour, ReplaceColour)):
             continue
         rgba = prepared(rgba, (step,), name)
         if isinstance(step, Mirror):
@@ -120,9 +120,9 @@ def size_after(size: tuple[int, int], steps: tuple[Step, ...]) -> tuple[int, int
     return w, h
 
 
-def way_of(size: tuple[int, int], steps: tuple[Step, ...]) -> Way:
+def way_of(size: tuple[int, int], steps: tuple[Step, ...]) -> Affine:
     """Where the places of a picture of `size` px go through all steps that are on."""
-    way = Way()
+    way = Affine()
     for step in steps:
         if not step.on:
             continue
@@ -130,16 +130,20 @@ def way_of(size: tuple[int, int], steps: tuple[Step, ...]) -> Way:
         if isinstance(step, Reduce):
             k = step.factor
             left, top = step.start[0] % k, step.start[1] % k
-            way = way.then(Way(1 / k, 0, 0, 1 / k, ((k - left) % k) / k, ((k - top) % k) / k))
+            way = way.then(Affine(1 / k, 0, 0, 1 / k, ((k - left) % k) / k, ((k - top) % k) / k))
         elif isinstance(step, Enlarge):
-            way = way.then(Way(step.factor, 0, 0, step.factor))
+            way = way.then(Affine(step.factor, 0, 0, step.factor))
         elif isinstance(step, Fit):
-            way = way.then(Way(step.size[0] / w, 0, 0, step.size[1] / h))
+            way = way.then(Affine(step.size[0] / w, 0, 0, step.size[1] / h))
         elif isinstance(step, Turn):
-            turns = {1: Way(0, -1, 1, 0, h, 0), 2: Way(-1, 0, 0, -1, w, h), 3: Way(0, 1, -1, 0, 0, w)}
-            way = way.then(turns.get(step.quarters % 4, Way()))
+            turns = {
+                1: Affine(0, -1, 1, 0, h, 0),
+                2: Affine(-1, 0, 0, -1, w, h),
+                3: Affine(0, 1, -1, 0, 0, w),
+            }
+            way = way.then(turns.get(step.quarters % 4, Affine()))
         elif isinstance(step, Mirror):
-            way = way.then(Way(-1, 0, 0, 1, w, 0) if step.way == "across" else Way(1, 0, 0, -1, 0, h))
+            way = way.then(Affine(-1, 0, 0, 1, w, 0) if step.way == "across" else Affine(1, 0, 0, -1, 0, h))
         size = size_after(size, (step,))
     return way
 
@@ -206,7 +210,7 @@ def _pushed(values: np.ndarray, percent: float) -> np.ndarray:
     return values * (1 + share) if share < 0 else values + (1 - values) * share
 
 
-def exchanged(rgba: np.ndarray, step: Exchange) -> np.ndarray:
+def exchanged(rgba: np.ndarray, step: ReplaceColour) -> np.ndarray:
     """Colour for colour."""
     out = rgba.copy()
     for old, new in step.pairs:

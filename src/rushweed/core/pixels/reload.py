@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.pixels.prepare import Way
+from rushweed.core.pixels.prepare import Affine
 
 ALIKE = 0.9  # share of inked px that must agree for a place to be proposed
 MOST_SCALE = 8
@@ -15,7 +15,7 @@ MOST_SCALE = 8
 class Moved(NamedTuple):
     """How the old picture lies in the new one: `way` in px of both, in words, and the share that agrees."""
 
-    way: Way
+    way: Affine
     words: str
     share: float
 
@@ -30,7 +30,9 @@ def what_moved(old: np.ndarray, new: np.ndarray) -> list[Moved]:
     if not (found and found[0].share >= ALIKE):
         offsets = {_anchor(old, new, ax, ay) for ax in (0, 1, 2) for ay in (0, 1, 2)}
         offsets.add(_correlated(old, new))
-        placed = [Moved(Way(dx=x, dy=y), _offset_words(x, y), _agreement(old, new, x, y)) for x, y in offsets]
+        placed = [
+            Moved(Affine(dx=x, dy=y), _offset_words(x, y), _agreement(old, new, x, y)) for x, y in offsets
+        ]
         placed.sort(key=lambda m: (-m.share, abs(m.way.dx) + abs(m.way.dy)))
         found = [*placed[:2], *found]
     return sorted(found, key=lambda m: -m.share)
@@ -39,13 +41,13 @@ def what_moved(old: np.ndarray, new: np.ndarray) -> list[Moved]:
 def by_size(old: tuple[int, int], new: tuple[int, int]) -> list[Moved]:
     """Where the art may have gone, by the sizes (width, height) alone: the earlier picture is not at hand."""
     unknown = "the earlier picture is not at hand to compare"
-    found = [Moved(Way(), f"all stays at the upper left, if it does: {unknown}", 0.0)]
+    found = [Moved(Affine(), f"all stays at the upper left, if it does: {unknown}", 0.0)]
     for big, small, up in ((new, old, True), (old, new, False)):
         k = big[0] // max(small[0], 1)
         if 2 <= k <= MOST_SCALE and big == (small[0] * k, small[1] * k):
             factor = float(k) if up else 1 / k
             words = f"all is {k} times as large" if up else f"all is 1/{k} as large"
-            found.insert(0, Moved(Way(factor, 0, 0, factor), f"{words}, it seems: {unknown}", 0.0))
+            found.insert(0, Moved(Affine(factor, 0, 0, factor), f"{words}, it seems: {unknown}", 0.0))
     return found
 
 
@@ -65,7 +67,7 @@ def _scaled(old: np.ndarray, new: np.ndarray) -> list[Moved]:
             share = _agreement(small, middle, 0, 0)
             factor = float(k) if up else 1 / k
             words = f"all is {k} times as large" if up else f"all is 1/{k} as large"
-            return [Moved(Way(factor, 0, 0, factor), words, share)]
+            return [Moved(Affine(factor, 0, 0, factor), words, share)]
     return []
 
 

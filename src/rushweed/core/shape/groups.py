@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.shape import Group, Shape
+from rushweed.core.document.model.shape import CollisionGroup, Shape
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import change_shapes
 
@@ -35,9 +35,9 @@ def set_material(
     return change_shapes(project, cell_ids, change)
 
 
-def add_group(project: Project, name: str) -> tuple[Project, Group]:
+def add_group(project: Project, name: str) -> tuple[Project, CollisionGroup]:
     """Add a collision group; returns it too, under a name that is free."""
-    group = Group(new_id(), unique_name(name.strip() or "group", {g.name for g in project.groups}))
+    group = CollisionGroup(new_id(), unique_name(name.strip() or "group", {g.name for g in project.groups}))
     return replace(project, groups=(*project.groups, group)), group
 
 
@@ -76,7 +76,7 @@ def touches(project: Project, one: str, other: str) -> bool:
 def set_touch(project: Project, one: str, other: str, on: bool) -> Project:
     """Let two groups touch or go through each other; a group may go through itself."""
 
-    def change(group: Group, partner: str) -> Group:
+    def change(group: CollisionGroup, partner: str) -> CollisionGroup:
         misses = {m for m in group.misses if m != partner} | (set() if on else {partner})
         return replace(group, misses=tuple(g.id for g in project.groups if g.id in misses))
 

@@ -32,13 +32,13 @@ from rushweed.core.document.model.shape import (
     AutoSet,
     Box,
     Circle,
-    Group,
+    CollisionGroup,
     Polygon,
     Shape,
     Told,
     Trait,
 )
-from rushweed.core.document.model.sheet import Cell, Credit, Sheet, Source, Stretch, Tune, Variant
+from rushweed.core.document.model.sheet import Cell, Credit, NineSlice, Sheet, Source, Tune, Variant
 from rushweed.core.level.chunks import put_region
 from rushweed.core.shape.traits import READY
 from rushweed.core.ship import level_file
@@ -94,7 +94,7 @@ class _Bringing:
                 )
                 for a in man.animations
             ),
-            groups=tuple(Group(g.id, g.name, tuple(g.misses)) for g in man.groups),
+            groups=tuple(CollisionGroup(g.id, g.name, tuple(g.misses)) for g in man.groups),
             traits=tuple(t for t in traits if ready.get(t.id) != t),
             autosets=tuple(
                 AutoSet(
@@ -280,10 +280,10 @@ def _shape(part: m.ShapePart) -> Shape:
     return Polygon(tuple(points), **look)
 
 
-def _stretch(nine: m.NinePart | None) -> Stretch | None:
+def _stretch(nine: m.NinePart | None) -> NineSlice | None:
     if nine is None:
         return None
-    return Stretch(nine.left_px, nine.top_px, nine.right_px, nine.bottom_px, *nine.fill)  # type: ignore[arg-type]
+    return NineSlice(nine.left_px, nine.top_px, nine.right_px, nine.bottom_px, *nine.fill)  # type: ignore[arg-type]
 
 
 def _walker(part: level_file.WalkerPart | None) -> Walker | None:

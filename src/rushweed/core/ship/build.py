@@ -12,7 +12,7 @@ from rushweed import __version__
 from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.json_text import json_text
 from rushweed.core.ship.manifest import MANIFEST_FORMAT
 from rushweed.core.ship.placing import (
@@ -54,7 +54,7 @@ class Shipped(NamedTuple):
 
 def ship(
     project: Project,
-    stock: Stock,
+    stock: PixelCache,
     out: Path,
     way: Way = DESKTOP,
     progress: Progress = lambda share, words: None,
@@ -70,7 +70,7 @@ def ship(
 
 
 def _shipped(
-    project: Project, stock: Stock, out: Path, way: Way, progress: Progress, jobs: int, dry: bool
+    project: Project, stock: PixelCache, out: Path, way: Way, progress: Progress, jobs: int, dry: bool
 ) -> Shipped:
     progress(0.0, "Reading the art")
     task = Task(project, stock, way)

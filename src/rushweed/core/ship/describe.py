@@ -9,7 +9,7 @@ from rushweed.core.document.model.animation import Path
 from rushweed.core.document.model.level import Layer, Level, PictureLayer, ThingLayer, TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Circle, Shape
-from rushweed.core.document.model.sheet import Sheet, Stretch
+from rushweed.core.document.model.sheet import NineSlice, Sheet
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.level.chunks import region
 from rushweed.core.level.outline import outline
@@ -112,7 +112,7 @@ def _frame(frame: Frame, traits: dict[str, str]) -> m.FramePart:
     )  # fmt: skip
 
 
-def _nine(s: Stretch | None) -> m.NinePart | None:
+def _nine(s: NineSlice | None) -> m.NinePart | None:
     if s is None:
         return None
     fill = (s.left_fill, s.top_fill, s.right_fill, s.bottom_fill, s.centre_fill)

@@ -9,7 +9,7 @@ import numpy as np
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.shipping import Way
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.atlas import Frame, Kind, Page, Plan, Spot, parts_of, plan
 from rushweed.core.ship.ways import DESKTOP
 from rushweed.core.tune.texture import padded
@@ -38,7 +38,7 @@ class Atlas(NamedTuple):
         return [page.kind for page in self.plan.pages]
 
 
-def build(project: Project, stock: Stock, way: Way = DESKTOP) -> Atlas:
+def build(project: Project, stock: PixelCache, way: Way = DESKTOP) -> Atlas:
     """Make the atlas of every cell. Raises EditError if a cell does not fit a page, PictureError if a
     picture is missing."""
     planned = plan(project, way, lambda sheet: parts_of(sheet, stock.pixels(sheet), way))
@@ -50,7 +50,7 @@ def build(project: Project, stock: Stock, way: Way = DESKTOP) -> Atlas:
     )
 
 
-def page_pixels(page: Page, stock: Stock) -> np.ndarray:
+def page_pixels(page: Page, stock: PixelCache) -> np.ndarray:
     """uint8 (height, width, 4). Raises PictureError if a picture is missing."""
     if page.whole is not None:
         return padded(stock.pixels(page.whole), page.size)
@@ -60,7 +60,7 @@ def page_pixels(page: Page, stock: Stock) -> np.ndarray:
     return out
 
 
-def normal_pixels(page: Page, stock: Stock) -> np.ndarray | None:
+def normal_pixels(page: Page, stock: PixelCache) -> np.ndarray | None:
     """The page's normal maps, where one of its frames has one; the rest of it is flat."""
     out = None
     for spot in page.spots:
@@ -82,7 +82,7 @@ def scales_of(page: Page) -> list[int]:
     return sorted({v.scale for sheet in sheets_of(page) for v in sheet.source.variants})
 
 
-def larger_pixels(page: Page, stock: Stock, scale: int) -> np.ndarray:
+def larger_pixels(page: Page, stock: PixelCache, scale: int) -> np.ndarray:
     """The page so many times as large, of the larger pictures where its sheets have them."""
     out = page_pixels(page, stock).repeat(scale, axis=0).repeat(scale, axis=1)
     for sheet in sheets_of(page):

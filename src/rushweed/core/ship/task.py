@@ -16,7 +16,7 @@ from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.shipping import Way
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.atlas import Part, Plan, parts_of, plan
 from rushweed.core.ship.names import Names
 from rushweed.core.ship.pack import Packed, pack_groups
@@ -49,7 +49,7 @@ class _Memory(msgspec.Struct):
 class Task:
     """A project shipped a way."""
 
-    def __init__(self, project: Project, stock: Stock, way: Way) -> None:
+    def __init__(self, project: Project, stock: PixelCache, way: Way) -> None:
         """Raises EditError where nothing would go."""
         self.project, self.stock, self.way = shipped_part(project, way), stock, way
         self.names = Names(self.project, way)

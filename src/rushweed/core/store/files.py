@@ -125,7 +125,7 @@ class Move(msgspec.Struct, frozen=True):
     digest: str = ""
 
 
-class Promise(msgspec.Struct, frozen=True):
+class Journal(msgspec.Struct, frozen=True):
     """`check` is the digest of the moves as they are written; "" in older promises."""
 
     moves: tuple[Move, ...]
@@ -168,18 +168,18 @@ def write_together(
             f"{root.name} could not be saved: {file_reason(error)}.",
             "The last saved project is untouched; make room or allow writing, then save again.",
         ) from error
-    promise = Promise(tuple(moves), digest_of(msgspec.json.encode(moves)))
+    promise = Journal(tuple(moves), digest_of(msgspec.json.encode(moves)))
     for name in (SECOND, PROMISE):
         write_file(work / name, msgspec.json.encode(promise))
     keep_promise(root, work)
 
 
-def read_promise(root: Path, work: Path) -> Promise | None:
+def read_promise(root: Path, work: Path) -> Journal | None:
     """What is promised and not yet done. Raises StoreError if it cannot be read, or reaches outside."""
     promise = None
     for name in (PROMISE, SECOND):
         try:
-            promise = msgspec.json.decode(read_file(work / name), type=Promise)
+            promise = msgspec.json.decode(read_file(work / name), type=Journal)
         except FileNotFoundError:
             if name == PROMISE:
                 return None

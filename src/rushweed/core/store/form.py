@@ -30,7 +30,7 @@ from rushweed.core.document.model.level import (
     Walker,
 )
 from rushweed.core.document.model.project import FORMAT, LeftAlone, Project
-from rushweed.core.document.model.shape import AutoSet, Group, Trait
+from rushweed.core.document.model.shape import AutoSet, CollisionGroup, Trait
 from rushweed.core.document.model.sheet import Recipe, Sheet
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.store.level_text import rows_of, tiles_of
@@ -49,7 +49,7 @@ class Head(msgspec.Struct, frozen=True):
     levels: tuple[str, ...] = ()
     animations: tuple[str, ...] = ()
     recipes: tuple[Recipe, ...] = ()
-    groups: tuple[Group, ...] = ()
+    groups: tuple[CollisionGroup, ...] = ()
     traits: tuple[Trait, ...] = ()
     autosets: tuple[AutoSet, ...] = ()
     stamps: tuple[KeptStamp, ...] = ()

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import change_cells
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.sheet import Cell, Fill, Stretch
+from rushweed.core.document.model.sheet import Cell, Fill, NineSlice
 from rushweed.core.tune.sample import Texture, sample_texture
 from rushweed.core.tune.texture import Rect
 
@@ -25,14 +25,14 @@ def set_margins(project: Project, cell_ids: Collection[str], **margins: int) -> 
     fit."""
 
     def change(cell: Cell) -> Cell:
-        stretch = replace(cell.stretch or Stretch(0, 0, 0, 0), **margins)
+        stretch = replace(cell.stretch or NineSlice(0, 0, 0, 0), **margins)
         check_margins(cell, stretch)
         return cell if stretch == cell.stretch else replace(cell, stretch=stretch)
 
     return change_cells(project, cell_ids, change)
 
 
-def check_margins(cell: Cell, stretch: Stretch) -> None:
+def check_margins(cell: Cell, stretch: NineSlice) -> None:
     """Raises EditError if the margins do not fit the cell."""
     if min(stretch.left, stretch.top, stretch.right, stretch.bottom) < 0:
         raise EditError(f"{cell.name}: a nine-slice margin is below 0 px.", "Use 0 or more.")
@@ -59,7 +59,7 @@ def set_fill(project: Project, cell_ids: Collection[str], which: str, fill: Fill
     return change_cells(project, cell_ids, change)
 
 
-def start(project: Project, cell_ids: Collection[str], margins: dict[str, Stretch]) -> Project:
+def start(project: Project, cell_ids: Collection[str], margins: dict[str, NineSlice]) -> Project:
     """Give each cell the margins found for it. Raises EditError where they do not fit."""
 
     def change(cell: Cell) -> Cell:
@@ -75,16 +75,16 @@ def clear(project: Project, cell_ids: Collection[str]) -> Project:
     return change_cells(project, cell_ids, lambda c: c if c.stretch is None else replace(c, stretch=None))
 
 
-def thirds(cell: Cell) -> Stretch:
+def thirds(cell: Cell) -> NineSlice:
     """Margins at a third of the cell."""
     across, down = cell.rect[2] // 3, cell.rect[3] // 3
-    return Stretch(across, down, across, down)
+    return NineSlice(across, down, across, down)
 
 
 ALIKE = 0.9  # share of px by which two neighbouring lines count as alike, where few are equal
 
 
-def proposed(pixels: np.ndarray) -> Stretch | None:
+def proposed(pixels: np.ndarray) -> NineSlice | None:
     """The margins that leave the longest run of equal columns and rows to be stretched, for a cell of
     uint8 (height, width, 4). Where the run is short, lines that are mostly alike count too. None if there is
     no run of two px or more on both axes."""
@@ -99,7 +99,7 @@ def proposed(pixels: np.ndarray) -> Stretch | None:
             first = last = max(first, last)
         spans.append((first, last, len(lines) - first - last))
     (left, right, across), (top, bottom, down) = spans
-    return Stretch(left, top, right, bottom) if min(across, down) >= 2 else None
+    return NineSlice(left, top, right, bottom) if min(across, down) >= 2 else None
 
 
 def _longest_run(same: np.ndarray) -> tuple[int, int]:
@@ -125,7 +125,7 @@ class Part(NamedTuple):
     repeat: tuple[bool, bool]
 
 
-def parts(stretch: Stretch, cell: tuple[int, int], size: tuple[float, float]) -> list[Part]:
+def parts(stretch: NineSlice, cell: tuple[int, int], size: tuple[float, float]) -> list[Part]:
     """The nine parts of a cell of (width, height) px at another size; corners shrink where there is no room
     for them."""
     columns = _spans(stretch.left, stretch.right, cell[0], size[0])
@@ -153,7 +153,7 @@ def _spans(first: int, last: int, side: int, size: float) -> list[tuple[float, f
 
 
 def stretched(
-    texture: Texture, rect: Rect, stretch: Stretch, size: tuple[int, int], scale: float = 1.0
+    texture: Texture, rect: Rect, stretch: NineSlice, size: tuple[int, int], scale: float = 1.0
 ) -> np.ndarray:
     """A cell at `size` (width, height) px of the art, drawn `scale` output px a texel: premultiplied
     float32."""

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtGui import QBrush, QImage, QPainter, QPixmap
 
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.kit.theme import Look
 
 KEPT = 48
@@ -40,7 +40,7 @@ class SheetImages:
     Until `ready` is set everything is clear: the window comes up before it reads a picture.
     """
 
-    def __init__(self, stock: Stock) -> None:
+    def __init__(self, stock: PixelCache) -> None:
         self.ready = False
         self._stock = stock
         self._images: OrderedDict[str, tuple[np.ndarray, QImage]] = OrderedDict()

@@ -31,7 +31,7 @@ from rushweed.core.level.scene import (
     draws,
 )
 from rushweed.core.level.things import Shown, whole_px
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.desk.draw_cell import both_tints, draw_cell, lies_flat, moved_view, starts
 from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.desk.level_blocks import BlockImages, blocks_of
@@ -54,7 +54,7 @@ class DrawnFigure(NamedTuple):
 class LevelPainter:
     """Keeps the images of one level's chunks, in blocks; drops them when tiles change their pixels."""
 
-    def __init__(self, stock: Stock, sheets: SheetImages) -> None:
+    def __init__(self, stock: PixelCache, sheets: SheetImages) -> None:
         self._stock, self._sheets = stock, sheets
         self._blocks = BlockImages()
         self._flat = QImage()  # room to lay layers over each other

@@ -19,7 +19,7 @@ from rushweed.core.cut.grid import (
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.cut import EvenCut
 from rushweed.core.document.model.sheet import Cell, Sheet
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import (
     Coverage,
@@ -44,7 +44,7 @@ MOST_MARKED = 600  # selected cells that get marks of their own; more get a wash
 class SheetPainter:
     """What it works out from a sheet it keeps until the sheet changes."""
 
-    def __init__(self, look: Look, stock: Stock, images: SheetImages) -> None:
+    def __init__(self, look: Look, stock: PixelCache, images: SheetImages) -> None:
         self.look, self._stock, self._images = look, stock, images
         self._coverage = Coverage()
         self._checker = checker(look)

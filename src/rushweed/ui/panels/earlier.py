@@ -15,7 +15,7 @@ from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.compare import compare, difference_pictures
 from rushweed.core.level.render import level_picture
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store.saves import Save, saves_of, what_changed
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import label
@@ -112,7 +112,7 @@ def _when(when: float) -> str:
     return time.strftime("%H:%M:%S" if today else "%d %b %H:%M", time.localtime(when))
 
 
-def _picture(save: Save, earlier: Save | None, stock: Stock) -> np.ndarray:
+def _picture(save: Save, earlier: Save | None, stock: PixelCache) -> np.ndarray:
     """What changed in a save, uint8 (height, width, 4): the first level or sheet that differs; clear where it
     cannot be drawn."""
     blank = np.zeros((PICTURE[1], PICTURE[0], 4), np.uint8)
@@ -131,7 +131,7 @@ def _picture(save: Save, earlier: Save | None, stock: Stock) -> np.ndarray:
     return blank
 
 
-def _middle_of(project: Project, level: Level, stock: Stock) -> np.ndarray:
+def _middle_of(project: Project, level: Level, stock: PixelCache) -> np.ndarray:
     """The part of a level around its start."""
     x, y = (round(v) for v in level.start)
     wide, high = PICTURE[0] * 3, PICTURE[1] * 3

@@ -27,7 +27,7 @@ TILE, GAP, CAPTION = 32, 2, 16
 tile_counts: Remembered[Level, dict[str, int]] = Remembered(tiles_by_cell, 8)
 
 
-class Group(NamedTuple):
+class TileGroup(NamedTuple):
     """Tiles of one kind, in a block `rows` high."""
 
     name: str
@@ -41,14 +41,14 @@ def kind_of(name: str) -> str:
     return re.split(r"[_\d]", name, maxsplit=1)[0] or name
 
 
-def groups_of(tiles: list[tuple[Sheet, Cell]]) -> list[Group]:
+def groups_of(tiles: list[tuple[Sheet, Cell]]) -> list[TileGroup]:
     """Tiles of one kind side by side, in the order in which the kinds first come; lone ones together."""
     kinds: dict[str, list[tuple[Sheet, Cell]]] = {}
     for sheet, cell in tiles:
         kinds.setdefault(kind_of(cell.name), []).append((sheet, cell))
-    big = [Group(name, members) for name, members in kinds.items() if len(members) > 1]
+    big = [TileGroup(name, members) for name, members in kinds.items() if len(members) > 1]
     lone = [members[0] for members in kinds.values() if len(members) == 1]
-    return [*big, Group("others", lone)] if lone else big
+    return [*big, TileGroup("others", lone)] if lone else big
 
 
 class Case(Keyed):
@@ -57,7 +57,7 @@ class Case(Keyed):
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
         super().__init__()
         self.look, self.session, self.images = look, session, images
-        self.groups: list[Group] = []
+        self.groups: list[TileGroup] = []
         self._chosen: tuple[int, QRect] | None = None  # group, columns and rows within it
         self._start: tuple[int, QPoint] | None = None
         self._made: Stamp | None = None
@@ -82,7 +82,7 @@ class Case(Keyed):
         self._clamp()
         self.update()
 
-    def show_tiles(self, tiles: list[tuple[Sheet, Cell]], auto: Group | None = None) -> None:
+    def show_tiles(self, tiles: list[tuple[Sheet, Cell]], auto: TileGroup | None = None) -> None:
         groups = groups_of(tiles)
         if auto is not None and auto.tiles:
             groups.insert(0, auto)
@@ -96,7 +96,7 @@ class Case(Keyed):
     def lines(self) -> int:
         return max((self.height() - CAPTION - 7) // (TILE + GAP), 1)
 
-    def _columns(self, group: Group) -> int:
+    def _columns(self, group: TileGroup) -> int:
         return -(-len(group.tiles) // self.lines)
 
     def _lefts(self) -> list[float]:

@@ -17,7 +17,7 @@ from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.kept_case import KeptCase
 from rushweed.ui.panels.sheet_case import SheetCase, commonest_size
-from rushweed.ui.panels.tile_case import Case, Group
+from rushweed.ui.panels.tile_case import Case, TileGroup
 from rushweed.ui.session import Session
 
 MOST_OTHERS = 2  # sheets of other sizes that are offered
@@ -146,7 +146,7 @@ class Tray(QWidget):
             found = frozenset(c.id for _s, c in tiles) if words else frozenset()
             self.sheets.show_sheets(visible, size, found)
 
-    def _auto(self, size: tuple[int, int] | None, words: str) -> Group:
+    def _auto(self, size: tuple[int, int] | None, words: str) -> TileGroup:
         """The auto-tile sets of this cell size, each by its tile that joins most."""
         cells = self.session.cells_by_id
         tiles, ids = [], []
@@ -156,7 +156,7 @@ class Tray(QWidget):
             if found is not None and size in (None, found[1].rect[2:]) and words in autoset.name.casefold():
                 tiles.append(found)
                 ids.append(autoset.id)
-        return Group("auto-tile", tiles, tuple(ids))
+        return TileGroup("auto-tile", tiles, tuple(ids))
 
     def _show_chips(self, sheets: list[Sheet], others: list[Sheet]) -> None:
         emptied(self._chips)

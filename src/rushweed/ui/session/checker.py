@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.project import LeftAlone
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.jobs import Job, JobPool
 from rushweed.ui.session.later import later
@@ -26,7 +26,7 @@ class Checker(QObject):
 
     found = pyqtSignal()  # new findings
 
-    def __init__(self, document: Document, stock: Stock, jobs: JobPool) -> None:
+    def __init__(self, document: Document, stock: PixelCache, jobs: JobPool) -> None:
         super().__init__()
         self._document, self.stock, self.jobs = document, stock, jobs
         self.findings: list[Finding] = []

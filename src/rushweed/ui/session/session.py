@@ -13,7 +13,7 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.recovery import Recovered, recover
 from rushweed.ui.session.checker import Checker
@@ -71,7 +71,7 @@ class Session(QObject):
     spotted = pyqtSignal(int, int)  # a cell of the level to be looked at
     logged = pyqtSignal(list)  # the log of the walk under way, newest first
 
-    def __init__(self, folder: Folder, project: Project, stock: Stock, jobs: JobPool) -> None:
+    def __init__(self, folder: Folder, project: Project, stock: PixelCache, jobs: JobPool) -> None:
         super().__init__()
         self.folder, self.stock, self.jobs = folder, stock, jobs
         self.document = Document(project)
@@ -212,6 +212,6 @@ def open_session(path: Path, jobs: JobPool) -> tuple[Session, list[Recovered]]:
     except RushweedError:
         folder.unlock()
         raise
-    session = Session(folder, project, Stock(path), jobs)
+    session = Session(folder, project, PixelCache(path), jobs)
     session.document.read_only = read_only or folder.newer
     return session, [] if session.document.read_only else recover(folder)

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.sheet import Cell, Codec, Sheet
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.sample import Texture, texture_of
 from rushweed.core.tune.texture import Laid, Rect, laid_out
 from rushweed.ui.session.jobs import Job, JobPool
@@ -29,7 +29,7 @@ class Textures(QObject):
 
     ready = pyqtSignal()
 
-    def __init__(self, stock: Stock, jobs: JobPool) -> None:
+    def __init__(self, stock: PixelCache, jobs: JobPool) -> None:
         super().__init__()
         self.stock, self.jobs = stock, jobs
         self._laid: OrderedDict[object, Laid] = OrderedDict()

@@ -15,9 +15,9 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.losses import aside_words
-from rushweed.core.pixels.prepare import Way
+from rushweed.core.pixels.cache import PixelCache
+from rushweed.core.pixels.prepare import Affine
 from rushweed.core.pixels.reload import Moved
-from rushweed.core.pixels.stock import Stock
 from rushweed.ui.session import Session, later
 from rushweed.ui.session.jobs import Job
 
@@ -198,7 +198,7 @@ class Watch(QObject):
         others: list[tuple[str, Callable[[], object]]] = [
             (_button(m), partial(choose, m)) for m in result.moves[1:3] if m.share > 0.02
         ]
-        if best.way != Way() and not any(m.way == Way() for m in result.moves[1:3]):
+        if best.way != Affine() and not any(m.way == Affine() for m in result.moves[1:3]):
             others.append(("Cells stay", partial(choose, None)))
         w, h = result.source.size
         agree = f" ({best.share:.0%} of its px agree)" if best.share else ""
@@ -207,7 +207,7 @@ class Watch(QObject):
         session.ask(text, [("That is right", lambda: None), *others], lambda: None)
 
 
-def _read_again(sheet: Sheet, stock: Stock) -> Reread | RushweedError | None:
+def _read_again(sheet: Sheet, stock: PixelCache) -> Reread | RushweedError | None:
     try:
         return reread(sheet, stock)
     except RushweedError as fault:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.base import Frozen
 from rushweed.core.document.model.level import KeptStamp, Level
-from rushweed.core.document.model.shape import AutoSet, Group, Trait
+from rushweed.core.document.model.shape import AutoSet, CollisionGroup, Trait
 from rushweed.core.document.model.sheet import Recipe, Sheet
 from rushweed.core.document.model.shipping import Way
 
@@ -31,7 +31,7 @@ class Project(Frozen, frozen=True, eq=False):
     levels: tuple[Level, ...] = ()
     animations: tuple[Animation, ...] = ()
     recipes: tuple[Recipe, ...] = ()
-    groups: tuple[Group, ...] = ()
+    groups: tuple[CollisionGroup, ...] = ()
     traits: tuple[Trait, ...] = ()
     autosets: tuple[AutoSet, ...] = ()
     stamps: tuple[KeptStamp, ...] = ()

@@ -54,7 +54,7 @@ class Circle(Frozen, frozen=True, tag_field="form", tag="circle"):
 Shape = Box | Polygon | Circle
 
 
-class Group(Frozen, frozen=True):
+class CollisionGroup(Frozen, frozen=True):
     """Shapes of one kind, such as ground or people; it goes through those of the groups it `misses`, and they
     through it."""
 

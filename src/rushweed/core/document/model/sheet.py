@@ -98,7 +98,7 @@ class Recipe(Frozen, frozen=True):
     ppu: float | None = None
 
 
-class Stretch(Frozen, frozen=True):
+class NineSlice(Frozen, frozen=True):
     """Nine-slice: px from each edge of the cell that keep their size, and how the four sides (by the side
     they lie on) and the centre fill the room between."""
 
@@ -125,7 +125,7 @@ class Cell(Frozen, frozen=True):
     shapes: tuple[Shape, ...] = ()
     like: str = ""
     shift: tuple[int, int] = (0, 0)
-    stretch: Stretch | None = None
+    stretch: NineSlice | None = None
     traits: tuple[Told, ...] = ()
 
 

@@ -63,11 +63,11 @@ class Recolour(Frozen, frozen=True, tag_field="step", tag="recolour"):
     on: bool = True
 
 
-class Exchange(Frozen, frozen=True, tag_field="step", tag="exchange"):
+class ReplaceColour(Frozen, frozen=True, tag_field="step", tag="exchange"):
     """Colour for colour; alpha stays."""
 
     pairs: tuple[tuple[Colour, Colour], ...] = ()
     on: bool = True
 
 
-Step = KeyColour | Reduce | Enlarge | Fit | Turn | Mirror | Recolour | Exchange
+Step = KeyColour | Reduce | Enlarge | Fit | Turn | Mirror | Recolour | ReplaceColour

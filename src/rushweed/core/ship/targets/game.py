@@ -13,7 +13,7 @@ from rushweed.core.document.model.level import BackdropLayer, Level, PictureLaye
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.level.render import level_picture
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.atlas import Page, Plan
 from rushweed.core.ship.credits import credits_text
 from rushweed.core.ship.describe import has_normals, has_texture, is_one_frame, level_file_of, manifest_of
@@ -91,22 +91,22 @@ def _page(task: Task, page: Page, number: int) -> Iterator[Output]:
         )  # fmt: skip
 
 
-def _picture(page: Page, stock: Stock, form: str, indexed: bool) -> tuple[Make, tuple[Any, ...]]:
+def _picture(page: Page, stock: PixelCache, form: str, indexed: bool) -> tuple[Make, tuple[Any, ...]]:
     return picture_bytes, (page_pixels(page, stock), form, indexed)
 
 
-def _texture(page: Page, stock: Stock) -> tuple[Make, tuple[Any, ...]]:
+def _texture(page: Page, stock: PixelCache) -> tuple[Make, tuple[Any, ...]]:
     return texture_bytes, (page_pixels(page, stock), page.kind)
 
 
-def _normals(page: Page, stock: Stock, texture: bool) -> tuple[Make, tuple[Any, ...]]:
+def _normals(page: Page, stock: PixelCache, texture: bool) -> tuple[Make, tuple[Any, ...]]:
     px = normal_pixels(page, stock)
     if px is None:  # none of the maps can be read: flat
         px = np.broadcast_to(np.array((128, 128, 255, 255), np.uint8), (page.size[1], page.size[0], 4)).copy()
     return (normals_bytes, (px, page.kind.mipmaps)) if texture else (picture_bytes, (px, "png"))
 
 
-def _larger(page: Page, stock: Stock, scale: int, form: str) -> tuple[Make, tuple[Any, ...]]:
+def _larger(page: Page, stock: PixelCache, scale: int, form: str) -> tuple[Make, tuple[Any, ...]]:
     return picture_bytes, (larger_pixels(page, stock, scale), form)
 
 
@@ -178,5 +178,5 @@ def shown_whole(project: Project) -> list[Sheet]:
     return [sheet for sheet in project.sheets if sheet.id in shown]
 
 
-def _sheet(stock: Stock, sheet: Sheet) -> tuple[Make, tuple[Any, ...]]:
+def _sheet(stock: PixelCache, sheet: Sheet) -> tuple[Make, tuple[Any, ...]]:
     return picture_bytes, (stock.pixels(sheet), "png")

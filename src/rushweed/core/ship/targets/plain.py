@@ -20,7 +20,7 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.model.shipping import PlainPart
 from rushweed.core.document.text import table_field
 from rushweed.core.level.chunks import region
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.atlas import Plan
 from rushweed.core.ship.credits import credits_markdown, credits_text, spdx_document
 from rushweed.core.ship.encode import picture_bytes
@@ -101,7 +101,7 @@ def _frames(task: Task, plan: Plan, sheet: Sheet, names: dict[str, str]) -> Iter
 
 
 def _frame(
-    stock: Stock, sheet: Sheet, cell: Cell, box: tuple[int, int, int, int]
+    stock: PixelCache, sheet: Sheet, cell: Cell, box: tuple[int, int, int, int]
 ) -> tuple[Make, tuple[Any, ...]]:
     x, y = cell.rect[0] + box[0], cell.rect[1] + box[1]
     return picture_bytes, (np.ascontiguousarray(stock.pixels(sheet)[y : y + box[3], x : x + box[2]]), "png")

@@ -15,7 +15,7 @@ from rushweed.core.document.edit import set_credit, set_group, uses_of_sheet
 from rushweed.core.document.model.base import Colour
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.core.document.model.steps import Exchange, KeyColour, Recolour, Reduce, Step
+from rushweed.core.document.model.steps import KeyColour, Recolour, Reduce, ReplaceColour, Step
 from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault
@@ -275,7 +275,9 @@ class GatherStage(SheetStage):
             if words == "Fit to" and sheet is not None:
                 step = replace(step, size=sheet.source.size)
             self.steps_work.add(step)
-            if isinstance(step, Exchange) or (isinstance(step, KeyColour) and not (found and found.keys)):
+            if isinstance(step, ReplaceColour) or (
+                isinstance(step, KeyColour) and not (found and found.keys)
+            ):
                 self._pick_for(
                     len(self.session.selection.sheet.source.steps) - 1 if self.session.selection.sheet else 0
                 )
@@ -293,12 +295,12 @@ class GatherStage(SheetStage):
             return
         steps = sheet.source.steps
         if number is None or number >= len(steps):
-            number = next((n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange))), None)
+            number = next((n for n, s in enumerate(steps) if isinstance(s, (KeyColour, ReplaceColour))), None)
         if number is None:
             self.steps_work.add(KeyColour(colour))
         else:
             step = steps[number]
-            if isinstance(step, Exchange):
+            if isinstance(step, ReplaceColour):
                 if all(old != colour for old, _new in step.pairs):
                     step = replace(step, pairs=(*step.pairs, (colour, colour)))
             elif isinstance(step, KeyColour):

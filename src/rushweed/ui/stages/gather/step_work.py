@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from rushweed.core.cut.follow import set_steps
+from rushweed.core.cut.transform_cells import set_steps
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.steps import KeyColour, Reduce, Step

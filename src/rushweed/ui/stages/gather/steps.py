@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from rushweed.core.document.model.base import Colour
 from rushweed.core.document.model.steps import (
     Enlarge,
-    Exchange,
     Fit,
     KeyColour,
     Mirror,
     Recolour,
     Reduce,
+    ReplaceColour,
     Step,
     Turn,
 )
@@ -33,12 +33,12 @@ if TYPE_CHECKING:
 
 TITLES: dict[type, str] = {
     KeyColour: "Key colour", Reduce: "True size", Enlarge: "Enlarge", Fit: "Fit to", Turn: "Turn",
-    Mirror: "Mirror", Recolour: "Recolour", Exchange: "Replace colour",
+    Mirror: "Mirror", Recolour: "Recolour", ReplaceColour: "Replace colour",
 }  # fmt: skip
 FRESH: dict[str, Step] = {
     "Key colour": KeyColour((255, 0, 255)), "True size": Reduce(2), "Enlarge": Enlarge(2),
     "Fit to": Fit((64, 64)), "Turn": Turn(1), "Mirror": Mirror("across"), "Recolour": Recolour(),
-    "Replace colour": Exchange(),
+    "Replace colour": ReplaceColour(),
 }  # fmt: skip
 
 Lines = list[list[QWidget | int | None]]
@@ -148,7 +148,7 @@ class StepList(QWidget):
             return [[fields["way"]]]
         if isinstance(step, Recolour):
             return self._recolour_parts(n, fields)
-        assert isinstance(step, Exchange)
+        assert isinstance(step, ReplaceColour)
         return self._exchange_parts(n, step, fields)
 
     def _key_parts(self, n: int, step: KeyColour, fields: dict[str, Any]) -> Lines:
@@ -181,7 +181,7 @@ class StepList(QWidget):
             lines.append([text, fields[name]])
         return lines
 
-    def _exchange_parts(self, n: int, step: Exchange, fields: dict[str, Any]) -> Lines:
+    def _exchange_parts(self, n: int, step: ReplaceColour, fields: dict[str, Any]) -> Lines:
         lines: Lines = []
         fields["pairs"] = []
         for at, (old, new) in enumerate(step.pairs):
@@ -228,7 +228,7 @@ class StepList(QWidget):
             fields["quarters"].show_value(str(step.quarters % 4))
         elif isinstance(step, Mirror):
             fields["way"].show_value(step.way)
-        elif isinstance(step, Exchange):
+        elif isinstance(step, ReplaceColour):
             for (old, name, new), pair in zip(fields["pairs"], step.pairs, strict=True):
                 old.colour, new.colour = pair
                 name.show_value(hex_of(pair[1]))
@@ -259,7 +259,7 @@ class StepList(QWidget):
 
     def _exchange(self, n: int, at: int, text: str | None) -> None:
         step = self.steps[n]
-        assert isinstance(step, Exchange)
+        assert isinstance(step, ReplaceColour)
         pairs = list(step.pairs)
         if text is None:
             del pairs[at]

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.core.document.model.steps import Exchange, KeyColour
+from rushweed.core.document.model.steps import KeyColour, ReplaceColour
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag
@@ -110,10 +110,10 @@ class PickColour(SheetTool):
     def _pickable(self, sheet: Sheet) -> np.ndarray:
         """The picture that colours are picked from: as the step to be filled finds it."""
         steps = sheet.source.steps
-        colours = (n for n, s in enumerate(steps) if isinstance(s, (KeyColour, Exchange)))
+        colours = (n for n, s in enumerate(steps) if isinstance(s, (KeyColour, ReplaceColour)))
         last = self.for_step if self.for_step is not None else next(colours, len(steps))
         without = tuple(
-            replace(s, on=False) if n >= last and isinstance(s, (KeyColour, Exchange)) else s
+            replace(s, on=False) if n >= last and isinstance(s, (KeyColour, ReplaceColour)) else s
             for n, s in enumerate(steps)
         )
         bare = replace(sheet, source=replace(sheet.source, steps=without))

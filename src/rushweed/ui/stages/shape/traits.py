@@ -10,7 +10,7 @@ from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen,
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.shape import Group, Trait
+from rushweed.core.document.model.shape import CollisionGroup, Trait
 from rushweed.core.shape import groups, traits
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
@@ -38,7 +38,7 @@ class TouchTable(Keyed):
         super().__init__()
         self.look = look
         self._project: Project | None = None
-        self._groups: tuple[Group, ...] = ()
+        self._groups: tuple[CollisionGroup, ...] = ()
         self.set_keyed("Which groups touch")
 
     def spots(self) -> list[Spot]:
@@ -48,7 +48,7 @@ class TouchTable(Keyed):
             for j, b in enumerate(self._groups[: i + 1])
         ]
 
-    def _told(self, a: Group, b: Group) -> str:
+    def _told(self, a: CollisionGroup, b: CollisionGroup) -> str:
         on = self._project is not None and groups.touches(self._project, a.id, b.id)
         return "they touch" if on else "they do not"
 
@@ -301,7 +301,7 @@ class TraitCard(Card):
             self.session.document.edit(f"Add the group {name}", lambda p: groups.add_group(p, name)[0])
             self.group_name.show_value("")
 
-    def _group_line(self, group: Group) -> QWidget:
+    def _group_line(self, group: CollisionGroup) -> QWidget:
         name = TextField("name")
         name.show_value(group.name)
         name.edited.connect(

@@ -11,7 +11,7 @@ import numpy as np
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.level.render import level_picture
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.atlas import Frame, Plan, parts_of, plan
 from rushweed.core.ship.describe import has_texture
 from rushweed.core.ship.encode import picture_bytes
@@ -110,7 +110,7 @@ def _holding(ends: np.ndarray, x: float, y: float) -> int:
     return int(inside.argmax()) if inside.any() else -1
 
 
-def board_of(project: Project, stock: Stock, way: Way, room: tuple[int, int]) -> Board:
+def board_of(project: Project, stock: PixelCache, way: Way, room: tuple[int, int]) -> Board:
     """Work out what a way makes; `room` is the size of the Desk. Raises RushweedError."""
     part = shipped_part(project, way)
     planned = plan(part, way, lambda sheet: parts_of(sheet, stock.pixels(sheet), way))
@@ -124,7 +124,7 @@ def board_of(project: Project, stock: Stock, way: Way, room: tuple[int, int]) ->
     return Board(items, laid_out(sizes, room, lines, LEAST if way.makes == "game" else 0), planned)
 
 
-def _pages(project: Project, planned: Plan, stock: Stock, way: Way) -> list[Item]:
+def _pages(project: Project, planned: Plan, stock: PixelCache, way: Way) -> list[Item]:
     names = Names(project, way)
     on_page: dict[int, list[tuple[Frame, Box]]] = {}
     for frame in planned.frames:
@@ -142,7 +142,7 @@ def _pages(project: Project, planned: Plan, stock: Stock, way: Way) -> list[Item
     return items
 
 
-def _singles(planned: Plan, stock: Stock, way: Way) -> list[Item]:
+def _singles(planned: Plan, stock: PixelCache, way: Way) -> list[Item]:
     """Each frame as it goes out alone."""
     items = []
     for frame in planned.frames[:MOST_ITEMS]:
@@ -157,7 +157,7 @@ def _singles(planned: Plan, stock: Stock, way: Way) -> list[Item]:
     return items
 
 
-def _levels(project: Project, stock: Stock) -> list[Item]:
+def _levels(project: Project, stock: PixelCache) -> list[Item]:
     items = []
     for level in project.levels:
         if has_picture(level):

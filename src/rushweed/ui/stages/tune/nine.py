@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.document.model.sheet import Cell, Fill, Stretch
+from rushweed.core.document.model.sheet import Cell, Fill, NineSlice
 from rushweed.core.tune.nine import FILLS, MARGINS, clear, proposed, set_fill, set_margins, start
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
@@ -105,7 +105,7 @@ class NineCard(Card):
         if sheet is None:
             return
         rgba = self.session.stock.pixels_or_blank(sheet)
-        found: dict[str, Stretch] = {}
+        found: dict[str, NineSlice] = {}
         for cell in self.cells():
             x, y, w, h = cell.rect
             made = proposed(rgba[y : y + h, x : x + w])

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 
 from rushweed.core.cut import hand
-from rushweed.core.cut.heirs import Rect
+from rushweed.core.cut.match_cells import Rect
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.desk.event import DeskEvent

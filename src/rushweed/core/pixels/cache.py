@@ -24,7 +24,7 @@ Fact = TypeVar("Fact")
 KEPT_BYTES = 448 << 20
 
 
-class Stock:
+class PixelCache:
     """Read-only RGBA arrays of the pictures in one project folder; safe to use from any thread."""
 
     def __init__(self, folder: Path) -> None:

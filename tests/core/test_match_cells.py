@@ -8,13 +8,13 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from rushweed.core.cut.edit import cut_sheet
-from rushweed.core.cut.heirs import match_by_overlap, recut
+from rushweed.core.cut.match_cells import match_by_overlap, recut
 from rushweed.core.document.model.cut import GridCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box
 from rushweed.core.level.edit import cells_used
 from rushweed.core.level.losses import loss_words, lost, tiles_by_cell
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from tests.conftest import named, project_with, sheet_of_size
 
 Rect = tuple[int, int, int, int]
@@ -38,12 +38,12 @@ def grids(draw: st.DrawFn) -> list[Rect]:
 @settings(max_examples=200)
 @given(grids(), grids())
 def test_no_id_is_lost_that_overlaps_by_more_than_half(old: list[Rect], new: list[Rect]) -> None:
-    heirs = match_by_overlap(old, new)
-    assert len(set(heirs.values())) == len(heirs)
+    matched = match_by_overlap(old, new)
+    assert len(set(matched.values())) == len(matched)
     for i, j in itertools.product(range(len(old)), range(len(new))):
         both = common(old[i], new[j])
         if 2 * both > old[i][2] * old[i][3] + new[j][2] * new[j][3] - both:
-            assert heirs[j] == i
+            assert matched[j] == i
 
 
 @settings(max_examples=60)
@@ -52,9 +52,9 @@ def test_of_cells_that_lie_mostly_in_new_ones_as_many_live_on_as_can(
     old: list[Rect], new: list[Rect]
 ) -> None:
     """Each new cell has one heir only: as many old cells survive as there are new ones that hold one."""
-    heirs = match_by_overlap(old, new)
+    matched = match_by_overlap(old, new)
     holding = {j for o in old for j, n in enumerate(new) if 2 * common(o, n) > o[2] * o[3]}
-    assert len(heirs) >= len(holding)
+    assert len(matched) >= len(holding)
 
 
 @settings(max_examples=40)
@@ -62,9 +62,9 @@ def test_of_cells_that_lie_mostly_in_new_ones_as_many_live_on_as_can(
 def test_hand_drawn_cells_in_any_order_find_themselves_again(old: list[Rect], random) -> None:  # type: ignore[no-untyped-def]
     new = old[:]
     random.shuffle(new)
-    heirs = match_by_overlap(old, new)
-    assert len(heirs) == len(old)
-    assert all(old[i] == new[j] for j, i in heirs.items())
+    matched = match_by_overlap(old, new)
+    assert len(matched) == len(old)
+    assert all(old[i] == new[j] for j, i in matched.items())
 
 
 def test_a_tangle_is_solved_for_the_greatest_whole_and_not_pair_by_pair() -> None:
@@ -77,9 +77,9 @@ def test_a_tangle_is_solved_for_the_greatest_whole_and_not_pair_by_pair() -> Non
 def test_thousands_of_cells_that_do_not_line_up_are_matched() -> None:
     old = [(x, y, 16, 16) for y in range(0, 1024, 16) for x in range(0, 1024, 16)]
     new = [(x, y, 17, 17) for y in range(0, 1003, 17) for x in range(0, 1003, 17)]
-    heirs = match_by_overlap(old, new)
-    assert len(heirs) == len(new)
-    assert all(common(old[i], new[j]) for j, i in heirs.items())
+    matched = match_by_overlap(old, new)
+    assert len(matched) == len(new)
+    assert all(common(old[i], new[j]) for j, i in matched.items())
 
 
 def test_a_cell_that_moves_keeps_its_shapes_on_the_art() -> None:
@@ -91,7 +91,7 @@ def test_a_cell_that_moves_keeps_its_shapes_on_the_art() -> None:
     assert cells[0].shapes == (Box(2, 2, 8, 8),)
 
 
-def test_what_a_new_cut_would_lose_is_named_with_its_users(demo: tuple[Project, Stock]) -> None:
+def test_what_a_new_cut_would_lose_is_named_with_its_users(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     sheet = named(project, "boardwalk.png")
     after = cut_sheet(project, sheet.id, GridCut((32, 32), (1, 1), (1, 1)), stock.pixels(sheet))
@@ -108,7 +108,7 @@ def test_what_a_new_cut_would_lose_is_named_with_its_users(demo: tuple[Project, 
     assert lost(project, project) == []
 
 
-def test_tiles_are_counted_by_cell(demo: tuple[Project, Stock]) -> None:
+def test_tiles_are_counted_by_cell(demo: tuple[Project, PixelCache]) -> None:
     level = demo[0].levels[0]
     counts = tiles_by_cell(level)
     assert set(counts) == set(cells_used(level))

@@ -19,18 +19,18 @@ DENSE = 300  # old or new cells up to which a tangle is solved as a full table
 
 def recut(sheet: Sheet, rects: Sequence[Rect]) -> tuple[Cell, ...]:
     """Cells for `rects`, old ones where they overlap most."""
-    heirs = match_by_overlap([cell.rect for cell in sheet.cells], rects)
+    matched = match_by_overlap([cell.rect for cell in sheet.cells], rects)
     stem = Path(sheet.name).stem
-    old_names = {sheet.cells[i].name for i in heirs.values()}
+    old_names = {sheet.cells[i].name for i in matched.values()}
     fresh = [f"{stem}_{n}" for n in range(len(rects))]
-    names = [sheet.cells[heirs[i]].name if i in heirs else fresh[i] for i in range(len(rects))]
+    names = [sheet.cells[matched[i]].name if i in matched else fresh[i] for i in range(len(rects))]
     for i, name in enumerate(names):
-        if i not in heirs and name in old_names:
+        if i not in matched and name in old_names:
             names[i] = f"{name}_new"
     cells = []
     for i, (rect, name) in enumerate(zip(rects, unique_names(names), strict=True)):
-        if i in heirs:
-            cells.append(placed(sheet.cells[heirs[i]], rect, name))
+        if i in matched:
+            cells.append(placed(sheet.cells[matched[i]], rect, name))
         else:
             fx, fy = sheet.tune.pivot
             cells.append(Cell(new_id(), name, rect, (fx * rect[2], fy * rect[3])))
@@ -70,12 +70,12 @@ def match_by_overlap(old: Sequence[Rect], new: Sequence[Rect]) -> dict[int, int]
     sure = shared > 0.5
     alone = sure & (np.bincount(i[sure], minlength=len(was))[i] == 1)
     alone &= np.bincount(j[sure], minlength=len(now))[j] == 1
-    heirs = dict(zip(j[alone].tolist(), i[alone].tolist(), strict=True))
+    matched = dict(zip(j[alone].tolist(), i[alone].tolist(), strict=True))
     used_old, used_new = np.zeros(len(was), bool), np.zeros(len(now), bool)
     used_old[i[alone]] = used_new[j[alone]] = True
     rest = ~(used_old[i] | used_new[j])
-    heirs.update(_assigned(i[rest], j[rest], worth[rest], len(was), len(now)))
-    return heirs
+    matched.update(_assigned(i[rest], j[rest], worth[rest], len(was), len(now)))
+    return matched
 
 
 def _touching(was: np.ndarray, now: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

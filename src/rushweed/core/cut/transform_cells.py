@@ -9,23 +9,23 @@ from msgspec.structs import replace
 
 from rushweed.core.cut.aside import holds, sorted_out
 from rushweed.core.cut.edit import rects_of
-from rushweed.core.cut.heirs import Rect
+from rushweed.core.cut.match_cells import Rect
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut, HandCut, PiecesCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box, Circle, Shape, Side
-from rushweed.core.document.model.sheet import Cell, Sheet, Stretch
+from rushweed.core.document.model.sheet import Cell, NineSlice, Sheet
 from rushweed.core.document.model.steps import Step
 from rushweed.core.document.stretch import held
-from rushweed.core.pixels.prepare import Way, check_steps, size_after, way_of
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
+from rushweed.core.pixels.prepare import Affine, check_steps, size_after, way_of
 
 Inner = Callable[[float, float], tuple[float, float]]  # a point of the cell, before and after
 SIDES: tuple[Side, ...] = ("top", "right", "bottom", "left")
 
 
-def set_steps(project: Project, sheet_id: str, steps: tuple[Step, ...], stock: Stock) -> Project:
+def set_steps(project: Project, sheet_id: str, steps: tuple[Step, ...], stock: PixelCache) -> Project:
     """Give a sheet other preparation steps; its cells, pivots and shapes go where their art goes.
 
     Raises PictureError if a step is impossible.
@@ -41,10 +41,10 @@ def set_steps(project: Project, sheet_id: str, steps: tuple[Step, ...], stock: S
     return put_sheet(project, moved(replace(sheet, source=source), way, stock))
 
 
-def moved(sheet: Sheet, way: Way, stock: Stock) -> Sheet:
+def moved(sheet: Sheet, way: Affine, stock: PixelCache) -> Sheet:
     """The sheet, already with its new source, with its cells gone the same way; those outside are set aside.
     The cut stays if it still makes these cells, else they count as cut by hand."""
-    if way == Way() and not sheet.aside and all(holds(sheet.source.size, c) for c in sheet.cells):
+    if way == Affine() and not sheet.aside and all(holds(sheet.source.size, c) for c in sheet.cells):
         return sheet
     cells = tuple(moved_cell(cell, way) for cell in sheet.cells)
     aside = tuple(replace(one, cell=moved_cell(one.cell, way)) for one in sheet.aside)
@@ -60,14 +60,14 @@ def moved(sheet: Sheet, way: Way, stock: Stock) -> Sheet:
     return replace(made, cut=cut)
 
 
-def _moved_cut(cut: Cut, way: Way) -> Cut:
+def _moved_cut(cut: Cut, way: Affine) -> Cut:
     """The cut in the new px where it can be said so, else by hand."""
     if isinstance(cut, PiecesCut):
         return cut if abs(way.xx * way.yy - way.xy * way.yx) == 1 else HandCut()
     if isinstance(cut, (HandCut, CountCut)):
         return cut if not (isinstance(cut, CountCut) and way.xx == 0) else HandCut()
     if not isinstance(cut, GridCut):
-        return cut if way == Way() else HandCut()
+        return cut if way == Affine() else HandCut()
     fx, fy = (abs(way.xx), abs(way.yy)) if way.xx else (abs(way.xy), abs(way.yx))
 
     def scaled(pair: tuple[int, int]) -> tuple[int, int]:
@@ -81,7 +81,7 @@ def _moved_cut(cut: Cut, way: Way) -> Cut:
     return replace(cut, cell=cell, margin=margin, spacing=spacing) if min(cell) > 0 else HandCut()
 
 
-def moved_cell(cell: Cell, way: Way) -> Cell:
+def moved_cell(cell: Cell, way: Affine) -> Cell:
     """The cell on its new place: whole px, at least one; shapes and pivot on their art."""
     x, y, w, h = cell.rect
     corners = [way.point(px, py) for px, py in ((x, y), (x + w, y + h))]
@@ -102,13 +102,13 @@ def moved_cell(cell: Cell, way: Way) -> Cell:
     return replace(cell, rect=rect, pivot=pivot, shapes=shapes, stretch=stretch)
 
 
-def _moved_stretch(cell: Cell, way: Way, inner: Inner, rect: Rect) -> Stretch | None:
+def _moved_stretch(cell: Cell, way: Affine, inner: Inner, rect: Rect) -> NineSlice | None:
     old = cell.stretch
     if old is None:
         return None
     a, b = inner(old.left, old.top), inner(cell.rect[2] - old.right, cell.rect[3] - old.bottom)
     (x0, x1), (y0, y1) = (sorted((a[axis], b[axis])) for axis in (0, 1))
-    made = Stretch(
+    made = NineSlice(
         round(x0), round(y0), rect[2] - round(x1), rect[3] - round(y1), centre_fill=old.centre_fill
     )
     fills = (old.top_fill, old.right_fill, old.bottom_fill, old.left_fill)
@@ -121,7 +121,7 @@ def _neat(value: float) -> float:
     return float(whole) if abs(value - whole) < 1e-6 else round(value, 6)
 
 
-def _moved_shape(shape: Shape, way: Way, inner: Inner) -> Shape:
+def _moved_shape(shape: Shape, way: Affine, inner: Inner) -> Shape:
     stops = SIDES[_turned_side(SIDES.index(shape.stops), way)]
     if isinstance(shape, Box):
         a, b = inner(shape.x, shape.y), inner(shape.x + shape.w, shape.y + shape.h)
@@ -137,7 +137,7 @@ def _moved_shape(shape: Shape, way: Way, inner: Inner) -> Shape:
     return replace(shape, points=points, stops=stops)
 
 
-def _turned_side(side: int, way: Way) -> int:
+def _turned_side(side: int, way: Affine) -> int:
     """Where a side (0 top, 1 right, 2 bottom, 3 left) looks after going a way."""
     dx, dy = ((0, -1), (1, 0), (0, 1), (-1, 0))[side]
     nx, ny = way.xx * dx + way.xy * dy, way.yx * dx + way.yy * dy

@@ -7,8 +7,7 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from rushweed.core.animate.register import pixels_of_cell
-from rushweed.core.cut.edit import cut_sheet, remove_cells
-from rushweed.core.cut.islands import (
+from rushweed.core.cut.components import (
     equal_cells,
     joined,
     pieces,
@@ -16,13 +15,14 @@ from rushweed.core.cut.islands import (
     reading_order,
     with_neighbours,
 )
+from rushweed.core.cut.edit import cut_sheet, remove_cells
 from rushweed.core.cut.propose import ink_of, propose
-from rushweed.core.cut.take import choices
+from rushweed.core.cut.suggest import choices
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model.cut import CountCut, GridCut, PiecesCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet, Source
-from rushweed.core.pixels.stock import Stock
+from rushweed.core.pixels.cache import PixelCache
 from tests.conftest import named
 
 
@@ -154,7 +154,7 @@ def test_too_many_pieces_are_refused() -> None:
         pieces(mask)
 
 
-def test_the_lamps_fall_into_their_pieces_and_sparks_hold_together(demo: tuple[Project, Stock]) -> None:
+def test_the_lamps_fall_into_their_pieces_and_sparks_hold_together(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     lamps = named(project, "lamps.png")
     mask = ink_of(stock.pixels(lamps))[0]
@@ -171,7 +171,7 @@ def test_the_lamps_fall_into_their_pieces_and_sparks_hold_together(demo: tuple[P
     assert {c.id for c in named(again, "lamps.png").cells} == {c.id for c in cells}
 
 
-def test_a_keyed_sheet_falls_apart_by_its_background(demo: tuple[Project, Stock]) -> None:
+def test_a_keyed_sheet_falls_apart_by_its_background(demo: tuple[Project, PixelCache]) -> None:
     project, stock = demo
     eel = stock.pixels(named(project, "eel.bmp"))
     mask, colour, opaque = ink_of(eel)
@@ -184,7 +184,7 @@ def test_a_keyed_sheet_falls_apart_by_its_background(demo: tuple[Project, Stock]
     [("boardwalk.png", GridCut), ("wren.png", GridCut), ("lamps.png", PiecesCut), ("crate.png", CountCut)],
 )
 def test_the_best_cut_is_a_grid_pieces_or_one_picture(
-    demo: tuple[Project, Stock], name: str, kind: type
+    demo: tuple[Project, PixelCache], name: str, kind: type
 ) -> None:
     project, stock = demo
     assert isinstance(choices(stock.pixels(named(project, name))).best, kind)
