@@ -37,8 +37,8 @@ def opened(self, path):
     def edit():
         window.session.document.edit("Rename", lambda p: rename(p, level.id, "after the fault"))
     def told(words):
-        print("notice:", window.notice._words.text(), flush=True)
-        return words in window.notice._words.text()
+        print("notice:", window.notice.words.text(), flush=True)
+        return words in window.notice.words.text()
     steps = [
         fail, lambda: told("slot went wrong") or again, fail, edit,
         lambda: window.session.jobs.start("Guessing", failing_job),

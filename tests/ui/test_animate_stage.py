@@ -211,7 +211,7 @@ def test_a_cell_that_the_strip_does_not_show_is_not_renamed_there(hands: Hands) 
     hands.session.selection.choose_cells((other.id,))
     hands.window.strip.film.cells = list(hands.sheet("wren.png").cells)  # as while frames are shown
     hands.keys("F2")
-    assert other.name in hands.window.notice._words.text()
+    assert other.name in hands.window.notice.words.text()
     wren = hands.sheet("wren.png")
     assert cell_title(wren, [other]) == ("1 cell", short(other.name)), "a cell of another sheet has no number"
 
@@ -267,7 +267,7 @@ def test_a_file_is_written(
     hands.type(made.numbers.scale, "2")
     hands.press_widget(made.numbers.out)
     hands.wait(path.is_file)
-    hands.wait(lambda: "Wrote" in hands.window.notice._words.text())
+    hands.wait(lambda: "Wrote" in hands.window.notice.words.text())
     with Image.open(path) as image:
         assert getattr(image, "n_frames", 1) == count
         assert image.size[1] == 64

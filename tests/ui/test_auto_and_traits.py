@@ -96,10 +96,10 @@ def test_entry_sides_are_pressed_and_never_none(hands: Hands) -> None:
     shape_stage(hands).use("trait")
     card.choose("entry")
     assert card.value() == "top"
-    card._toggle_side("left")
+    card.toggle_side("left")
     assert card.value() == "top left"
-    card._toggle_side("left")
-    card._toggle_side("top")
+    card.toggle_side("left")
+    card.toggle_side("top")
     assert card.value() == "top"
 
 
@@ -133,7 +133,7 @@ def test_friction_and_group_are_set_for_all_selected(hands: Hands) -> None:
     ground = hands.session.project.groups[0].id
     made = [c for c in hands.sheet("boardwalk.png").cells if c.name.startswith("deck")]
     assert {(s.friction, s.group) for c in made for s in c.shapes} == {(0.25, ground)}
-    assert "marsh lights" in stage.main.material._meets.text()
+    assert "marsh lights" in stage.main.material.meets.text()
     hands.session.selection.choose_cells((made[0].id, hands.cell("boardwalk.png", "crate").id))
     assert (
         stage.main.material.friction.placeholderText() == "mixed"
@@ -144,7 +144,7 @@ def test_friction_and_group_are_set_for_all_selected(hands: Hands) -> None:
 def test_a_role_is_brushed_and_shapes_are_copied_and_pasted(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "shape")
     stage = shape_stage(hands)
-    stage._role.show_value("sensor")
+    stage.role.show_value("sensor")
     stage.use("role")
     hands.drag(middle(hands, "boardwalk.png", "deck_left"), middle(hands, "boardwalk.png", "deck_mid_b"))
     roles = [hands.cell("boardwalk.png", n).shapes[0].role for n in ("deck_left", "deck_mid_a", "deck_mid_b")]
@@ -217,7 +217,7 @@ def painting(hands: Hands) -> Hands:
     hands.window.tray.refresh()
     case = hands.window.tray.case
     assert case.groups[0].name == "auto-tile" and len(case.groups[0].sets) == 3
-    QTest.mouseClick(case, LEFT, pos=QPoint(int(case._lefts()[0]) + 10, 30))
+    QTest.mouseClick(case, LEFT, pos=QPoint(int(case.lefts()[0]) + 10, 30))
     assert hands.session.selection.auto_id == hands.session.project.autosets[0].id
     return hands
 

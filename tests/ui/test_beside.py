@@ -67,5 +67,5 @@ def test_names_are_shown_as_they_are(hands: Hands) -> None:
     level = hands.session.project.levels[0]
     hands.session.document.edit("Rename", lambda p: rename(p, level.id, "<b>pier</b>"))
     hands.session.tell("told", "<b>pier</b> was renamed.")
-    assert hands.window.notice._words.textFormat() == label("").textFormat()
+    assert hands.window.notice.words.textFormat() == label("").textFormat()
     assert plain_tip("<b>pier</b>") == "&lt;b&gt;pier&lt;/b&gt;" and plain_tip("pier") == "pier"

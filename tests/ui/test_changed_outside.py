@@ -51,7 +51,7 @@ def test_a_picture_enlarged_while_closed_is_taken_up_at_opening(
     hands.wait(lambda: hands.sheet("boardwalk.png").source.size == (342, 224), 8000)
     assert [c.id for c in hands.sheet("boardwalk.png").cells] == [c.id for c in before.cells]
     assert hands.sheet("boardwalk.png").cells[3].rect[2:] == (32, 32)
-    assert "2 times as large" in window.notice._words.text()
+    assert "2 times as large" in window.notice.words.text()
     window.session.saver.save()
     hands.wait(lambda: not window.session.saver.unsaved)
     assert named(Folder(demo_folder).open(), "boardwalk.png").source.size == (342, 224)
@@ -69,11 +69,11 @@ def test_a_picture_that_shrank_names_what_lost_its_art_and_gives_it_back(
         window = opened(application, demo_folder, qtbot)
     hands = Hands(window, qtbot)
     hands.wait(lambda: bool(hands.sheet("boardwalk.png").aside), 8000)
-    assert "kept aside" in window.notice._words.text() and "of pier" in window.notice._words.text()
+    assert "kept aside" in window.notice.words.text() and "of pier" in window.notice.words.text()
     assert all(c.rect[3] == 16 for c in hands.sheet("boardwalk.png").cells), "no slivers"
     Image.fromarray(old).save(demo_folder / "art" / "boardwalk.png")
     hands.wait(lambda: not hands.sheet("boardwalk.png").aside, 8000)
-    assert "are back" in window.notice._words.text()
+    assert "are back" in window.notice.words.text()
     assert hands.sheet("boardwalk.png").cells == named(Folder(demo_folder).open(), "boardwalk.png").cells
 
 
@@ -87,7 +87,7 @@ def test_undoing_a_change_from_outside_is_a_state_that_says_so(
     window.session.document.undo()
     qtbot.wait(150)
     assert hands.sheet("boardwalk.png").source.size[1] == 112
-    assert "earlier picture" in window.notice._words.text()
+    assert "earlier picture" in window.notice.words.text()
     assert (window.session.stock.pixels(hands.sheet("boardwalk.png")) == old).all()
     hands.wait(lambda: any(f.rule == "changed-source" for f in window.session.checker.findings), 5000)
     window.stage("ship").shipping.ship_to(folder.parent / "out")  # type: ignore[attr-defined]

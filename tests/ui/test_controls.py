@@ -367,14 +367,14 @@ def test_the_notice_tells_asks_and_shows_progress(look: Look, icons: Icons, qtbo
     qtbot.addWidget(strip)
     strip.show_notice(Notice("fault", "a.png is empty.", "Save it again."))
     assert strip.isVisibleTo(None) or not strip.isHidden()
-    assert strip._words.text() == "a.png is empty. Save it again."
+    assert strip.words.text() == "a.png is empty. Save it again."
     strip.show_notice(None)
     assert strip.isHidden()
     answers: list[str] = []
     strip.ask("Take back?", [("Yes", lambda: answers.append("yes"))])
     strip.show_notice(None)
     assert not strip.isHidden()
-    qtbot.mouseClick(strip._holder.itemAt(0).widget(), LEFT)  # type: ignore[union-attr]
+    qtbot.mouseClick(strip.holder.itemAt(0).widget(), LEFT)  # type: ignore[union-attr]
     assert answers == ["yes"] and strip.isHidden()
 
 

@@ -157,9 +157,9 @@ def test_a_cut_of_ones_own_is_offered_to_uncut_sheets_of_the_same_size(hands: Ha
     other[..., :3] = 255 - other[..., :3]
     bring(hands, tmp_path, tide_a=one, tide_b=other)
     cut = opened(hands, "tide_a.png")
-    hands.type(cut._cell, "13x17")
-    assert "1 other sheet has the same size" in hands.window.notice._words.text()
-    hands.press_widget(hands.window.notice._holder.itemAt(0).widget())
+    hands.type(cut.cell, "13x17")
+    assert "1 other sheet has the same size" in hands.window.notice.words.text()
+    hands.press_widget(hands.window.notice.holder.itemAt(0).widget())
     assert hands.sheet("tide_b.png").cut == hands.sheet("tide_a.png").cut and hands.sheet("tide_b.png").cells
     hands.session.document.undo()
     assert hands.sheet("tide_b.png").cut is None and hands.sheet("tide_a.png").cut is not None

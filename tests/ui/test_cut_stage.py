@@ -184,18 +184,18 @@ def test_a_place_between_guides_is_left_out_by_pressing_it(hands: Hands) -> None
 def test_a_cut_that_would_lose_painted_tiles_asks_first(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
     before = hands.sheet("boardwalk.png")
-    hands.type(stage(hands)._cell, "32 x 32")
+    hands.type(stage(hands).cell, "32 x 32")
     notice = hands.window.notice
     assert notice.isVisible()
-    assert "tiles of pier" in notice._words.text()
+    assert "tiles of pier" in notice.words.text()
     assert hands.session.document.history.project is not hands.session.project  # shown, not made
-    keep = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Cancel"]
+    keep = [b for b in notice.findChildren(type(notice.buttons)) if getattr(b, "text", str)() == "Cancel"]
     keep[-1].click()  # type: ignore[attr-defined]
     assert hands.sheet("boardwalk.png") is before
     assert not notice.isVisible()
-    assert stage(hands)._cell.values == (16, 16)
-    hands.type(stage(hands)._cell, "32 x 32")
-    act = [b for b in notice.findChildren(type(notice._buttons)) if getattr(b, "text", str)() == "Cut anyway"]
+    assert stage(hands).cell.values == (16, 16)
+    hands.type(stage(hands).cell, "32 x 32")
+    act = [b for b in notice.findChildren(type(notice.buttons)) if getattr(b, "text", str)() == "Cut anyway"]
     act[-1].click()  # type: ignore[attr-defined]
     assert hands.sheet("boardwalk.png").cut == GridCut((32, 32), (1, 1), (1, 1))
     assert hands.session.document.history.project is hands.session.project
@@ -204,7 +204,7 @@ def test_a_cut_that_would_lose_painted_tiles_asks_first(hands: Hands) -> None:
 def test_closing_the_question_keeps_the_cells(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
     before = hands.sheet("boardwalk.png")
-    hands.type(stage(hands)._cell, "32 x 32")
+    hands.type(stage(hands).cell, "32 x 32")
     hands.press_widget(hands.window.notice._close)
     assert hands.sheet("boardwalk.png") is before
 
@@ -213,10 +213,10 @@ def test_hand_and_back_to_a_grid_keeps_the_ids(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
     ids = [c.id for c in hands.sheet("boardwalk.png").cells]
     cut = stage(hands)
-    hands.press_widget(cut._method, cut._method.width() - 10, 12)
+    hands.press_widget(cut.method, cut.method.width() - 10, 12)
     assert isinstance(hands.sheet("boardwalk.png").cut, HandCut)
     assert cut.tool == "box"
-    hands.press_widget(cut._method, 10, 12)
+    hands.press_widget(cut.method, 10, 12)
     assert isinstance(hands.sheet("boardwalk.png").cut, GridCut)
     assert [c.id for c in hands.sheet("boardwalk.png").cells] == ids
 
@@ -248,7 +248,7 @@ def test_many_cells_show_only_their_marks_while_a_number_changes(hands: Hands, t
     hands.wait(lambda: any(s.name == "reeds.png" for s in hands.session.project.sheets))
     hands.open_sheet("reeds.png", "cut")
     cut = stage(hands)
-    field = cut._cell
+    field = cut.cell
     field.setFocus()
     field.selectAll()
     hands.qtbot.keyClicks(field, "8 x 16")

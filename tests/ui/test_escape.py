@@ -20,7 +20,7 @@ def typed_and_escaped(hands: Hands, field: NumbersField, text: str) -> None:
 
 def test_escape_in_the_cell_field_leaves_the_cut_as_it_was(window: Window, hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
-    before, field = window.session.document.history.project, window.stage("cut")._cell  # type: ignore[attr-defined]
+    before, field = window.session.document.history.project, window.stage("cut").cell  # type: ignore[attr-defined]
     typed_and_escaped(hands, field, "8x8")
     assert window.session.project is before and window.session.document.history.project is before
     assert field.text() == "16 × 16" and not field.hasFocus()
@@ -31,13 +31,13 @@ def test_escape_in_the_cell_field_leaves_the_cut_as_it_was(window: Window, hands
 def test_escape_before_any_cut_makes_none(window: Window, hands: Hands) -> None:
     hands.open_sheet("lamps.png", "cut")
     assert hands.sheet("lamps.png").cut is None
-    typed_and_escaped(hands, window.stage("cut")._cell, "20x20")  # type: ignore[attr-defined]
+    typed_and_escaped(hands, window.stage("cut").cell, "20x20")  # type: ignore[attr-defined]
     assert hands.sheet("lamps.png").cut is None and not hands.sheet("lamps.png").cells
 
 
 def test_escape_takes_the_whole_run_of_live_edits_back(window: Window, hands: Hands, qtbot: QtBot) -> None:
     hands.open_sheet("wren.png", "tune")
-    field, before = window.stage("tune")._ppu, window.session.document.history.project  # type: ignore[attr-defined]
+    field, before = window.stage("tune").ppu, window.session.document.history.project  # type: ignore[attr-defined]
     hands.type(field, "3", enter=False)
     assert hands.sheet("wren.png").tune.ppu == 3
     qtbot.keyClicks(field, "2")
@@ -57,7 +57,7 @@ def test_escape_brings_mixed_values_back(window: Window, hands: Hands) -> None:
     window.session.document.edit("Tune", lambda p: tune_sheets(p, [heron.id], ppu=20))
     hands.open_sheet("wren.png", "tune")
     window.session.selection.choose_sheets((wren.id, heron.id))
-    field = window.stage("tune")._ppu  # type: ignore[attr-defined]
+    field = window.stage("tune").ppu  # type: ignore[attr-defined]
     assert field.placeholderText() == "mixed"
     typed_and_escaped(hands, field, "48")
     assert hands.sheet("wren.png").tune.ppu == 16 and hands.sheet("heron").tune.ppu == 20

@@ -12,7 +12,7 @@ from tests.ui.conftest import Hands
 def page(hands: Hands) -> FindingsPage:
     hands.wait(lambda: any(f.rule == "missing-licence" for f in hands.session.checker.findings))
     hands.wait(lambda: any(f.rule == "grid-remainder" for f in hands.session.checker.findings))
-    hands.press_widget(hands.window.findings._counts)
+    hands.press_widget(hands.window.findings.counts)
     made = hands.window.opened.findings
     assert made is not None and made.isVisible()
     return made

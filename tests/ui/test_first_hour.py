@@ -281,9 +281,9 @@ def test_a_size_of_the_environment_goes_first(hands: Hands, monkeypatch: pytest.
 def test_nothing_moves_by_itself_on_request(hands: Hands) -> None:
     window = hands.window
     window.proof.mode.edited.emit("turns")
-    assert window.proof._ticks.isActive()
+    assert window.proof.ticks.isActive()
     window.keep_still(True)
-    assert not window.proof._ticks.isActive() and QApplication.cursorFlashTime() == 0
+    assert not window.proof.ticks.isActive() and QApplication.cursorFlashTime() == 0
     assert window.settings.value("still", False, bool)
     window.keep_still(False)
     assert QApplication.cursorFlashTime() > 0
@@ -305,7 +305,7 @@ def test_a_picture_opens_in_the_program_that_is_named(hands: Hands, tmp_path: Pa
     assert written.read_text().startswith("--fast|")
     hands.window.settings.setValue("editor", str(tmp_path / "nowhere"))
     hands.window.commands.run_id("gather.open")
-    assert "could not be started" in hands.window.notice._words.text()
+    assert "could not be started" in hands.window.notice.words.text()
 
 
 def test_a_size_that_is_none_is_passed_over(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:

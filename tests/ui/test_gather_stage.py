@@ -42,9 +42,9 @@ def chips(hands: Hands) -> list[Chip]:
 def press_answer(hands: Hands, words: str) -> None:
     hands.qtbot.wait(10)
     found = [
-        b for b in hands.window.notice._buttons.findChildren(type(stage(hands)._open)) if b.text() == words
+        b for b in hands.window.notice.buttons.findChildren(type(stage(hands)._open)) if b.text() == words
     ]
-    assert found, [b.text() for b in hands.window.notice._buttons.findChildren(type(stage(hands)._open))]
+    assert found, [b.text() for b in hands.window.notice.buttons.findChildren(type(stage(hands)._open))]
     found[-1].click()
 
 
@@ -78,7 +78,7 @@ def test_steps_are_added_switched_off_reordered_changed_and_removed(hands: Hands
     gather = stage(hands)
     before = hands.sheet("wren.png")
     for words in ("Turn", "Mirror"):
-        gather._add_step.picked.emit(words)
+        gather.add_step.picked.emit(words)
     assert hands.sheet("wren.png").source.steps == (Turn(1), Mirror("across"))
     assert hands.sheet("wren.png").source.size == (128, 192)
     fields = gather.steps.fields
@@ -99,7 +99,7 @@ def test_steps_are_added_switched_off_reordered_changed_and_removed(hands: Hands
 
 def test_preparation_is_saved_and_opened_again(hands: Hands) -> None:
     hands.open_sheet("wren.png", "gather")
-    stage(hands)._add_step.picked.emit("Enlarge")
+    stage(hands).add_step.picked.emit("Enlarge")
     job = hands.session.saver.save()
     assert job is not None
     hands.wait(lambda: not hands.session.saver.unsaved)
@@ -139,7 +139,7 @@ def test_colour_for_colour_by_pressing_the_art(hands: Hands) -> None:
     raw = hands.session.stock.raw(hands.sheet("crate.png"))
     y, x = np.argwhere(raw[..., 3] == 255)[40]
     old = tuple(raw[y, x, :3].tolist())
-    gather._add_step.picked.emit("Replace colour")
+    gather.add_step.picked.emit("Replace colour")
     hands.click(x + 0.5, y + 0.5)
     assert hands.sheet("crate.png").source.steps == (ReplaceColour(((old, old),)),)  # type: ignore[arg-type]
     hands.type(gather.steps.fields[0]["pairs"][0][1], "00ff80")
@@ -204,7 +204,7 @@ def test_a_picture_is_pasted(hands: Hands) -> None:
     data.setText("no picture")
     clipboard.setMimeData(data)
     hands.keys("Ctrl+V")
-    assert "holds no picture" in hands.window.notice._words.text()
+    assert "holds no picture" in hands.window.notice.words.text()
 
 
 def test_pasted_files_come_in_too(hands: Hands, tmp_path: Path) -> None:
@@ -226,7 +226,7 @@ def test_groups_head_the_shelf(hands: Hands) -> None:
         str(part).split("\t")[0] for kind, part, _y in hands.window.shelf.list.entries() if kind == "head"
     ]
     assert heads == ["Sheets", "\x01Lights", "Animations", "Levels"]
-    hands.window.shelf._filter("lights")
+    hands.window.shelf.filter("lights")
     rows = [part.name for kind, part, _y in hands.window.shelf.list.entries() if kind == "row"]  # type: ignore[union-attr]
     assert rows == ["lamps.png", "lamps_4x.png"]
 
@@ -234,7 +234,7 @@ def test_groups_head_the_shelf(hands: Hands) -> None:
 def test_what_nothing_uses_is_named_and_taken_off(hands: Hands) -> None:
     hands.open_sheet("lamps.png", "gather")
     hands.window.commands.run_id("gather.unused")
-    assert "lamps.png" in hands.window.notice._words.text()
+    assert "lamps.png" in hands.window.notice.words.text()
     press_answer(hands, "Remove them")
     names = {s.name for s in hands.session.project.sheets}
     assert "lamps.png" not in names and {"boardwalk.png", "marsh.png", "sky.png"} <= names
@@ -247,9 +247,9 @@ def test_a_wrong_licence_is_told_and_an_attribution_reaches_the_credits(hands: H
     gather = stage(hands)
     gather.show_tab("credit")
     hands.type(gather.credit["licence"], "cc by 4.0")
-    assert "no SPDX licence" in gather._licence.text() and "CC-BY-4.0 is meant" in gather._licence.text()
+    assert "no SPDX licence" in gather.licence.text() and "CC-BY-4.0 is meant" in gather.licence.text()
     hands.type(gather.credit["licence"], "CC-BY-4.0")
-    assert gather._licence.text() == ""
+    assert gather.licence.text() == ""
     hands.wait(lambda: any(f.rule == "missing-attribution" for f in hands.session.checker.findings))
     hands.type(gather.credit["attribution"], "Lamps by Ina Reed")
     hands.wait(lambda: not any(f.rule == "missing-attribution" for f in hands.session.checker.findings))
@@ -308,7 +308,7 @@ def test_a_picture_that_grew_keeps_its_cells_on_their_art(hands: Hands) -> None:
     after = hands.sheet("boardwalk.png")
     assert [c.rect[1] - 17 for c in after.cells] == [c.rect[1] for c in sheet.cells]
     assert [c.id for c in after.cells] == [c.id for c in sheet.cells]
-    assert "17 px down" in hands.window.notice._words.text()
+    assert "17 px down" in hands.window.notice.words.text()
     press_answer(hands, "Cells stay")
     assert [c.rect for c in hands.sheet("boardwalk.png").cells] == [c.rect for c in sheet.cells]
 
@@ -339,9 +339,9 @@ def test_colour_for_colour_on_a_keyed_sheet_leaves_the_key_alone(hands: Hands) -
     ys, xs = np.nonzero(rgba[..., 3])
     y, x = int(ys[0]), int(xs[0])
     clear_y, clear_x = (int(v[0]) for v in np.nonzero(rgba[..., 3] == 0))
-    gather._add_step.picked.emit("Replace colour")
+    gather.add_step.picked.emit("Replace colour")
     hands.click(clear_x + 0.5, clear_y + 0.5)
-    assert "clear" in hands.window.notice._words.text() and gather.tool == "pick"
+    assert "clear" in hands.window.notice.words.text() and gather.tool == "pick"
     hands.click(x + 0.5, y + 0.5)
     steps = hands.sheet("eel.bmp").source.steps
     colour = tuple(rgba[y, x, :3].tolist())
@@ -363,7 +363,7 @@ def test_a_gathering_that_is_cancelled_leaves_nothing_behind(hands: Hands, tmp_p
     ended: list[bool] = []
     job.ended.connect(lambda: ended.append(True))
     hands.wait(lambda: len(list(art.rglob("*"))) > len(files) + 5)
-    hands.press_widget(hands.window.notice._holder.itemAt(0).widget())
+    hands.press_widget(hands.window.notice.holder.itemAt(0).widget())
     hands.wait(lambda: bool(ended))
     hands.qtbot.wait(50)
     assert sorted(p.name for p in art.rglob("*")) == files and hands.session.project is before
@@ -372,4 +372,4 @@ def test_a_gathering_that_is_cancelled_leaves_nothing_behind(hands: Hands, tmp_p
 def test_a_folder_without_pictures_is_named(hands: Hands, tmp_path: Path) -> None:
     (tmp_path / "hollow").mkdir()
     stage(hands).bringing.bring([tmp_path / "hollow"])
-    hands.wait(lambda: "The folder hollow holds no pictures." in hands.window.notice._words.text())
+    hands.wait(lambda: "The folder hollow holds no pictures." in hands.window.notice.words.text())

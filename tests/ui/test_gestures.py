@@ -82,7 +82,7 @@ def test_an_edit_that_takes_the_ground_from_a_stroke_ends_it_and_says_so(
     begin_stroke(hands, 1)
     level, layer = window.session.selection.level_id, window.session.selection.layer_id
     window.session.document.edit("Lock", lambda p: change_layer(p, level, layer, locked=True))
-    assert "was stopped" in window.notice._words.text()
+    assert "was stopped" in window.notice.words.text()
     end_stroke(hands, 1)
     assert not tiles(hands, "Rails and lamps", (3, 1, 5, 1)).any()
 
@@ -120,8 +120,8 @@ def test_painting_on_a_hidden_layer_is_said_and_the_layer_can_be_shown(window: W
     begin_stroke(hands, 1)
     assert window.stage("paint").warned.short == "hidden"  # type: ignore[attr-defined]
     end_stroke(hands, 1)
-    assert window.notice.isVisible() and "Rails and lamps is hidden" in window.notice._words.text()
-    hands.press_widget(window.notice._holder.itemAt(0).widget())
+    assert window.notice.isVisible() and "Rails and lamps is hidden" in window.notice.words.text()
+    hands.press_widget(window.notice.holder.itemAt(0).widget())
     assert window.session.selection.layer is not None and window.session.selection.layer.shown
 
 
@@ -133,8 +133,8 @@ def test_erasing_what_lies_on_another_layer_offers_to_go_there(window: Window, h
     window.session.selection.choose_layer(next(x.id for x in level.layers if x.name == "Bank"))
     hands.keys("E")
     hands.click(4 * 16 + 8, 24)
-    assert "Bank holds nothing there, Rails and lamps does." in window.notice._words.text()
-    hands.press_widget(window.notice._holder.itemAt(0).widget())
+    assert "Bank holds nothing there, Rails and lamps does." in window.notice.words.text()
+    hands.press_widget(window.notice.holder.itemAt(0).widget())
     assert (
         window.session.selection.layer is not None
         and window.session.selection.layer.name == "Rails and lamps"

@@ -43,7 +43,7 @@ def test_a_level_changed_outside_is_shown_at_once_and_nothing_is_unsaved(
 ) -> None:
     change_level(demo_folder, "harbour")
     hands.wait(lambda: hands.session.project.levels[0].name == "harbour", 15_000)
-    assert not hands.session.saver.unsaved and "harbour" in hands.window.notice._words.text()
+    assert not hands.session.saver.unsaved and "harbour" in hands.window.notice.words.text()
     hands.session.document.undo()
     assert hands.session.project.levels[0].name == "pier" and hands.session.saver.unsaved
 

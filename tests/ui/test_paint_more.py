@@ -211,7 +211,7 @@ def test_rooms_are_drawn_snapped_resized_named_and_gone_to(hands: Hands, open_pi
     assert level(hands).rooms[1].area == (12, 5, 12, 4)
     hands.drag(cell(15, 6), cell(12, 5), cell(10, 4))
     assert level(hands).rooms[1].area == (12, 5, 12, 4)  # it would lie over the first
-    assert "lie over" in hands.window.notice._words.text()
+    assert "lie over" in hands.window.notice.words.text()
     hands.type(rows.area, "4 x 4")
     assert level(hands).rooms[1].area == (12, 5, 4, 4)
     open_pier.room_rows.go_to(room.id)
@@ -377,7 +377,7 @@ def test_cells_are_copied_cut_and_pasted_into_another_level_with_a_picture(
     assert held(hands, 17, 4) == "crate"
     clipboard.setText("only words")
     hands.window.commands.run_id("paint.paste")
-    assert "holds no tiles" in hands.window.notice._words.text()
+    assert "holds no tiles" in hands.window.notice.words.text()
 
 
 def test_a_tile_is_replaced_in_all_levels_and_holes_are_filled(hands: Hands, open_pier: PaintStage) -> None:
@@ -400,7 +400,7 @@ def test_a_sheet_is_replaced_by_the_one_shown(
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_a, **_k: ("boardwalk.png", True))
     hands.session.selection.choose_sheet(hands.sheet("wren.png").id)
     hands.window.commands.run_id("paint.swap_sheet")
-    assert "not cut as" in hands.window.notice._words.text()
+    assert "not cut as" in hands.window.notice.words.text()
 
 
 # -- what is shown ---------------------------------------------------------------------------------------
@@ -453,7 +453,7 @@ def test_lines_come_every_few_cells_and_one_goes_to_a_cell(
     assert abs(middle.x() - 50.5 * 16) < 17 and abs(middle.y() - 12.5 * 16) < 17
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("over there", True))
     hands.keys("G")
-    assert "is no cell" in hands.window.notice._words.text()
+    assert "is no cell" in hands.window.notice.words.text()
 
 
 def git(folder: Path, *words: str) -> None:
@@ -465,7 +465,7 @@ def test_what_changed_since_the_last_commit_is_told_and_marked(
     hands: Hands, open_pier: PaintStage, demo_folder: Path
 ) -> None:
     open_pier.shown.since.toggle()
-    hands.wait(lambda: "not under version control" in hands.window.notice._words.text(), 15_000)
+    hands.wait(lambda: "not under version control" in hands.window.notice.words.text(), 15_000)
     assert not open_pier.shown.since.on
     git(demo_folder, "init", "-q")
     (demo_folder / ".gitignore").write_text(".rushweed/\n")
@@ -478,7 +478,7 @@ def test_what_changed_since_the_last_commit_is_told_and_marked(
     hands.session.document.edit("Paint", lambda p: paint(p, now.id, layer.id, single(now.table[0]), spot))
     open_pier.shown.since.toggle()
     hands.wait(lambda: open_pier.changes.base is not None, 15_000)
-    assert "1 tile painted" in hands.window.notice._words.text()
+    assert "1 tile painted" in hands.window.notice.words.text()
     found = open_pier.changes.changes(level(hands))
     assert found is not None and found[2].sum() == 1
     hands.window.desk.grab()
@@ -529,7 +529,7 @@ def test_many_things_are_selected_moved_copied_aligned_and_turned(
     hands.type(rows.turn, "45")
     hands.type(rows.scale, "2 , 1.5")
     made = level(hands).things[before:]
-    assert all(t.turn == 45 and t.scale == (2, 1.5) for t in made) and "uneven" in rows._warning.text()
+    assert all(t.turn == 45 and t.scale == (2, 1.5) for t in made) and "uneven" in rows.warning.text()
     hands.type(rows.tint, "#ff8000")
     assert all(t.tint == (255, 128, 0) for t in level(hands).things[before:])
     hands.window.desk.grab()
@@ -698,7 +698,7 @@ def test_rooms_are_gone_through_and_the_one_at_hand_is_exported(
     hands.window.commands.run_id("paint.export")
     hands.wait(out.exists)
     area = next(r for r in level(hands).rooms if r.id == open_pier.room_rows.chosen).area
-    hands.wait(lambda: "stilts.png" in hands.window.notice._words.text())
+    hands.wait(lambda: "stilts.png" in hands.window.notice.words.text())
     assert Image.open(out).size == (area[2] * 32, area[3] * 32)
 
 
@@ -730,7 +730,7 @@ def test_a_set_is_joined_anew_where_tiles_were_placed_by_hand(hands: Hands, open
     before = {(x, y): held(hands, x, y) for x in range(13, 17) for y in range(2, 5)}
     assert len(set(before.values())) == 1
     hands.window.commands.run_id("paint.rejoin")
-    assert "no auto-tile set in hand" in hands.window.notice._words.text()
+    assert "no auto-tile set in hand" in hands.window.notice.words.text()
     hands.session.selection.choose_stamp(single(lone), auto.id)
     hands.window.commands.run_id("paint.rejoin")
     after = {(x, y): held(hands, x, y) for x in range(13, 17) for y in range(2, 5)}
@@ -744,7 +744,7 @@ def test_the_places_of_a_tile_are_counted_and_gone_to(hands: Hands, open_pier: P
     seen = set()
     for _ in range(number):
         hands.keys("Shift+G")
-        assert f"of {number} places" in hands.window.notice._words.text() or number == 1
+        assert f"of {number} places" in hands.window.notice.words.text() or number == 1
         seen.add(open_pier.at)
     assert len(seen) == number
     case = hands.window.tray.case
@@ -767,7 +767,7 @@ def test_shapes_slide_along_with_the_view_as_if_drawn_anew(hands: Hands, open_pi
 
 def test_places_to_catch_on_are_marked_and_mended(hands: Hands, open_pier: PaintStage) -> None:
     hands.window.commands.run_id("paint.mend")
-    assert "No place to catch on" in hands.window.notice._words.text()
+    assert "No place to catch on" in hands.window.notice.words.text()
     bank = hands.cell("boardwalk.png", "bank_top_b")
     solid = next(s for s in bank.shapes if s.role == "solid")
     assert isinstance(solid, Box)
@@ -788,7 +788,7 @@ def test_a_sheet_of_another_size_is_asked_about(hands: Hands, open_pier: PaintSt
     assert chips
     chip = next(c for c in chips if c.words == "wren.png")
     chip.pressed.emit()
-    assert "wren.png has tiles of 24 × 32 px" in hands.window.notice._words.text()
+    assert "wren.png has tiles of 24 × 32 px" in hands.window.notice.words.text()
     answer = next(
         b for b in hands.window.notice.findChildren(QPushButton) if b.text() == "Make a level for them"
     )

@@ -59,11 +59,11 @@ def test_ctrl_and_shift_select_several_sheets(hands: Hands) -> None:
 
 def test_the_shelf_is_searched_and_its_plus_makes_a_level(hands: Hands) -> None:
     shelf = hands.window.shelf
-    shelf._toggle_find()
+    shelf.toggle_find()
     hands.qtbot.keyClicks(shelf._find, "wre")
     names = [p.name for kind, p, _y in shelf.list.entries() if kind == "row"]  # type: ignore[union-attr]
     assert names == ["wren.png"]
-    shelf._toggle_find()
+    shelf.toggle_find()
     head = next(y for kind, p, y in shelf.list.entries() if kind == "head" and str(p).startswith("Levels"))
     hands.press_widget(shelf.list, shelf.list.width() - 14, head + 12)
     assert len(hands.session.project.levels) == 3
@@ -104,17 +104,17 @@ def test_frames_are_selected_walked_and_spanned_in_the_strip(hands: Hands) -> No
 def test_the_strip_shows_tiles_with_and_without_a_shape(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "shape")
     strip = hands.window.strip
-    hands.press_widget(strip._which, strip._which.width() - 10)
+    hands.press_widget(strip.which, strip.which.width() - 10)
     shown = {c.name for c in strip.film.cells}
     assert "stair_down" in shown and "mud_a" not in shown
-    strip._which.choose(1)
+    strip.which.choose(1)
     assert {c.name for c in strip.film.cells}.isdisjoint(shown)
 
 
 def test_a_stamp_of_several_tiles_is_dragged_in_the_tray(hands: Hands) -> None:
     hands.open_level("pier", "Boardwalk")
     case = hands.window.tray.case
-    left = int(case._lefts()[1])  # beside the auto-tile sets
+    left = int(case.lefts()[1])  # beside the auto-tile sets
     hands.qtbot.mousePress(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 5, 20))
     hands.qtbot.mouseMove(case, QPoint(left + 40, 55))
     hands.qtbot.mouseRelease(case, Qt.MouseButton.LeftButton, pos=QPoint(left + 40, 55))

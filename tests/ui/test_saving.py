@@ -52,7 +52,7 @@ def test_the_window_saves_by_itself_unless_told_not_to(
     hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "by itself"
     window.commands.run_id("file.autosave")
-    assert "only when you ask" in window.notice._words.text()
+    assert "only when you ask" in window.notice.words.text()
     renamed(hands, "not by itself")
     window.autosave.save()
     hands.qtbot.wait(100)
@@ -97,6 +97,6 @@ def test_a_project_of_a_newer_format_is_opened_to_look_at(
     window = application.open(demo_folder)
     window.complete()
     qtbot.wait(100)
-    assert window.session.document.read_only and "newer Rushweed" in window.notice._words.text()
+    assert window.session.document.read_only and "newer Rushweed" in window.notice.words.text()
     level = window.session.project.levels[0]
     assert not window.session.document.edit("Rename", lambda p: rename(p, level.id, "quay"))

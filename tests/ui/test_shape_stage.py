@@ -98,7 +98,7 @@ def test_vertices_are_added_mid_edge_moved_and_removed(hands: Hands) -> None:
     assert shapes(hands)[0].points == ((2, 2), (14, 2), (14, 14))
     hands.click(x + 14, y + 14, keys=CTRL)
     assert len(shapes(hands)[0].points) == 3
-    assert "at least three" in hands.window.notice._words.text()
+    assert "at least three" in hands.window.notice.words.text()
 
 
 def test_a_circle_is_drawn_from_its_middle_and_its_radius_dragged(hands: Hands) -> None:
@@ -153,7 +153,7 @@ def test_outlines_keep_the_vertices_allowed_and_the_alpha_asked(hands: Hands) ->
     shapes = [c.shapes for c in hands.session.selection.cells]
     assert all(given and sum(len(corners(s)) for s in given) <= 24 for given in shapes)
     hands.type(pixels.vertices, "2")
-    assert "need more vertices" in pixels._words.text()
+    assert "need more vertices" in pixels.words.text()
     assert [c.shapes for c in hands.session.selection.cells] == shapes, "what is impossible changes nothing"
     hands.type(pixels.vertices, "0")
     hands.type(pixels.threshold, "255")
@@ -183,7 +183,7 @@ def test_an_empty_selection_is_told(hands: Hands) -> None:
     hands.open_sheet("wren.png", "shape")
     hands.session.selection.choose_cells(())
     stage(hands).pixels.trace()
-    assert "No cell is selected" in hands.window.notice._words.text()
+    assert "No cell is selected" in hands.window.notice.words.text()
 
 
 def test_the_rest_is_proposed_taken_one_by_one_and_all(hands: Hands) -> None:
@@ -192,7 +192,7 @@ def test_the_rest_is_proposed_taken_one_by_one_and_all(hands: Hands) -> None:
     bare = [c for c in hands.sheet("marsh.png").cells if not c.shapes]
     hands.press_widget(made.pixels.rest)
     hands.wait(lambda: len(made.pixels.proposed) == len(bare))
-    assert "from twins" in made.pixels._words.text()
+    assert "from twins" in made.pixels.words.text()
     first = bare[0]
     x, y, w, h = first.rect
     hands.click(x + w / 2, y + h / 2)

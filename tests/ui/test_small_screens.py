@@ -62,9 +62,9 @@ def test_an_option_on_the_board_works_as_in_the_line(hands: Hands) -> None:
     hands.session.go("cut")
     hands.qtbot.wait(80)
     cut = hands.window.stage("cut")
-    assert cut._margin in [w for part in cut.option_line.folded() for w in part.findChildren(QWidget)]  # type: ignore[attr-defined]
+    assert cut.margin in [w for part in cut.option_line.folded() for w in part.findChildren(QWidget)]  # type: ignore[attr-defined]
     cut.option_line.open()
-    hands.type(cut._margin, "3 x 3")  # type: ignore[attr-defined]
+    hands.type(cut.margin, "3 x 3")  # type: ignore[attr-defined]
     cut.option_line.board.hide()
     sheet = hands.session.selection.sheet
     assert sheet is not None and sheet.cut is not None
@@ -131,7 +131,7 @@ def test_heads_fold_and_stay_folded(hands: Hands) -> None:
 def test_what_lies_below_is_one_press_away(hands: Hands) -> None:
     small(hands)
     shelf = hands.window.shelf.list
-    stuck = shelf._stuck()
+    stuck = shelf.stuck()
     assert [words.split("\t")[0] for words, _place, _top in stuck][0] == "Levels"
     _words, place, top = stuck[0]
     hands.press_widget(shelf, 20, top + 10)
@@ -142,7 +142,7 @@ def test_what_lies_below_is_one_press_away(hands: Hands) -> None:
 def test_the_plus_of_levels_works_at_the_foot(hands: Hands) -> None:
     small(hands)
     shelf = hands.window.shelf.list
-    _words, _place, top = shelf._stuck()[0]
+    _words, _place, top = shelf.stuck()[0]
     before = len(hands.session.project.levels)
     hands.press_widget(shelf, shelf.width() - 14, top + 10)
     assert len(hands.session.project.levels) == before + 1

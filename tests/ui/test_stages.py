@@ -68,7 +68,7 @@ def test_a_folder_of_pictures_is_gathered_with_progress_and_can_be_cancelled(
 def test_a_sheet_in_use_is_taken_off_with_a_word_about_who_uses_it(hands: Hands) -> None:
     hands.open_sheet("marsh.png", "gather")
     hands.window.commands.run_id("gather.remove")
-    assert "saltings" in hands.window.notice._words.text()
+    assert "saltings" in hands.window.notice.words.text()
     hands.keys("Ctrl+Z")
     assert hands.sheet("marsh.png")
 
@@ -85,14 +85,14 @@ def cut_stage(hands: Hands) -> CutStage:
 def test_cells_follow_while_a_size_is_typed_and_no_name_is_lost_on_the_way(hands: Hands) -> None:
     sheet = hands.open_sheet("wren.png", "cut")
     stage, names = cut_stage(hands), [c.name for c in sheet.cells]
-    hands.type(stage._cell, "2", enter=False)
+    hands.type(stage.cell, "2", enter=False)
     trial = hands.window.desk.sheet_painter.trial  # so many that only their marks follow
     assert trial is not None and trial[0].cell == (2, 2)
     assert len(hands.session.document.history.project.sheets[2].cells) == 22
-    hands.qtbot.keyClicks(stage._cell, "4x32")
-    hands.qtbot.keyClick(stage._cell, Qt.Key.Key_Return)
+    hands.qtbot.keyClicks(stage.cell, "4x32")
+    hands.qtbot.keyClick(stage.cell, Qt.Key.Key_Return)
     assert [c.name for c in hands.sheet("wren.png").cells] == names
-    hands.type(stage._cell, "48x32")
+    hands.type(stage.cell, "48x32")
     cells = hands.sheet("wren.png").cells
     assert len(cells) == 11 and cells[0].id == sheet.cells[0].id
     hands.keys("Ctrl+Z")
@@ -101,17 +101,17 @@ def test_cells_follow_while_a_size_is_typed_and_no_name_is_lost_on_the_way(hands
 
 def test_an_impossible_size_is_told_and_nothing_changes(hands: Hands) -> None:
     sheet = hands.open_sheet("wren.png", "cut")
-    hands.type(cut_stage(hands)._cell, "900x900")
-    assert "192 px wide" in hands.window.notice._words.text()
+    hands.type(cut_stage(hands).cell, "900x900")
+    assert "192 px wide" in hands.window.notice.words.text()
     assert hands.sheet("wren.png") is sheet
-    assert cut_stage(hands)._cell.text() == "24 × 32"
+    assert cut_stage(hands).cell.text() == "24 × 32"
 
 
 def test_the_first_proposal_is_shown_and_a_press_on_its_chip_cuts(hands: Hands) -> None:
     hands.open_sheet("wren.png", "cut")
     hands.session.document.edit("Uncut", lambda p: p)
     stage = cut_stage(hands)
-    hands.type(stage._cell, "40x40")
+    hands.type(stage.cell, "40x40")
     hands.wait(lambda: stage.proposals.best() is not None)
     hands.qtbot.wait(30)
     assert stage.proposals.best() == GridCut((24, 32))
@@ -124,22 +124,22 @@ def test_the_first_proposal_is_shown_and_a_press_on_its_chip_cuts(hands: Hands) 
 def test_counts_make_the_cell_size(hands: Hands) -> None:
     hands.open_sheet("eel.bmp", "cut")
     stage = cut_stage(hands)
-    assert stage._method.value == "count"
-    hands.type(stage._counts, "4 x 3")
+    assert stage.method.value == "count"
+    hands.type(stage.counts, "4 x 3")
     assert {c.rect[2:] for c in hands.sheet("eel.bmp").cells} == {(40, 32)}
 
 
 def test_pieces_are_cut_with_a_live_join_distance_and_one_is_left_out(hands: Hands) -> None:
     hands.open_sheet("lamps.png", "cut")
     stage = cut_stage(hands)
-    hands.press_widget(stage._method, x=int(sum(stage._method._widths()[:3])) + 10)
+    hands.press_widget(stage.method, x=int(sum(stage.method._widths()[:3])) + 10)
     assert len(hands.sheet("lamps.png").cells) >= 11
-    hands.type(stage._join, "0")
+    hands.type(stage.join, "0")
     assert len(hands.sheet("lamps.png").cells) == 17
-    hands.type(stage._join, "8", enter=False)
+    hands.type(stage.join, "8", enter=False)
     assert len(hands.sheet("lamps.png").cells) == 11
-    hands.qtbot.keyClick(stage._join, Qt.Key.Key_Return)
-    hands.press_widget(stage._fit, x=stage._fit.width() - 20)
+    hands.qtbot.keyClick(stage.join, Qt.Key.Key_Return)
+    hands.press_widget(stage.fit, x=stage.fit.width() - 20)
     assert len({c.rect[2:] for c in hands.sheet("lamps.png").cells}) == 1
     assert hands.sheet("lamps.png").cut == PiecesCut(8, fit="feet")
     hands.session.selection.choose_cells((hands.sheet("lamps.png").cells[0].id,))
@@ -191,9 +191,9 @@ def test_a_name_is_changed_in_the_strip(hands: Hands) -> None:
 
 def test_the_card_says_whether_a_tile_repeats(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
-    repeats = cut_stage(hands).numbers._repeats
+    repeats = cut_stage(hands).numbers.repeats
     hands.session.selection.choose_cells((hands.cell("boardwalk.png", "deck_mid_a").id,))
-    assert [v.text() for v, _d in repeats._verdicts] == ["no seam", "not joined"]
+    assert [v.text() for v, _d in repeats.verdicts] == ["no seam", "not joined"]
     hands.session.selection.choose_cells(())
     assert repeats._nine.image is None
 
@@ -215,7 +215,7 @@ def test_many_names_follow_a_pattern_while_it_is_typed(hands: Hands) -> None:
     assert hands.sheet("wren.png").cells[4].name == "stroll_0"
     hands.keys("Ctrl+Z")
     hands.type(field, "{colour}")
-    assert "{colour}" in hands.window.notice._words.text() and hands.sheet("wren.png").cells == sheet.cells
+    assert "{colour}" in hands.window.notice.words.text() and hands.sheet("wren.png").cells == sheet.cells
 
 
 # -- Tune -------------------------------------------------------------------------------------------
@@ -231,12 +231,12 @@ def test_pixels_per_unit_show_in_the_proof_while_they_are_typed(hands: Hands) ->
     hands.open_sheet("wren.png", "tune")
     stage, proof = tune_stage(hands), hands.window.proof
     before = array_of(proof.picture.image)  # type: ignore[arg-type]
-    hands.type(stage._ppu, "3", enter=False)
-    hands.qtbot.keyClicks(stage._ppu, "2")
+    hands.type(stage.ppu, "3", enter=False)
+    hands.qtbot.keyClicks(stage.ppu, "2")
     assert hands.sheet("wren.png").tune.ppu == 32
     assert (before != array_of(proof.picture.image)).any()  # type: ignore[arg-type]
-    assert "32 PPU" in proof._foot[2].text() and proof._foot[1].text() == "0.75 × 1.00 u"
-    hands.qtbot.keyClick(stage._ppu, Qt.Key.Key_Return)
+    assert "32 PPU" in proof.foot[2].text() and proof.foot[1].text() == "0.75 × 1.00 u"
+    hands.qtbot.keyClick(stage.ppu, Qt.Key.Key_Return)
     hands.keys("Ctrl+Z")
     assert hands.sheet("wren.png").tune.ppu == 16  # all that was typed is one step
 
@@ -244,13 +244,13 @@ def test_pixels_per_unit_show_in_the_proof_while_they_are_typed(hands: Hands) ->
 def test_mixed_values_read_as_mixed_and_one_move_sets_them_all(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     stage = tune_stage(hands)
-    hands.type(stage._ppu, "24")
+    hands.type(stage.ppu, "24")
     hands.session.selection.choose_sheets(tuple(s.id for s in hands.session.project.sheets))
-    assert stage._ppu.text() == "" and stage._ppu.placeholderText() == "mixed"
-    assert stage._filter.value is None
-    hands.press_widget(stage._filter, x=stage._filter.width() - 12)
+    assert stage.ppu.text() == "" and stage.ppu.placeholderText() == "mixed"
+    assert stage.filter.value is None
+    hands.press_widget(stage.filter, x=stage.filter.width() - 12)
     assert {s.tune.filter for s in hands.session.project.sheets} == {"linear"}
-    hands.type(stage._ppu, "8")
+    hands.type(stage.ppu, "8")
     assert {s.tune.ppu for s in hands.session.project.sheets} == {8}
 
 
@@ -258,9 +258,9 @@ def test_the_filter_shows_in_the_proof(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     before = array_of(hands.window.proof.picture.image)  # type: ignore[arg-type]
     stage = tune_stage(hands)
-    hands.press_widget(stage._filter, x=stage._filter.width() - 12)
+    hands.press_widget(stage.filter, x=stage.filter.width() - 12)
     assert (before != array_of(hands.window.proof.picture.image)).any()  # type: ignore[arg-type]
-    assert hands.window.proof._foot[0].text() == "linear"
+    assert hands.window.proof.foot[0].text() == "linear"
 
 
 def test_the_plumb_mark_is_dragged_on_whole_pixels_for_all_selected(hands: Hands) -> None:
@@ -304,7 +304,7 @@ def test_places_shares_and_drift(hands: Hands) -> None:
     hands.type(stage.units.px[0], "13")
     assert hands.sheet("wren.png").cells[1].pivot == (13, 24)
     hands.session.selection.choose_cells(tuple(c.id for c in sheet.cells[:2]))
-    assert stage.units._drift.text() == "13, 24 px over 2 cells"
+    assert stage.units.drift.text() == "13, 24 px over 2 cells"
     hands.session.selection.choose_cells((sheet.cells[1].id,))
     hands.press_widget(stage.units.all)
     assert {c.pivot for c in hands.sheet("wren.png").cells} == {(13, 24)}
@@ -487,13 +487,13 @@ def test_a_locked_layer_a_backdrop_and_no_stamp_are_told(painting: Hands) -> Non
     index = [x.name for x in rows.layers()].index("Boardwalk")
     painting.press_widget(rows, x=rows.width() - 38, y=14 + index * 32 + 16)
     painting.click(*spot(4, 3))
-    assert "locked" in painting.window.notice._words.text()
+    assert "locked" in painting.window.notice.words.text()
     painting.press_widget(rows, x=rows.width() - 14, y=14 + index * 32 + 16)
     level = painting.session.selection.level
     assert level is not None and not next(x for x in level.layers if x.name == "Boardwalk").shown
     painting.session.selection.choose_stamp(None)
     painting.click(*spot(4, 3))
-    assert "no stamp" in painting.window.notice._words.text()
+    assert "no stamp" in painting.window.notice.words.text()
 
 
 def test_a_nearer_layer_in_the_way_is_named_before_painting(painting: Hands) -> None:
@@ -584,10 +584,10 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
     job = stage.shipping.ship_to(tmp_path / "out")
     with qtbot.waitSignal(job.done, timeout=10_000):
         pass
-    assert "Shipped" in hands.window.notice._words.text()
+    assert "Shipped" in hands.window.notice.words.text()
     hands.press_widget(stage.settings.limit, x=8)
     hands.wait(lambda: stage._fault is not None)
-    assert "516 x 340" in hands.window.notice._words.text()
+    assert "516 x 340" in hands.window.notice.words.text()
     hands.session.document.undo()
     hands.wait(lambda: stage.board is not None)
 
@@ -647,7 +647,7 @@ def test_the_whole_way_from_a_picture_to_shipped_files(
     window.stages["gather"].bringing.bring([picture("ground.png", rgba=rgba)])  # type: ignore[attr-defined]
     hands.wait(lambda: bool(hands.session.project.sheets))
     hands.open_sheet("ground.png", "cut")
-    hands.type(cut_stage(hands)._cell, "16x16")
+    hands.type(cut_stage(hands).cell, "16x16")
     assert len(hands.sheet("ground.png").cells) == 6
     hands.window.rail.tabs.chosen.emit("tune")
     hands.press_widget(tune_stage(hands)._one)

@@ -38,29 +38,29 @@ def test_forty_sheets_follow_a_recipe_in_three_gestures(hands: Hands) -> None:
     sheets = hands.session.project.sheets
     hands.session.selection.choose_sheets(tuple(s.id for s in sheets))  # one: all of the Shelf
     line = tune_stage(hands).line
-    hands.wait(lambda: line._chips.count() > 2)  # the art is looked at beside the window
+    hands.wait(lambda: line.chips.count() > 2)  # the art is looked at beside the window
     smooth = next(
-        line._chips.itemAt(i).widget()
-        for i in range(line._chips.count())
-        if getattr(line._chips.itemAt(i).widget(), "words", "") == "Smooth art"
+        line.chips.itemAt(i).widget()
+        for i in range(line.chips.count())
+        if getattr(line.chips.itemAt(i).widget(), "words", "") == "Smooth art"
     )
     hands.press_widget(smooth)  # two: the recipe
     made = hands.session.project.sheets
     assert {(s.tune.recipe, s.tune.filter, s.tune.gutter, s.tune.mipmaps) for s in made} == {
         ("smooth", "linear", 4, True)
     }
-    hands.type(tune_stage(hands)._ppu, "32")  # three: their px a unit
+    hands.type(tune_stage(hands).ppu, "32")  # three: their px a unit
     assert {s.tune.ppu for s in hands.session.project.sheets} == {32}
 
 
 def test_mixed_settings_read_as_mixed(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     stage = tune_stage(hands)
-    hands.press_widget(stage._mipmaps)
+    hands.press_widget(stage.mipmaps)
     assert hands.sheet("wren.png").tune.mipmaps and hands.sheet("wren.png").tune.recipe == ""
     hands.session.selection.choose_sheets((hands.sheet("wren.png").id, hands.sheet("lamps.png").id))
-    assert stage._mipmaps._on is None
-    hands.press_widget(stage._mipmaps)
+    assert stage.mipmaps._on is None
+    hands.press_widget(stage.mipmaps)
     assert hands.sheet("lamps.png").tune.mipmaps and hands.sheet("wren.png").tune.mipmaps
 
 
@@ -101,7 +101,7 @@ def test_every_codec_is_tried_advised_and_chosen_by_a_press(hands: Hands) -> Non
     stage.use("texture")
     textures = hands.session.textures
     hands.wait(lambda: stage.texture.advised is not None, 20_000)
-    assert stage.texture.advised == "indexed" and "exact" in stage.texture._reason.text()
+    assert stage.texture.advised == "indexed" and "exact" in stage.texture.reason.text()
     table = stage.texture.table
     hands.press_widget(table, x=40, y=18 + 24 * 4 + 12)
     assert hands.sheet("wren.png").tune.codec == "bc7"
@@ -121,8 +121,8 @@ def test_the_desk_shows_where_px_are_off(hands: Hands) -> None:
     hands.wait(lambda: hands.session.textures.cost(hands.sheet("wren.png"), "bc1") is not None, 20_000)
     hands.qtbot.wait(30)
     after = array_of(hands.window.desk.grab().toImage())
-    assert (before != after).any() and "dB" in stage.the(ShowTexture)._words
-    assert "Worst block" in stage.texture._worst.text()
+    assert (before != after).any() and "dB" in stage.the(ShowTexture).words
+    assert "Worst block" in stage.texture.worst.text()
 
 
 def test_the_proof_shows_the_compressed_texture_when_it_is_ready(hands: Hands) -> None:
@@ -147,7 +147,7 @@ def test_bleeding_shows_at_a_fractional_zoom_and_the_offered_fix_ends_it(hands: 
 
     edge = max((c for c in sheet.cells if c.rect[0] + c.rect[2] < rgba.shape[1]), key=contrast)
     hands.session.selection.choose_cells((edge.id,))
-    hands.press_widget(stage._filter, x=stage._filter.width() - 10)
+    hands.press_widget(stage.filter, x=stage.filter.width() - 10)
     assert hands.sheet("marsh.png").tune.filter == "linear"
     bleeding = shown(proof)
     stage.use("texture")
@@ -245,9 +245,9 @@ def test_pivots_go_to_the_feet(hands: Hands) -> None:
 def test_a_sheet_beside_one_of_other_units_is_warned_of(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "tune")
     card = tune_stage(hands).units
-    assert not card._others.isVisible()
-    hands.type(tune_stage(hands)._ppu, "32")
-    assert card._others.isVisible() and "px a unit" in card._others.text()
+    assert not card.others.isVisible()
+    hands.type(tune_stage(hands).ppu, "32")
+    assert card.others.isVisible() and "px a unit" in card.others.text()
 
 
 # -- how the Proof is set ----------------------------------------------------------------------------------
@@ -269,9 +269,9 @@ def test_the_wheel_zooms_by_parts_and_a_double_click_fits(hands: Hands, proof: P
         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(picture, event)
-    assert proof.controls.staging.zoom == 3.3 and proof._foot[3].text() == "×3.3"
+    assert proof.controls.staging.zoom == 3.3 and proof.foot[3].text() == "×3.3"
     QTest.mouseDClick(picture, LEFT, pos=at.toPoint())
-    assert proof.controls.staging.zoom == 0 and proof._foot[3].text() == "×3"
+    assert proof.controls.staging.zoom == 0 and proof.foot[3].text() == "×3"
 
 
 def test_every_control_changes_the_picture(hands: Hands, proof: Proof) -> None:
@@ -319,7 +319,7 @@ def test_it_turns_and_drifts_by_the_clock(hands: Hands, proof: Proof) -> None:
     now = [0.0]
     proof.clock = lambda: now[0]
     hands.press_widget(proof.mode, x=proof.mode.width() // 2)
-    assert proof.mode.value == "turn" and proof._ticks.isActive()
+    assert proof.mode.value == "turn" and proof.ticks.isActive()
     now[0] = 1.0
     assert proof.staging().turn == 24
     hands.press_widget(proof.mode, x=proof.mode.width() - 10)
@@ -330,7 +330,7 @@ def test_it_turns_and_drifts_by_the_clock(hands: Hands, proof: Proof) -> None:
     proof.refresh()
     assert (shown(proof) != first).any()
     hands.press_widget(proof.mode, x=10)
-    assert proof.mode.value == "still" and not proof._ticks.isActive()
+    assert proof.mode.value == "still" and not proof.ticks.isActive()
 
 
 def test_drifting_goes_there_and_back_by_parts_of_a_px() -> None:
@@ -411,7 +411,7 @@ def test_a_codec_that_fails_is_told_once_and_not_tried_again(hands: Hands, monke
     textures = hands.session.textures
     textures.cost(sheet, "bc3")
     hands.wait(lambda: textures.failed(sheet, "bc3"))
-    assert "a block went wrong" in hands.window.notice._words.text()
+    assert "a block went wrong" in hands.window.notice.words.text()
     for _ in range(20):
         assert textures.cost(sheet, "bc3") is None
         hands.qtbot.wait(5)
@@ -423,7 +423,7 @@ def test_a_job_nobody_listens_to_tells_its_failure_and_a_stale_result_is_dropped
         raise RushweedError("The tide came in.", "Wait for the ebb.")
 
     hands.session.jobs.start("Waiting", fail)
-    hands.wait(lambda: "The tide came in." in hands.window.notice._words.text())
+    hands.wait(lambda: "The tide came in." in hands.window.notice.words.text())
     got: list[int] = []
     hands.session.jobs.start("Counting", lambda _job: 3, got.append, stale=lambda: True)
     hands.session.jobs.start("Counting", lambda _job: 4, got.append, stale=lambda: False)

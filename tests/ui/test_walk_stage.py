@@ -249,7 +249,7 @@ def test_keys_can_be_set_and_are_remembered(hands: Hands) -> None:
     stage._card.keys["left"].edited.emit(int(Key.Key_D))
     assert stage.keys.action(Key.Key_D) == "left" and stage.keys.action(Key.Key_Right) == "right"
     assert "walk_keys/jump" in hands.window.settings.allKeys()
-    stage._card._reset_keys()
+    stage._card.reset_keys()
     assert stage.keys.action(Key.Key_D) == "right"
 
 

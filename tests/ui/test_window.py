@@ -138,7 +138,7 @@ def test_a_save_that_fails_says_so_and_the_edits_stay(hands: Hands, demo_folder:
     hands.keys("Ctrl+S")
     hands.wait(lambda: not session.saver.saving)
     hands.wait(lambda: hands.window.notice.isVisible())
-    assert "no space" in hands.window.notice._words.text() and session.saver.unsaved
+    assert "no space" in hands.window.notice.words.text() and session.saver.unsaved
     monkeypatch.undo()
     hands.keys("Ctrl+S")
     hands.wait(lambda: not session.saver.unsaved)
@@ -171,12 +171,12 @@ def test_edits_of_a_window_that_was_killed_are_offered_and_taken_back(
 
 def question(window: Window) -> str:
     """The number of edits that the strip asks about, empty if it does not ask."""
-    found = re.search(r"\d+ edits?", window.recovery._words.text())
+    found = re.search(r"\d+ edits?", window.recovery.words.text())
     return found[0] if window.recovery.isVisible() and found else ""
 
 
 def press(window: Window, words: str, qtbot: QtBot) -> None:
-    holder = window.recovery._holder
+    holder = window.recovery.holder
     buttons = [holder.itemAt(i).widget() for i in range(holder.count())]
     qtbot.mouseClick(next(b for b in buttons if b.text() == words), Qt.MouseButton.LeftButton)
 
@@ -219,7 +219,7 @@ def test_discarding_asks_once_more_and_what_was_discarded_can_be_taken_back(
     press(window, "Discard", qtbot)
     assert question(window) == "" and window.session.project.levels[0].name == "pier"
     window.commands.run_id("file.recovered")
-    holder = window.recovery._holder
+    holder = window.recovery.holder
     words = holder.itemAt(0).widget().text()
     assert words.startswith("2 edits")
     press(window, words, qtbot)
@@ -257,7 +257,7 @@ def test_dropped_pictures_join_the_shelf_and_bad_ones_are_named(
     hands.window.event(drop)
     hands.wait(lambda: any(s.name == "mine.png" for s in hands.session.project.sheets))
     assert hands.session.selection.sheet is not None and hands.session.selection.sheet.name == "mine.png"
-    assert "bad.png" in hands.window.notice._words.text()
+    assert "bad.png" in hands.window.notice.words.text()
     hands.keys("Ctrl+Z")
     assert all(s.name != "mine.png" for s in hands.session.project.sheets)
 
@@ -293,7 +293,7 @@ def test_an_empty_project_says_what_to_do(application: Application, tmp_path: Pa
         assert window.desk.stage.view_key() == "" and all(window.desk.stage.empty_words())
         assert not window.grab().isNull()
     window.stages["paint"].level_work.new_level()  # type: ignore[attr-defined]
-    assert "no sheet is cut" in window.notice._words.text()
+    assert "no sheet is cut" in window.notice.words.text()
 
 
 def test_a_large_picture_is_read_beside_the_window_before_it_is_shown(

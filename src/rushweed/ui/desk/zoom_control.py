@@ -18,7 +18,7 @@ class ZoomControl(QWidget):
     def __init__(self, look: Look, icons: Icons, desk: Desk) -> None:
         super().__init__()
         self.look, self.desk = look, desk
-        self._words = ""
+        self.words = ""
         self.setFixedSize(83, HIGH)
         self.out = IconButton(look, icons, "minus", "Zoom out  (-)", framed=True, px=14)
         self.into = IconButton(look, icons, "plus", "Zoom in  (+)", framed=True, px=14)
@@ -31,7 +31,7 @@ class ZoomControl(QWidget):
         desk.zoomed.connect(self._show)
 
     def _show(self, words: str) -> None:
-        self._words = words
+        self.words = words
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -44,4 +44,4 @@ class ZoomControl(QWidget):
         painter.drawRect(QRectF(20.5, 0.5, 42, 23))
         painter.setFont(self.look.mono(12))
         painter.setPen(self.look.colour("ink"))
-        painter.drawText(QRectF(24, 0, 35, HIGH), Qt.AlignmentFlag.AlignCenter, self._words)
+        painter.drawText(QRectF(24, 0, 35, HIGH), Qt.AlignmentFlag.AlignCenter, self.words)

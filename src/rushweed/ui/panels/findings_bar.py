@@ -156,7 +156,7 @@ class FindingsBar(QWidget):
         super().__init__()
         self.look, self.session = look, session
         self.setFixedHeight(32)
-        self._counts = _Counts(look, icons)
+        self.counts = _Counts(look, icons)
         self._line = _Line(look, icons)
         self.show_button = button("Show")
         self.fix_button = button("", fix=True)
@@ -167,13 +167,13 @@ class FindingsBar(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
-        for part in (self._counts, self._line, self.show_button, self.fix_button):
+        for part in (self.counts, self._line, self.show_button, self.fix_button):
             layout.addWidget(part)
         layout.addStretch(1)
         layout.addWidget(self._pointer, 1)
         layout.addWidget(self.running)
         layout.addWidget(self._state)
-        self._counts.pressed.connect(self.wants_all)
+        self.counts.pressed.connect(self.wants_all)
         self.show_button.clicked.connect(self.show_place)
         self.fix_button.clicked.connect(self.fix)
         session.checker.found.connect(self._found)
@@ -189,15 +189,15 @@ class FindingsBar(QWidget):
         return self._line.finding
 
     def _found(self) -> None:
-        self._counts.checked = True
+        self.counts.checked = True
         self._refresh()
 
     def _refresh(self, *_: object) -> None:
         """Show the finding that matters most here: this sheet's or level's first, faults before hints."""
         found = self.session.checker.findings
-        self._counts.faults = sum(f.weight == "fault" for f in found)
-        self._counts.hints = len(found) - self._counts.faults
-        self._counts.update()
+        self.counts.faults = sum(f.weight == "fault" for f in found)
+        self.counts.hints = len(found) - self.counts.faults
+        self.counts.update()
         here = {self.session.selection.sheet_id, self.session.selection.level_id}
         ranked = sorted(
             found,

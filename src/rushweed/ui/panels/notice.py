@@ -26,17 +26,17 @@ class NoticeStrip(QWidget):
         self._job: Job | None = None
         self._question: Question | None = None
         self.setFixedHeight(32)
-        self._words = label("")
-        self._words.setTextFormat(Qt.TextFormat.PlainText)
-        self._words.setMinimumWidth(60)
-        self._buttons = QWidget()
-        self._holder = QHBoxLayout(self._buttons)
-        self._holder.setContentsMargins(0, 0, 0, 0)
+        self.words = label("")
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words.setMinimumWidth(60)
+        self.buttons = QWidget()
+        self.holder = QHBoxLayout(self.buttons)
+        self.holder.setContentsMargins(0, 0, 0, 0)
         self._close = IconButton(look, icons, "x", "Close", px=14)
         self._close.pressed.connect(self._dismiss)
         if not closes:
             self._close.hide()
-        self.setLayout(row(self._words, self._buttons, None, self._close))
+        self.setLayout(row(self.words, self.buttons, None, self._close))
         layout = self.layout()
         assert layout is not None
         layout.setContentsMargins(36, 0, 8, 0)
@@ -75,7 +75,7 @@ class NoticeStrip(QWidget):
     def _progressed(self, share: float, words: str) -> None:
         if self.sender() is self._job or self._job is not None:
             self._share = share
-            self._words.setText(words)
+            self.words.setText(words)
             self.update()
 
     def _ended(self, job: Job) -> None:
@@ -90,13 +90,13 @@ class NoticeStrip(QWidget):
 
     def _show(self, kind: str, text: str, answers: list[tuple[str, Callable[[], object]]]) -> None:
         self._kind, self._share, self._question = kind, None, None
-        self._words.setText(text)
-        self._words.setToolTip(plain_tip(text))
-        emptied(self._holder)
+        self.words.setText(text)
+        self.words.setToolTip(plain_tip(text))
+        emptied(self.holder)
         for words, call in answers:
             made = button(words, fix=True)
             made.clicked.connect(lambda _c=False, call=call: self._answer(call))
-            self._holder.addWidget(made)
+            self.holder.addWidget(made)
         self.show()
         self.update()
 

@@ -75,12 +75,12 @@ class Proof(QWidget):
         self.picture.corner_moved.connect(self._move_corner)
         self._lamp = (0.78, 0.3)  # shares of the picture's width and height
         self._nine: tuple[int, int] | None = None  # size in px of the art
-        self._foot = [label("", "mono") for _ in range(4)]
+        self.foot = [label("", "mono") for _ in range(4)]
         top, foot = QWidget(), QWidget()
         top.setFixedHeight(32)
         foot.setFixedHeight(32)
         top.setLayout(row(label("Proof", "head"), None, self.mode, self.fold, spacing=4))
-        foot.setLayout(row(self._foot[0], None, self._foot[1], None, self._foot[2], None, self._foot[3]))
+        foot.setLayout(row(self.foot[0], None, self.foot[1], None, self.foot[2], None, self.foot[3]))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 0, 8, 0)
         layout.setSpacing(0)
@@ -89,10 +89,10 @@ class Proof(QWidget):
         layout.addWidget(foot)
         layout.addWidget(self.controls)
         self._soon = later(self, 60, self.refresh)
-        self._ticks = QTimer(self)
-        self._ticks.setTimerType(Qt.TimerType.PreciseTimer)
-        self._ticks.setInterval(FRAME_MS)
-        self._ticks.timeout.connect(self.refresh)
+        self.ticks = QTimer(self)
+        self.ticks.setTimerType(Qt.TimerType.PreciseTimer)
+        self.ticks.setInterval(FRAME_MS)
+        self.ticks.timeout.connect(self.refresh)
         session.document.changed.connect(self._changed)
         session.selection.focused.connect(self.refresh)
         session.played.connect(self.refresh)
@@ -122,9 +122,9 @@ class Proof(QWidget):
 
     def _set_moving(self, mode: str) -> None:
         if mode == "still":
-            self._ticks.stop()
+            self.ticks.stop()
         else:
-            self._ticks.start()
+            self.ticks.start()
         self.refresh()
 
     def _zoom(self, factor: float) -> None:
@@ -233,7 +233,7 @@ class Proof(QWidget):
                 picture.before = image_of(before.picture)
         picture.scene = scene
         self._put(scene.picture)
-        self._tell(self._words(sheet, cell, scene, ratio))
+        self._tell(self.words(sheet, cell, scene, ratio))
 
     @property
     def props(self) -> Props:
@@ -245,7 +245,7 @@ class Proof(QWidget):
     ) -> Scene:
         return compose(self.props, subject, size, staging, ratio, self._behind)
 
-    def _words(self, sheet: Sheet | None, cell: Cell | None, scene: Scene, ratio: float) -> list[str]:
+    def words(self, sheet: Sheet | None, cell: Cell | None, scene: Scene, ratio: float) -> list[str]:
         words = ["", "", "", ""]
         if sheet:
             words[0] = sheet.tune.filter
@@ -337,7 +337,7 @@ class Proof(QWidget):
         self.picture.update()
 
     def _tell(self, words: list[str]) -> None:
-        for made, text in zip(self._foot, words, strict=True):
+        for made, text in zip(self.foot, words, strict=True):
             made.setText(text)
 
 

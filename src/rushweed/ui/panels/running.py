@@ -24,18 +24,18 @@ class _JobRow(QWidget):
     def __init__(self, look: Look, job: Job) -> None:
         super().__init__()
         self.look, self.job = look, job
-        self._words = label("")
-        self._words.setMinimumWidth(1)
+        self.words = label("")
+        self.words.setMinimumWidth(1)
         self.cancel = button("Cancel")
         self.cancel.clicked.connect(job.cancel)
-        self.setLayout(row(self._words, None, self.cancel))
+        self.setLayout(row(self.words, None, self.cancel))
         if job.writes:
             self.cancel.hide()
         self.setFixedHeight(32)
         self.refresh()
 
     def refresh(self) -> None:
-        self._words.setText(_told(self.job))
+        self.words.setText(_told(self.job))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

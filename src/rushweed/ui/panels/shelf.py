@@ -77,8 +77,8 @@ class Shelf(QWidget):
         layout.setContentsMargins(8, 0, 4, 0)
         self._find = TextField("name of a sheet or level")
         self._find.hide()
-        self._find.textChanged.connect(self._filter)
-        find.pressed.connect(self._toggle_find)
+        self._find.textChanged.connect(self.filter)
+        find.pressed.connect(self.toggle_find)
         self.list = ShelfList(look, icons, session, images)
         self.list.wants_level.connect(self.wants_level)
         self._scroll = scroll = QScrollArea()
@@ -114,13 +114,13 @@ class Shelf(QWidget):
         super().resizeEvent(event)
         self._hint.show_low(self.height() < LOW)
 
-    def _toggle_find(self) -> None:
+    def toggle_find(self) -> None:
         self._find.setVisible(not self._find.isVisible())
         self._find.clear()
         if self._find.isVisible():
             self._find.setFocus()
 
-    def _filter(self, text: str) -> None:
+    def filter(self, text: str) -> None:
         self.list.filter = text.casefold()
         self.list.relayout()
 

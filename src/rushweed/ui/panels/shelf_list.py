@@ -106,7 +106,7 @@ class ShelfList(Keyed):
                 return part
         return None
 
-    def _stuck(self) -> list[tuple[str, int, int]]:
+    def stuck(self) -> list[tuple[str, int, int]]:
         """Heads of whole kinds that lie below what is in view: what they say, where they are, and where they
         stand in the meantime, at the foot of the view."""
         heads = [(str(part), y) for kind, part, y in self.entries() if kind == "head"]
@@ -122,7 +122,7 @@ class ShelfList(Keyed):
 
     def _stuck_at(self, y: float) -> int | None:
         """Where the head really is that stands at a place at the foot of the view."""
-        return next((place for _words, place, top in self._stuck() if top <= y < top + HEAD), None)
+        return next((place for _words, place, top in self.stuck() if top <= y < top + HEAD), None)
 
     def _head_at(self, y: float) -> str | None:
         for kind, part, top in self.entries():
@@ -178,7 +178,7 @@ class ShelfList(Keyed):
     def _on_plus(self, x: float, y: float) -> bool:
         """Whether a point is on the plus beside the head of the levels."""
         tops = [t for kind, part, t in self.entries() if kind == "head" and str(part).startswith("Levels\t")]
-        tops += [top for words, _place, top in self._stuck() if words.startswith("Levels\t")]
+        tops += [top for words, _place, top in self.stuck() if words.startswith("Levels\t")]
         return x > self.width() - 28 and any(top <= y < top + HEAD for top in tops)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -218,7 +218,7 @@ class ShelfList(Keyed):
                 self._head(painter, part, y)
             elif not isinstance(part, str):
                 self._row(painter, part, y)
-        for words, _place, y in self._stuck():
+        for words, _place, y in self.stuck():
             painter.fillRect(QRectF(0, y, self.width(), HEAD), look.colour("paper"))
             self._head(painter, words, y)
 

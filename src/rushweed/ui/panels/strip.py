@@ -236,8 +236,8 @@ class Strip(QWidget):
         super().__init__()
         self.look, self.session = look, session
         self._what = label("", "quiet")
-        self._which = ChoiceRow(look, [("all", "All"), ("with", "Shaped"), ("without", "Without")])
-        self._which.edited.connect(lambda _v: self.refresh())
+        self.which = ChoiceRow(look, [("all", "All"), ("with", "Shaped"), ("without", "Without")])
+        self.which.edited.connect(lambda _v: self.refresh())
         self._chosen = label("", "quiet")
         self.pattern = TextField("names: walk_{n}", mono=True)
         self.pattern.setFixedWidth(210)
@@ -252,7 +252,7 @@ class Strip(QWidget):
         head = QWidget()
         head.setFixedHeight(28)
         head.setLayout(
-            row(label("Strip", "head"), self._what, 8, self._which, None, self._chosen, self.pattern)
+            row(label("Strip", "head"), self._what, 8, self.which, None, self._chosen, self.pattern)
         )
         layout = head.layout()
         assert layout is not None
@@ -279,11 +279,11 @@ class Strip(QWidget):
         sheet = self.session.selection.sheet
         cells = list(sheet.cells) if sheet else []
         shaping = self.session.stage == "shape"
-        self._which.setVisible(shaping)
+        self.which.setVisible(shaping)
         self.film.shows_shapes = shaping
         shown = cells
-        if shaping and self._which.value != "all":
-            shown = [c for c in cells if bool(c.shapes) == (self._which.value == "with")]
+        if shaping and self.which.value != "all":
+            shown = [c for c in cells if bool(c.shapes) == (self.which.value == "with")]
         grid = even_cut(sheet) if sheet else None
         empty = ""
         if sheet is not None and grid is not None and cells:

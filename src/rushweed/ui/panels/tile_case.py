@@ -70,7 +70,7 @@ class Case(Keyed):
 
     def spots(self) -> list[Spot]:
         made, step = [], TILE + GAP
-        for group, left in zip(self.groups, self._lefts(), strict=False):
+        for group, left in zip(self.groups, self.lefts(), strict=False):
             columns = self._columns(group)
             for index, (_sheet, cell) in enumerate(group.tiles):
                 x, y = left - self._scroll + index % columns * step, CAPTION + index // columns * step
@@ -99,7 +99,7 @@ class Case(Keyed):
     def _columns(self, group: TileGroup) -> int:
         return -(-len(group.tiles) // self.lines)
 
-    def _lefts(self) -> list[float]:
+    def lefts(self) -> list[float]:
         x = 8.0
         lefts: list[float] = []
         for group in self.groups:
@@ -109,11 +109,11 @@ class Case(Keyed):
         return lefts
 
     def _clamp(self) -> None:
-        self._scroll = min(max(self._scroll, 0), max(self._lefts()[-1] - self.width(), 0))
+        self._scroll = min(max(self._scroll, 0), max(self.lefts()[-1] - self.width(), 0))
 
     def _spot(self, x: float, y: float) -> tuple[int, int, int] | None:
         """Group, column and row under a point."""
-        lefts = self._lefts()
+        lefts = self.lefts()
         x += self._scroll
         line = int((y - CAPTION) // (TILE + GAP))
         for i, group in enumerate(self.groups):
@@ -214,7 +214,7 @@ class Case(Keyed):
             words = "No sheet has tiles of this level's cell size. Cut one, or make a level from its tiles."
             painter.drawText(QRectF(8, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, words)
             return
-        lefts = self._lefts()
+        lefts = self.lefts()
         for i, group in enumerate(self.groups):
             left, columns = lefts[i] - self._scroll, self._columns(group)
             wide = columns * (TILE + GAP)

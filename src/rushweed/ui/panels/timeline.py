@@ -188,12 +188,12 @@ class Timeline(QWidget):
         self.look, self.session = look, session
         self.which = ChoiceRow(look, [("frames", "Frames"), ("cells", "Cells")])
         self.which.edited.connect(self._turn)
-        self._words = label("", "quiet")
+        self.words = label("", "quiet")
         self.add = button("Add to the animation")
         self.add.clicked.connect(self.add_selected)
         head = QWidget()
         head.setFixedHeight(28)
-        head.setLayout(row(label("Strip", "head"), self.which, 8, self._words, None, self.add))
+        head.setLayout(row(label("Strip", "head"), self.which, 8, self.words, None, self.add))
         layout = head.layout()
         assert layout is not None
         layout.setContentsMargins(8, 2, 8, 2)
@@ -235,7 +235,7 @@ class Timeline(QWidget):
             text += f", {round_ms(animation)} ms a round" if animation.frames else ""
         else:
             text = ""
-        self._words.setText(text)
+        self.words.setText(text)
         self.frames.update()
 
     def add_selected(self) -> None:

@@ -36,8 +36,8 @@ class Tray(QWidget):
         self._hidden: set[str] = set()
         self._shown: tuple[object, ...] | None = None
         self._what = label("", "quiet")
-        self._chips = QHBoxLayout()
-        self._chips.setSpacing(6)
+        self.chips = QHBoxLayout()
+        self.chips.setSpacing(6)
         self._key: object = None
         self._find = TextField("Find a tile")
         self._find.setFixedWidth(120)
@@ -62,7 +62,7 @@ class Tray(QWidget):
         line.setSpacing(8)
         for part in (label("Tray", "head"), self.way, self._what):
             line.addWidget(part)
-        line.addLayout(self._chips)
+        line.addLayout(self.chips)
         line.addStretch(1)
         for tool in (self._smaller, self._larger, self._find, self.aside):
             line.addWidget(tool)
@@ -98,8 +98,8 @@ class Tray(QWidget):
         self._find.setVisible(self.width() > ROOM_TO_FIND)
 
     def _show_chips_if_room(self) -> None:
-        for n in range(self._chips.count()):
-            item = self._chips.itemAt(n)
+        for n in range(self.chips.count()):
+            item = self.chips.itemAt(n)
             chip = item.widget() if item is not None else None
             if chip is not None:
                 chip.setVisible(self.width() > ROOM_FOR_CHIPS)
@@ -159,16 +159,16 @@ class Tray(QWidget):
         return TileGroup("auto-tile", tiles, tuple(ids))
 
     def _show_chips(self, sheets: list[Sheet], others: list[Sheet]) -> None:
-        emptied(self._chips)
+        emptied(self.chips)
         for sheet in sheets[:6]:
             chip = Chip(self.look, sheet.name, "", sheet.id not in self._hidden, "Show or hide its tiles")
             chip.pressed.connect(lambda i=sheet.id: self._toggle(i))
-            self._chips.addWidget(chip)
+            self.chips.addWidget(chip)
         for sheet in others[:MOST_OTHERS]:
             words = "{} × {}".format(*commonest_size(sheet))
             chip = Chip(self.look, sheet.name, words, False, "Its tiles have another size: press to be asked")
             chip.pressed.connect(lambda one=sheet: self._ask(one))
-            self._chips.addWidget(chip)
+            self.chips.addWidget(chip)
         self._show_chips_if_room()
 
     def _ask(self, sheet: Sheet) -> None:

@@ -94,13 +94,13 @@ class AnimateCard(Card):
         self.add(self._states)
 
     def _add_drift(self) -> None:
-        self._drift = label("", "caption")
+        self.drift = label("", "caption")
         self._drift_head = label("Drift", "head")
         head = QWidget()
         trim = button("Trim alike")
         trim.setToolTip("Take the padding away that none of these frames needs; pivots stay  (T)")
         trim.clicked.connect(self.stage.registering.trim)
-        head.setLayout(row(self._drift_head, self._drift, None, trim))
+        head.setLayout(row(self._drift_head, self.drift, None, trim))
         self.add(head)
         self.plot: Any = None
         self._plot_room = QWidget()
@@ -222,7 +222,7 @@ class AnimateCard(Card):
         if animation is None:
             self.what.setText("nothing animated")
             self._states.setText("")
-            self._drift.setText("")
+            self.drift.setText("")
             return
         chosen = len(session.selection.frames)
         self.what.setText(many(chosen, "frame") if chosen else many(len(animation.frames), "frame"))
@@ -289,7 +289,7 @@ class AnimateCard(Card):
         now = self.stage.registering.measured([f.cell for f in animation.frames])
         feet = [d.feet for _c, d in now]
         centres = [d.middle for _c, d in now]
-        self._drift.setText(f"feet {register.spread(feet):g}, middle {register.spread(centres):g} px")
+        self.drift.setText(f"feet {register.spread(feet):g}, middle {register.spread(centres):g} px")
         if self.plot is None:
             return
         import pyqtgraph as pg

@@ -64,8 +64,8 @@ class CutCard(Card):
         self.field("Left over", self._left)
         self.add(Rule(self.look))
         self.add(label("Repeats", "head"))
-        self._repeats = Repeats(self.look)
-        self.add(self._repeats)
+        self.repeats = Repeats(self.look)
+        self.add(self.repeats)
         self._add_edges()
         self.add(Rule(self.look))
         self.add(label("Used by", "head"))
@@ -110,7 +110,7 @@ class CutCard(Card):
         self._content.setText(_content_words(pixels) if pixels is not None else "–" if not cells else "")
         if pixels is not None and pixels.shape[0] * pixels.shape[1] > MOST_REPEATED:
             pixels = None  # nobody lays a whole picture as a tile
-        self._repeats.show_cell(pixels)
+        self.repeats.show_cell(pixels)
         self._looked_at = pixels
         self._cure.setText("")
         self._soon.start()

@@ -41,13 +41,11 @@ class Repeats(QWidget):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._nine = _Nine(look)
-        self._verdicts = [(label("", "reed"), label("", "caption")) for _ in range(2)]
+        self.verdicts = [(label("", "reed"), label("", "caption")) for _ in range(2)]
         words = QGridLayout()
         words.setContentsMargins(8, 0, 0, 0)
         words.setVerticalSpacing(2)
-        for line, (name, (verdict, detail)) in enumerate(
-            zip(("Across", "Down"), self._verdicts, strict=True)
-        ):
+        for line, (name, (verdict, detail)) in enumerate(zip(("Across", "Down"), self.verdicts, strict=True)):
             words.addWidget(label(name), line * 2, 0)
             words.addWidget(verdict, line * 2, 1)
             words.addWidget(detail, line * 2 + 1, 0, 1, 2)
@@ -63,7 +61,7 @@ class Repeats(QWidget):
         """uint8 (height, width, 4) of one cell, or None."""
         self._nine.image = image_of(repeated(pixels)) if pixels is not None else None
         self._nine.update()
-        for axis, (verdict, detail) in enumerate(self._verdicts):
+        for axis, (verdict, detail) in enumerate(self.verdicts):
             if pixels is None:
                 verdict.setText("")
                 detail.setText("select one cell" if axis == 0 else "")

@@ -49,39 +49,39 @@ class CutStage(SheetStage):
 
     def build(self) -> None:
         self.by_hand = ByHand(self)
-        self._method = ChoiceRow(self.look, METHODS)
-        self._cell = NumbersField(2, least=1, most=16384, look=self.look)
-        self._counts = NumbersField(2, unit="", least=1, most=4096, look=self.look)
-        self._margin = NumbersField(2, most=4096, look=self.look)
+        self.method = ChoiceRow(self.look, METHODS)
+        self.cell = NumbersField(2, least=1, most=16384, look=self.look)
+        self.counts = NumbersField(2, unit="", least=1, most=4096, look=self.look)
+        self.margin = NumbersField(2, most=4096, look=self.look)
         self._spacing = NumbersField(2, most=4096, look=self.look)
-        self._join = NumbersField(1, least=0, most=256, look=self.look)
+        self.join = NumbersField(1, least=0, most=256, look=self.look)
         self._least = NumbersField(1, least=1, most=4096, look=self.look)
-        self._fit = ChoiceRow(self.look, [("tight", "Tight"), ("centre", "Centred"), ("feet", "On its feet")])
-        self._fit.setToolTip("Tight boxes, or equal cells so that pivots do not wander")
-        self._fit.edited.connect(lambda _v: self._apply())
-        self._join.setToolTip("Parts at most this far apart are one piece")
+        self.fit = ChoiceRow(self.look, [("tight", "Tight"), ("centre", "Centred"), ("feet", "On its feet")])
+        self.fit.setToolTip("Tight boxes, or equal cells so that pivots do not wander")
+        self.fit.edited.connect(lambda _v: self._apply())
+        self.join.setToolTip("Parts at most this far apart are one piece")
         self._least.setToolTip("Pieces of fewer px are dropped")
-        self._join.show_value(0)
+        self.join.show_value(0)
         self._least.show_value(1)
-        for field in (self._join, self._least):
+        for field in (self.join, self._least):
             field.setFixedWidth(64)
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)
             field.escaped.connect(self._take_typed_back)
         self._empty = Check(self.look, self.icons, "Skip empty")
-        for field, wide in ((self._cell, 88), (self._counts, 72), (self._margin, 70), (self._spacing, 70)):
+        for field, wide in ((self.cell, 88), (self.counts, 72), (self.margin, 70), (self._spacing, 70)):
             field.setFixedWidth(wide)
             field.edited.connect(lambda _v: self._try())
             field.settled.connect(self._apply)
             field.escaped.connect(self._take_typed_back)
-        self._cell.setToolTip("Size of a cell: width × height")
-        self._counts.setToolTip("Columns × rows; the cell size comes out by division")
-        self._margin.setToolTip("Px before the first cell: left × top")
+        self.cell.setToolTip("Size of a cell: width × height")
+        self.counts.setToolTip("Columns × rows; the cell size comes out by division")
+        self.margin.setToolTip("Px before the first cell: left × top")
         self._spacing.setToolTip("Px between cells: across × down")
         self._parts = self._option_parts()
-        self._method.edited.connect(self._method_chosen)
+        self.method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
-        self.option_line.fill(self._method, *self._parts.values(), None)
+        self.option_line.fill(self.method, *self._parts.values(), None)
         self.proposals = CutProposals(self)
         self.proposal_line = self.proposals.line
         self.numbers = CutCard(self)
@@ -109,14 +109,14 @@ class CutStage(SheetStage):
             act.clicked.connect(call)
             acts.append(act)
         layouts = {
-            "size": row(label("Cell"), self._cell),
-            "count": row(label("Columns, rows"), self._counts),
+            "size": row(label("Cell"), self.cell),
+            "count": row(label("Columns, rows"), self.counts),
             "guides": row(follow),
-            "margin": row(label("Margin"), self._margin),
+            "margin": row(label("Margin"), self.margin),
             "spacing": row(label("Spacing"), self._spacing),
             "empty": row(self._empty),
             "pieces": row(
-                label("Join within"), self._join, label("Drop under"), self._least, label("As"), self._fit
+                label("Join within"), self.join, label("Drop under"), self._least, label("As"), self.fit
             ),
             "hand": row(*acts, self._split_into),
         }
@@ -141,37 +141,37 @@ class CutStage(SheetStage):
             self.use(Point.id)
         self.option_line.setEnabled(sheet is not None)
         if isinstance(cut, PiecesCut):
-            self._method.show_value("pieces")
-            self._join.show_value(cut.join)
+            self.method.show_value("pieces")
+            self.join.show_value(cut.join)
             self._least.show_value(cut.least)
-            self._fit.show_value(cut.fit)
+            self.fit.show_value(cut.fit)
         elif isinstance(cut, GuidesCut):
-            self._method.show_value("guides")
+            self.method.show_value("guides")
             self._spacing.show_value(cut.spacing)
             self._empty.show_value(cut.leave_out_empty)
         elif isinstance(cut, (GridCut, CountCut)):
-            self._method.show_value("count" if isinstance(cut, CountCut) else "size")
-            self._margin.show_value(cut.margin)
+            self.method.show_value("count" if isinstance(cut, CountCut) else "size")
+            self.margin.show_value(cut.margin)
             self._spacing.show_value(cut.spacing)
             self._empty.show_value(cut.leave_out_empty)
         elif isinstance(cut, HandCut):
-            self._method.show_value("hand")
+            self.method.show_value("hand")
         else:
-            if cut is None and self._method.value in ("hand", "guides"):
-                self._method.show_value("size")
+            if cut is None and self.method.value in ("hand", "guides"):
+                self.method.show_value("size")
             self._empty.show_value(True)
-            self._margin.show_value((0, 0))
+            self.margin.show_value((0, 0))
             self._spacing.show_value((0, 0))
         self._show_method()
         if sheet is not None:
             grid = self.desk.sheet_painter.grid(sheet)
-            self._cell.show_value(grid.cell if grid else (16, 16))
-            self._counts.show_value((grid.columns, grid.rows) if grid else (1, 1))
+            self.cell.show_value(grid.cell if grid else (16, 16))
+            self.counts.show_value((grid.columns, grid.rows) if grid else (1, 1))
         self.proposals.refresh()
         self.numbers.show_sheet(sheet)
 
     def _show_method(self) -> None:
-        method = self._method.value
+        method = self.method.value
         shown = {
             "size": ("size", "margin", "spacing", "empty"), "count": ("count", "margin", "spacing", "empty"),
             "guides": ("guides", "spacing", "empty"), "pieces": ("pieces",), "hand": ("hand",),
@@ -194,7 +194,7 @@ class CutStage(SheetStage):
         sheet = self.session.selection.sheet
         found = self.proposals.of(sheet)
         if key == "pieces" and found is not None and not isinstance(self.cut_before(), PiecesCut):
-            self._join.show_value(found.choices.join)
+            self.join.show_value(found.choices.join)
         if sheet is None:
             return
         if key == "guides":
@@ -232,27 +232,27 @@ class CutStage(SheetStage):
         sheet = self.session.selection.sheet
         if sheet is None:
             return None
-        if self._method.value == "pieces":
-            join, least = int(self._join.values[0]), int(self._least.values[0])
+        if self.method.value == "pieces":
+            join, least = int(self.join.values[0]), int(self._least.values[0])
             large_too = isinstance(sheet.cut, PiecesCut) and sheet.cut.any_size
-            fit = self._fit.value or "tight"
+            fit = self.fit.value or "tight"
             return PiecesCut(join, least, any_size=large_too, fit=fit)  # type: ignore[arg-type]
         old = self.cut_before()
-        if self._method.value == "hand":
+        if self.method.value == "hand":
             return HandCut()
-        if self._method.value == "guides":
+        if self.method.value == "guides":
             if not isinstance(old, GuidesCut):
                 return None
             return replace(old, spacing=two(self._spacing), leave_out_empty=self._empty.on)
         places = {
-            "margin": two(self._margin), "spacing": two(self._spacing), "leave_out_empty": self._empty.on,
+            "margin": two(self.margin), "spacing": two(self._spacing), "leave_out_empty": self._empty.on,
         }  # fmt: skip
-        if self._method.value == "count":
-            columns, rows = two(self._counts)
+        if self.method.value == "count":
+            columns, rows = two(self.counts)
             cut: Cut = CountCut(columns, rows, **places)  # type: ignore[arg-type]
             same = isinstance(old, CountCut) and (old.columns, old.rows) == (columns, rows)
         else:
-            cut = GridCut(two(self._cell), **places)  # type: ignore[arg-type]
+            cut = GridCut(two(self.cell), **places)  # type: ignore[arg-type]
             same = isinstance(old, GridCut) and old.cell == cut.cell
         if same and isinstance(old, (GridCut, CountCut)):
             cut = replace(cut, left_out=old.left_out, kept=old.kept)

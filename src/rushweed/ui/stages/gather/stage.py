@@ -79,19 +79,19 @@ class GatherStage(SheetStage):
         self.as_one = Check(self.look, self.icons, "Numbered ones together")
         self.as_one.show_value(True)
         self.as_one.setToolTip("run_1, run_2 ... become one sheet with its frames and an animation")
-        self._add_step = PickBox(self.look, ["Add a step", *FRESH])
-        self._add_step.setAccessibleName("Add a step")
-        self._add_step.setFixedWidth(120)
-        self._add_step.picked.connect(self.begin_step)
+        self.add_step = PickBox(self.look, ["Add a step", *FRESH])
+        self.add_step.setAccessibleName("Add a step")
+        self.add_step.setFixedWidth(120)
+        self.add_step.picked.connect(self.begin_step)
         copy = button("Recoloured copy")
         copy.setToolTip("The same picture in other colours: its cells share the shapes of this one")
         copy.clicked.connect(self.recoloured)
-        self.option_line.fill(add, folder, self.as_one, None, self._add_step, copy)
+        self.option_line.fill(add, folder, self.as_one, None, self.add_step, copy)
         self.proposal_line = QWidget()
-        self._chips = QHBoxLayout(self.proposal_line)
-        self._chips.setContentsMargins(8, 0, 8, 8)
-        self._chips.setSpacing(8)
-        self._chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
+        self.chips = QHBoxLayout(self.proposal_line)
+        self.chips.setContentsMargins(8, 0, 8, 8)
+        self.chips.setSpacing(8)
+        self.chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         self._chip_key: object = None
         self._found: dict[str, Seen] = {}
         self._asked: set[str] = set()
@@ -131,9 +131,9 @@ class GatherStage(SheetStage):
             made.edited.connect(lambda text, f=field: self._set(f, text))
             credit.field(words, made)
             self.credit[field] = made
-        self._licence = label("", "caption")
-        self._licence.setWordWrap(True)
-        credit.add(self._licence)
+        self.licence = label("", "caption")
+        self.licence.setWordWrap(True)
+        credit.add(self.licence)
         self._credit_page = credit
         card.add(credit)
         self.report = Report(self.look)
@@ -185,7 +185,7 @@ class GatherStage(SheetStage):
         for name, text in zip(self._facts, self._texts(), strict=True):
             self._facts[name].setText(text)
             self._facts[name].setToolTip(text)
-        for part in (self._group, self.steps, self._credit_page, self._open, self._remove, self._add_step):
+        for part in (self._group, self.steps, self._credit_page, self._open, self._remove, self.add_step):
             part.setEnabled(sheet is not None)
         groups = {s.group for s in sheets}
         self._group.show_value(groups.pop() if len(groups) == 1 else "")
@@ -195,7 +195,7 @@ class GatherStage(SheetStage):
             made.show_value(values.pop() if len(values) == 1 else "")
             made.setPlaceholderText("mixed" if values else next(h for f, _w, h in FIELDS if f == field))
         fault = licence_fault(sheet.credit.licence) if sheet and self._looked else ""
-        self._licence.setText(f"{fault}." if fault else "")
+        self.licence.setText(f"{fault}." if fault else "")
         self.steps.show_value(sheet.source.steps if sheet else (), self.the(PickColour).for_step)
         self._show_chips()
 
@@ -229,14 +229,14 @@ class GatherStage(SheetStage):
         if shown == self._chip_key:
             return
         self._chip_key = shown
-        emptied(self._chips)
+        emptied(self.chips)
         if sheet is None:
-            self._chips.addWidget(label("Drop pictures anywhere in the window.", "quiet"))
+            self.chips.addWidget(label("Drop pictures anywhere in the window.", "quiet"))
         elif found is None:
-            self._chips.addWidget(label("Looking at the picture ...", "quiet"))
+            self.chips.addWidget(label("Looking at the picture ...", "quiet"))
         else:
             keys, pictures, true = found
-            self._chips.addWidget(label("Proposed" if keys or true else "Ready to be cut as it is.", "quiet"))
+            self.chips.addWidget(label("Proposed" if keys or true else "Ready to be cut as it is.", "quiet"))
             for key, picture in zip(keys, pictures, strict=True):
                 step: Step = KeyColour(key.colour, key.tolerance)
                 chosen = any(isinstance(s, KeyColour) and s.colour == key.colour for s in sheet.source.steps)
@@ -247,7 +247,7 @@ class GatherStage(SheetStage):
                 step = Reduce(true.factor, true.start)
                 chosen = any(isinstance(s, Reduce) for s in sheet.source.steps)
                 self._chip(f"Reduce to 1/{true.factor}", true.evidence, chosen, step)
-        self._chips.addStretch(1)
+        self.chips.addStretch(1)
 
     def _chip(
         self, words: str, evidence: str, chosen: bool, step: Step, picture: np.ndarray | None = None
@@ -258,12 +258,12 @@ class GatherStage(SheetStage):
         chip.picture = image
         if not chosen:
             chip.pressed.connect(partial(self.steps_work.add, step))
-        self._chips.addWidget(chip)
+        self.chips.addWidget(chip)
 
     # -- preparation -------------------------------------------------------------------------------
 
     def begin_step(self, words: str) -> None:
-        self._add_step.setCurrentIndex(0)
+        self.add_step.setCurrentIndex(0)
         if words in FRESH:
             sheet = self.session.selection.sheet
             step = FRESH[words]

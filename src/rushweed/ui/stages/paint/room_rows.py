@@ -34,11 +34,11 @@ class RoomRows(Card):
             "How the camera goes with the walker in this room; it never shows what is outside"
         )
         remove = IconButton(look, stage.icons, "trash", "Remove the room", framed=True, px=15)
-        self._chips = QWidget()
-        self._list = QVBoxLayout(self._chips)
+        self.chips = QWidget()
+        self._list = QVBoxLayout(self.chips)
         self._list.setContentsMargins(0, 0, 0, 0)
         self._list.setSpacing(4)
-        self.add(self._chips)
+        self.add(self.chips)
         self._of_one = [
             self.field("Name", self.name, remove), self.field("Size", self.area),
             self.field("First", self.first),

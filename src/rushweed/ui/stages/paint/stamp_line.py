@@ -33,11 +33,11 @@ class StampLine:
         self._stage, self._session, look = stage, stage.session, stage.look
         self._seed = 0
         self.words = label("", "value")
-        self._buttons = []
+        self.buttons = []
         for glyph, tip, how in TURNS:
             made = IconButton(look, stage.icons, glyph, tip, framed=True)
             made.pressed.connect(lambda how=how: self.rearrange(how))
-            self._buttons.append(made)
+            self.buttons.append(made)
         self.scatter = Check(look, stage.icons, "Scatter")
         self.scatter.setToolTip(
             "Every brush draws tiles of the stamp by chance; a tile twice in it comes twice as often"
@@ -53,7 +53,7 @@ class StampLine:
     @property
     def parts(self) -> tuple[QWidget | int, ...]:
         """In the order in which they stand; a number is a gap."""
-        return label("Stamp"), self.words, *self._buttons, 4, self.scatter, self.symmetry
+        return label("Stamp"), self.words, *self.buttons, 4, self.scatter, self.symmetry
 
     def refresh(self) -> None:
         """Name what is in hand."""

@@ -43,9 +43,9 @@ class ThingRows(Card):
         self._make_looks()
         self._make_body()
         self._make_many()
-        self._warning = label("", "quiet")
-        self._warning.setWordWrap(True)
-        self.add(self._warning)
+        self.warning = label("", "quiet")
+        self.warning.setWordWrap(True)
+        self.add(self.warning)
         for number in (self.turn, self.scale, self.weight, self.damping, self.pin):
             self.session.document.follow(number)
         self.setVisible(False)
@@ -148,13 +148,13 @@ class ThingRows(Card):
         self.snap.show_value(self.stage.things.snap)
         for part in (*self._looks, *self._body, self._many):
             part.setVisible(bool(things) and not scattering)
-        self._warning.setVisible(bool(things))
+        self.warning.setVisible(bool(things))
         if not things or level is None:
             self.what.setText("press in the level to place one" if active else "")
             return
         self.what.setText(many(len(things), "thing"))
         self._show(things)
-        self._warning.setText(self._told(things, level))
+        self.warning.setText(self._told(things, level))
 
     def _show(self, things: list[Thing]) -> None:
         """The values they share."""

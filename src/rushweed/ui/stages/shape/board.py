@@ -95,13 +95,13 @@ class ShapeList(Keyed):
     def __init__(self, look: Look, marks: ShapeMarks) -> None:
         super().__init__()
         self.look, self.marks = look, marks
-        self._cell: Cell | None = None
+        self.cell: Cell | None = None
         self._index: int | None = None
         self.setFixedHeight(self.ROW)
         self.set_keyed("Shapes of the cell")
 
     def spots(self) -> list[Spot]:
-        shapes = self._cell.shapes if self._cell is not None else ()
+        shapes = self.cell.shapes if self.cell is not None else ()
         boxes = (QRectF(0, i * self.ROW, self.width(), self.ROW) for i in range(len(shapes)))
         return [Spot(b, f"{type(s).__name__}, {s.role}") for b, s in zip(boxes, shapes, strict=True)]
 
@@ -109,26 +109,26 @@ class ShapeList(Keyed):
         return self._index or 0
 
     def show_cell(self, cell: Cell | None, index: int | None) -> None:
-        self._cell, self._index = cell, index
+        self.cell, self._index = cell, index
         self.setFixedHeight(max(len(cell.shapes) if cell else 0, 1) * self.ROW)
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         index = int(event.position().y() // self.ROW)
-        if self._cell is not None and 0 <= index < len(self._cell.shapes):
+        if self.cell is not None and 0 <= index < len(self.cell.shapes):
             self.chosen.emit(index)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
         left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
         painter.setFont(look.font(12))
-        if self._cell is None or not self._cell.shapes:
+        if self.cell is None or not self.cell.shapes:
             painter.setPen(look.colour("quiet"))
-            words = "no shape yet: press one above" if self._cell else "select one cell to see its shapes"
+            words = "no shape yet: press one above" if self.cell else "select one cell to see its shapes"
             painter.drawText(QRectF(0, 0, self.width(), self.ROW), left, words)
             return
-        for i, shape in enumerate(self._cell.shapes):
+        for i, shape in enumerate(self.cell.shapes):
             box = QRectF(0, i * self.ROW, self.width(), self.ROW)
             now = i == (self._index or 0)
             if now:

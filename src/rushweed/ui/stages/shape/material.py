@@ -31,14 +31,14 @@ class Material(QWidget):
             self.session.document.follow(field)
         self.group = PickBox(self.look, [NO_GROUP])
         self.group.picked.connect(self._pick)
-        self._meets = label("", "quiet")
-        self._meets.setWordWrap(True)
+        self.meets = label("", "quiet")
+        self.meets.setWordWrap(True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addLayout(row(_name("Friction"), self.friction, 4, label("Bounce"), self.bounce, None))
         column.addLayout(row(_name("Group"), self.group))
-        column.addWidget(self._meets)
+        column.addWidget(self.meets)
 
     def refresh(self, shapes: list[Shape]) -> None:
         """Show what these shapes are made of; where they differ, that they do."""
@@ -60,8 +60,8 @@ class Material(QWidget):
         self.group.setCurrentText(MIXED if len(found) > 1 else known.name if known else NO_GROUP)
         missed = [g.name for g in project.groups if len(found) == 1 and not touches(project, one, g.id)]
         words = f"goes through {', '.join(missed)}" if missed else ""
-        self._meets.setText(words)
-        self._meets.setVisible(bool(words))
+        self.meets.setText(words)
+        self.meets.setVisible(bool(words))
 
     def _change(self, words: str, **fields: float | str) -> None:
         ids, index = self.session.selection.cell_ids, self.session.selection.shape_index

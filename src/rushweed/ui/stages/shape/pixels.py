@@ -79,7 +79,7 @@ class FromPixels(QWidget):
             row(self.rest, self.take, self.leave, None, spacing=6),
         ):
             lines.addLayout(line)
-        lines.addWidget(self._words)
+        lines.addWidget(self.words)
         self.show_state()
 
     def _make_fields(self) -> None:
@@ -127,8 +127,8 @@ class FromPixels(QWidget):
         self.take, self.leave = button("Take all", fix=True), button("Discard")
         self.take.clicked.connect(self.take_all)
         self.leave.clicked.connect(self.drop)
-        self._words = label("", "caption")
-        self._words.setWordWrap(True)
+        self.words = label("", "caption")
+        self.words.setWordWrap(True)
 
     def follow(self, sheet_id: str) -> None:
         """What was proposed or traced on another sheet is dropped when this one is shown."""
@@ -219,14 +219,14 @@ class FromPixels(QWidget):
         words = f"{found.vertices} vertices, at most {found.error:.2f} px off the border"
         if found.refused:
             words += f"; {many(found.refused, 'cell')} with more parts than that left as they are"
-        self._words.setText(words)
+        self.words.setText(words)
 
     def _preview(self) -> None:
         """Follow the slider: show the outlines of the cells last traced."""
 
         def show(found: Outlined | None) -> None:
             if found is None:
-                self._words.setText("Nothing is solid, or the parts need more vertices.")
+                self.words.setText("Nothing is solid, or the parts need more vertices.")
             else:
                 self.session.document.preview(found.change)
                 self._told(found)
@@ -270,10 +270,10 @@ class FromPixels(QWidget):
         self.proposed = {p.cell: p for p in made}
         twins = sum(p.from_twin for p in made)
         if not made:
-            self._words.setText("Every cell that holds art has a shape.")
+            self.words.setText("Every cell that holds art has a shape.")
         else:
             pixels = len(made) - twins
-            self._words.setText(f"{twins} from twins, {pixels} from the pixels. Press one to take it alone.")
+            self.words.setText(f"{twins} from twins, {pixels} from the pixels. Press one to take it alone.")
         self.show_state()
         self.stage.desk.update()
 
@@ -305,7 +305,7 @@ class FromPixels(QWidget):
 
     def drop(self) -> None:
         self.proposed = {}
-        self._words.setText("")
+        self.words.setText("")
         self.show_state()
         self.stage.desk.update()
 

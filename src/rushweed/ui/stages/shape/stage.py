@@ -68,8 +68,8 @@ class ShapeStage(SheetStage):
 
     def build(self) -> None:
         roles = [("solid", "Solid"), ("one-way", "One-way"), ("sensor", "Sensor")]
-        self._role = ChoiceRow(self.look, roles, self.marks.sample)
-        self._role.edited.connect(self._role_chosen)
+        self.role = ChoiceRow(self.look, roles, self.marks.sample)
+        self.role.edited.connect(self._role_chosen)
         self._stops = PickBox(self.look, get_args(Side))
         self._stops.setToolTip("The side of a one-way shape that stops; the comb hangs where things pass")
         self._stops.picked.connect(lambda _s: self._role_chosen("one-way"))
@@ -80,7 +80,7 @@ class ShapeStage(SheetStage):
         self._dim.show_value(True)
         self._dim.edited.connect(lambda _v: self.desk.update())
         self.option_line.fill(
-            self._role, self._stops_name, self._stops, 4, label("Snap"), self._snap, 4, self._dim, None
+            self.role, self._stops_name, self._stops, 4, label("Snap"), self._snap, 4, self._dim, None
         )
         self._build_card()
 
@@ -108,11 +108,11 @@ class ShapeStage(SheetStage):
             shapes = [cell.shapes[self.session.selection.shape_index]]
         roles = {s.role for s in shapes}
         if len(roles) == 1:
-            self._role.show_value(roles.pop())
+            self.role.show_value(roles.pop())
             self._stops.setCurrentText(shapes[0].stops)
         elif roles:
-            self._role.show_value(None)
-        one_way = self._role.value == "one-way"
+            self.role.show_value(None)
+        one_way = self.role.value == "one-way"
         self._stops.setVisible(one_way)
         self._stops_name.setVisible(one_way)
         self.main.refresh(shapes)
@@ -239,7 +239,7 @@ class ShapeStage(SheetStage):
         self.refresh()
 
     def role_now(self) -> tuple[Role, Side]:
-        role, side = self._role.value or "solid", self._stops.currentText()
+        role, side = self.role.value or "solid", self._stops.currentText()
         return role, side  # type: ignore[return-value]
 
     def snap_now(self) -> Snap:

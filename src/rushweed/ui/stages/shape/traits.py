@@ -230,7 +230,7 @@ class TraitCard(Card):
             for side, glyph in ARROWS.items():
                 press = IconButton(self.look, self.stage.icons, glyph, f"In by the {side}", framed=True)
                 press.show_active(side in str(value).split())
-                press.pressed.connect(partial(self._toggle_side, side))
+                press.pressed.connect(partial(self.toggle_side, side))
                 line.append(press)
         else:
             box = PickBox(self.look, list(trait.choices) or ["no choices yet"])
@@ -257,7 +257,7 @@ class TraitCard(Card):
         self.values[self.chosen] = value
         self.refresh()
 
-    def _toggle_side(self, side: str) -> None:
+    def toggle_side(self, side: str) -> None:
         now = set(str(self.value()).split()) ^ {side}
         if now:
             self._set_value(" ".join(s for s in traits.SIDES if s in now))

@@ -30,10 +30,10 @@ class RecipeLine(QWidget):
     def __init__(self, stage: TuneStage) -> None:
         super().__init__()
         self.stage, self.session, self.look = stage, stage.session, stage.look
-        self._chips = QHBoxLayout(self)
-        self._chips.setContentsMargins(8, 0, 8, 8)
-        self._chips.setSpacing(8)
-        self._chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
+        self.chips = QHBoxLayout(self)
+        self.chips.setContentsMargins(8, 0, 8, 8)
+        self.chips.setSpacing(8)
+        self.chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         self._key: object = None
 
     def refresh(self) -> None:
@@ -44,8 +44,8 @@ class RecipeLine(QWidget):
         if key == self._key:
             return
         self._key = key
-        emptied(self._chips)
-        self._chips.addWidget(label("Recipe", "quiet"))
+        emptied(self.chips)
+        self.chips.addWidget(label("Recipe", "quiet"))
         if sheet is None:
             return
         if not isinstance(art, Art):
@@ -59,20 +59,20 @@ class RecipeLine(QWidget):
             why = art.why if one.id == fit else ""
             chip = Chip(self.look, one.name, why, one.id == chosen, words_of(one))
             chip.pressed.connect(partial(self.stage.give_recipe, one.id))
-            self._chips.addWidget(chip)
+            self.chips.addWidget(chip)
         if len(ordered) > MOST_CHIPS:
             rest = [r.name for r in ordered[MOST_CHIPS:]]
             more = PickBox(self.look, [f"{len(rest)} more", *rest])
             ids = {r.name: r.id for r in ordered}
             more.picked.connect(lambda name: self.stage.give_recipe(ids[name]) if name in ids else None)
-            self._chips.addWidget(more)
+            self.chips.addWidget(more)
         if chosen == "" or len(used) > 1:
-            self._chips.addWidget(label("mixed" if len(used) > 1 else "set by hand", "quiet"))
+            self.chips.addWidget(label("mixed" if len(used) > 1 else "set by hand", "quiet"))
         if chosen == "":
             keep = button("Keep as a recipe")
             keep.clicked.connect(self.stage.save_recipe)
-            self._chips.addWidget(keep)
-        self._chips.addStretch(1)
+            self.chips.addWidget(keep)
+        self.chips.addStretch(1)
 
     def _look_at(self, sheet: Sheet) -> None:
         """Find out what art it is beside the window, then show the chips."""

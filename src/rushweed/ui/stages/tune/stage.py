@@ -39,20 +39,20 @@ class TuneStage(SheetStage):
         return tool
 
     def build(self) -> None:
-        self._ppu = NumbersField(1, "px", 0.001, 4096, whole=False, look=self.look)
-        self._ppu.setFixedWidth(76)
-        self._ppu.setToolTip("How many px make one unit of the game")
-        self._ppu.edited.connect(lambda v: self.tune("Set pixels per unit", ppu=v[0]))
-        self.session.document.follow(self._ppu)
+        self.ppu = NumbersField(1, "px", 0.001, 4096, whole=False, look=self.look)
+        self.ppu.setFixedWidth(76)
+        self.ppu.setToolTip("How many px make one unit of the game")
+        self.ppu.edited.connect(lambda v: self.tune("Set pixels per unit", ppu=v[0]))
+        self.session.document.follow(self.ppu)
         self._one = button("One cell = one unit")
         self._one.clicked.connect(self.one_unit)
-        self._filter = ChoiceRow(self.look, [("nearest", "Nearest"), ("linear", "Linear")])
-        self._filter.edited.connect(lambda v: self.tune(f"Filter to {v}", filter=v))
-        self._mipmaps = Check(self.look, self.icons, "Mipmaps")
-        self._mipmaps.setToolTip("Smaller copies that are read when the art is drawn small")
-        self._mipmaps.edited.connect(lambda on: self.tune("Mipmaps", mipmaps=on))
+        self.filter = ChoiceRow(self.look, [("nearest", "Nearest"), ("linear", "Linear")])
+        self.filter.edited.connect(lambda v: self.tune(f"Filter to {v}", filter=v))
+        self.mipmaps = Check(self.look, self.icons, "Mipmaps")
+        self.mipmaps.setToolTip("Smaller copies that are read when the art is drawn small")
+        self.mipmaps.edited.connect(lambda on: self.tune("Mipmaps", mipmaps=on))
         self.option_line.fill(
-            label("1 u ="), self._ppu, self._one, 8, label("Filter"), self._filter, 8, self._mipmaps, None
+            label("1 u ="), self.ppu, self._one, 8, label("Filter"), self.filter, 8, self.mipmaps, None
         )
         self.units, self.nine = UnitsCard(self), NineCard(self)
         self.texture, self.recipes = TextureCard(self), RecipeCard(self)
@@ -67,11 +67,11 @@ class TuneStage(SheetStage):
     def refresh(self) -> None:
         sheet, sheets = self.session.selection.sheet, self.session.selection.sheets
         self.option_line.setEnabled(sheet is not None)
-        self._ppu.show_value(shared([s.tune.ppu for s in sheets]))
+        self.ppu.show_value(shared([s.tune.ppu for s in sheets]))
         filters = {s.tune.filter for s in sheets}
-        self._filter.show_value(filters.pop() if len(filters) == 1 else None)
+        self.filter.show_value(filters.pop() if len(filters) == 1 else None)
         mipmaps = {s.tune.mipmaps for s in sheets}
-        self._mipmaps.show_value(mipmaps.pop() if len(mipmaps) == 1 else None)
+        self.mipmaps.show_value(mipmaps.pop() if len(mipmaps) == 1 else None)
         self._one.setEnabled(bool(self.subject()))
         self.line.refresh()
         self.active.card().refresh()

@@ -156,9 +156,9 @@ class TextureCard(Card):
         self.table.edited.connect(lambda codec: stage.tune(f"Compression {WORDS[codec]}:", codec=codec))
         self.table.hovered.connect(lambda _c: stage.desk.update())
         self.add(self.table)
-        self._reason = label("", "quiet")
-        self._worst = label("", "quiet")
-        for words in (self._reason, self._worst):
+        self.reason = label("", "quiet")
+        self.worst = label("", "quiet")
+        for words in (self.reason, self.worst):
             words.setWordWrap(True)
             self.add(words)
         self.add(Rule(self.look))
@@ -243,7 +243,7 @@ class TextureCard(Card):
         if len(done) == len(CODECS):
             self.advised, why = recommended(textures.laid(sheet).rgba, done)
             reason = f"{WORDS[self.advised]} fits: {why}."
-        self._reason.setText(reason)
+        self.reason.setText(reason)
         self.table.show_value(costs, chosen, self.advised)
         now = costs.get(self.shown())
         lost = now.spoiled if now else None
@@ -253,8 +253,8 @@ class TextureCard(Card):
             words = (
                 f"Worst block at {where} px: {lost.worst_psnr:.1f} dB; {lost.changed:.0%} of the px differ."
             )
-        self._worst.setText(words)
-        self._worst.setVisible(bool(words))
+        self.worst.setText(words)
+        self.worst.setVisible(bool(words))
 
     advised: Codec | None = None
 

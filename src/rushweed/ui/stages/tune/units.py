@@ -41,9 +41,9 @@ class UnitsCard(Card):
             value = label("", "value")
             self.field(words, value)
             self._facts[words] = value
-        self._others = label("", "quiet")
-        self._others.setWordWrap(True)
-        self.add(self._others)
+        self.others = label("", "quiet")
+        self.others.setWordWrap(True)
+        self.add(self.others)
         self.add(Rule(self.look))
         self.snap = ChoiceRow(self.look, [("px", "px"), ("half", "½ px")])
         self.snap.setToolTip("Where the plumb mark stops while it is dragged")
@@ -74,8 +74,8 @@ class UnitsCard(Card):
         grid.setColumnStretch(2, 1)
         grid.setColumnStretch(3, 1)
         self.add(board)
-        self._drift = label("", "text")
-        self.field("Drift", self._drift)
+        self.drift = label("", "text")
+        self.field("Drift", self.drift)
         self.feet = button("From the feet")
         self.feet.setToolTip("Under the lowest ink of each cell, in its middle")
         self.feet.clicked.connect(self.from_feet)
@@ -111,8 +111,8 @@ class UnitsCard(Card):
             step = snap_step(ppu)
             self._facts["Snap step"].setText(f"{plain(step, 5)} u = {fraction_text(step)}")
         words = self._other_ppu()
-        self._others.setText(words)
-        self._others.setVisible(bool(words))
+        self.others.setText(words)
+        self.others.setVisible(bool(words))
         for part in (self.board, self.feet):
             part.setEnabled(bool(cells))
         self.all.setEnabled(bool(self.session.selection.cells))
@@ -126,7 +126,7 @@ class UnitsCard(Card):
             self.share[axis].show_value(shared(shares) if cells else 0)
         dx, dy = pivot_drift(cells)
         steady = "none" if len(cells) > 1 else "select frames to compare"
-        self._drift.setText(
+        self.drift.setText(
             f"{plain(dx)}, {plain(dy)} px over {many(len(cells), 'cell')}" if dx or dy else steady
         )
 

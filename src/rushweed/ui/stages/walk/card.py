@@ -141,7 +141,7 @@ class WalkCard(Card):
             self.keys[action] = made
             self.field(WORDS[action], made)
         reset = button("As they came")
-        reset.clicked.connect(self._reset_keys)
+        reset.clicked.connect(self.reset_keys)
         self.add(reset)
 
     # -- showing ---------------------------------------------------------------------------------------
@@ -221,6 +221,6 @@ class WalkCard(Card):
         self.stage.keys.set_key(action, key)
         self.stage.refresh()
 
-    def _reset_keys(self) -> None:
+    def reset_keys(self) -> None:
         self.stage.keys.reset()
         self.stage.refresh()

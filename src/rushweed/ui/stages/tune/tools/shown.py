@@ -28,7 +28,7 @@ class ShowTexture(TuneTool):
         return self.stage.texture
 
     def paint_under(self, painter: QPainter, sheet: Sheet) -> None:
-        self._words = self.stage.texture.paint_errors(painter, self.stage.desk.view, sheet)
+        self.words = self.stage.texture.paint_errors(painter, self.stage.desk.view, sheet)
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         sheet = self.session.selection.sheet
@@ -53,7 +53,7 @@ class ShowTexture(TuneTool):
                 f"worst: {cost.spoiled.worst_psnr:.1f} dB",
                 True,
             )
-        tag(painter, self.stage.look, room.left() + 8, room.bottom() - 26, self._words)
+        tag(painter, self.stage.look, room.left() + 8, room.bottom() - 26, self.words)
 
 
 class ShowRecipes(Plumbs):
