@@ -27,8 +27,7 @@ class Slow:
 
 def test_what_takes_long_is_told_with_how_far_it_is(hands: Hands) -> None:
     told, work, got = hands.window.findings.running, Slow(), []
-    assert not told.isVisible()
-    hands.wait(lambda: not hands.session.jobs.running)
+    hands.wait(lambda: not hands.session.jobs.running and not told.isVisible())
     hands.session.jobs.start("Rowing", work, got.append)
     hands.wait(lambda: told.isVisible() and told.words == "Rowing home 40%")
     assert hands.window.windowTitle().startswith("40% - ")
