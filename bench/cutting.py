@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from bench.row import Row, by_time, timed
 from bench.sheets import sheets
-from rushweed.core.cut.components import pieces
+from rushweed.core.cut.islands import pieces
 from rushweed.core.cut.propose import propose
 from rushweed.core.pixels.read import decode
 from rushweed.demo import ART

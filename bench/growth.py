@@ -11,8 +11,8 @@ from PIL import Image
 from bench.cutting import sheet
 from bench.results import keep_growth
 from bench.row import timed
-from rushweed.core.cut.components import pieces
 from rushweed.core.cut.grid import ink
+from rushweed.core.cut.islands import pieces
 from rushweed.core.cut.propose import propose
 from rushweed.core.document.model.sheet import Codec
 from rushweed.core.document.model.steps import KeyColour

@@ -178,7 +178,7 @@ def _no_dialogs(rng: random.Random) -> None:
 def projects(home: Path) -> Iterator[tuple[str, Path]]:
     """Tidelamp, and projects of real sheets where they are fetched, cut by their first proposal."""
     from rushweed.core.cut.edit import cut_sheet
-    from rushweed.core.cut.suggest import choices
+    from rushweed.core.cut.take import choices
     from rushweed.core.pixels.cache import PixelCache
     from rushweed.core.pixels.gather import Gathering, add_gathered
     from rushweed.core.store.folder import Folder

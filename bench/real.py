@@ -15,7 +15,7 @@ from multiprocessing import Pool
 from bench.labels import ART, HERE, fetched, key_labels, kind_labels, read, sheet_labels
 from bench.row import Row
 from rushweed.core.cut.propose import SURE
-from rushweed.core.cut.suggest import choices
+from rushweed.core.cut.take import choices
 from rushweed.core.pixels.key import key_candidates, may_be_keyed
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.ranking import weights

@@ -38,7 +38,7 @@ from rushweed.core.cut.propose import (
     likely_pairs,
     propose,
 )
-from rushweed.core.cut.suggest import KIND_FEATURES, kind_features
+from rushweed.core.cut.take import KIND_FEATURES, kind_features
 from rushweed.core.pixels.key import FEATURES as KEY_FEATURES
 from rushweed.core.pixels.key import candidate_features, may_be_keyed
 from rushweed.core.pixels.read import read_picture

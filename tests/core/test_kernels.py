@@ -13,7 +13,7 @@ from PIL import Image
 from scipy import ndimage
 
 from rushweed.core import compiled, ready
-from rushweed.core.cut.components import pieces, propose_join
+from rushweed.core.cut.islands import pieces, propose_join
 from rushweed.core.cut.parts import Parts
 from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.core.shape.twins import Twin, Twins

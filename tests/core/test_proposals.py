@@ -16,7 +16,7 @@ from rushweed.core.cut.features import AXIS_FEATURES, axis_features
 from rushweed.core.cut.grid import MOST_CELLS, ink_sums
 from rushweed.core.cut.measure import connected_parts
 from rushweed.core.cut.propose import GRID_FEATURES, describe_pairs, examine, likely_pairs, propose
-from rushweed.core.cut.suggest import KIND_FEATURES, choices, kind_features, sheet_chance
+from rushweed.core.cut.take import KIND_FEATURES, choices, kind_features, sheet_chance
 from rushweed.core.document.model.cut import CountCut, GridCut, PiecesCut
 from rushweed.core.pixels.key import FEATURES as KEY_FEATURES
 from rushweed.core.pixels.key import candidate_features
@@ -79,14 +79,28 @@ def test_the_right_cell_is_nearly_always_among_the_candidates(made: str) -> None
     assert right >= 18, f"{right} of 20"
 
 
-@pytest.mark.parametrize(("made", "least"), [("lined", 9), ("padded", 7), ("framed", 8), ("hexes", 9)])
+def test_every_even_part_of_a_long_axis_is_a_candidate() -> None:
+    """Many steps are looked at there, and only the likelier ones closely; what leaves nothing over always."""
+    noise = np.random.default_rng(5).integers(0, 255, (20, 1140, 4), np.uint8)
+    cells = {step.cell for step in candidates(examine(noise).axes[0]) if not (step.margin or step.gap)}
+    assert {n for n in range(4, 571) if 1140 % n == 0} <= cells
+
+
+@pytest.mark.parametrize("made", ["lined", "padded", "framed"])
+def test_every_candidate_has_room_for_a_cell(made: str) -> None:
+    for seed in range(20):
+        for axis in examine(draw(made, seed).rgba[:32]).axes:
+            assert all(step.margin + step.cell <= axis.length for step in candidates(axis))
+
+
+@pytest.mark.parametrize(("made", "least"), [("lined", 18), ("padded", 14), ("framed", 18), ("hexes", 18)])
 def test_grids_of_every_made_up_kind_are_found(made: str, least: int) -> None:
     right = 0
-    for seed in range(500, 512):
+    for seed in range(500, 524):
         drawn = draw(made, seed)
         grids = propose(drawn.rgba).grids
         right += bool(grids) and grids[0].cell == drawn.cell
-    assert right >= least, f"{right} of 12"
+    assert right >= least, f"{right} of 24"
 
 
 @pytest.mark.parametrize(("made", "kind"), [("font", PiecesCut), ("packed", PiecesCut), ("single", CountCut)])

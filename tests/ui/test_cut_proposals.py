@@ -10,7 +10,7 @@ from PIL import Image
 from PyQt6.QtCore import QPoint, Qt
 
 from bench.kinds import draw
-from rushweed.core.cut.suggest import Choices, Ranked
+from rushweed.core.cut.take import Choices, Ranked
 from rushweed.core.document.model.cut import CountCut, GridCut, HandCut, PiecesCut
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.cut.proposals import Found

@@ -26,11 +26,11 @@ def cut(
     keep_empty: Annotated[bool, typer.Option(help="Keep cells without art.")] = False,
 ) -> None:
     """Cut a sheet by a grid or into pieces; what it leaves over is told."""
-    from rushweed.core.cut.components import propose_join
     from rushweed.core.cut.edit import cut_sheet
     from rushweed.core.cut.grid import grid_of
+    from rushweed.core.cut.islands import propose_join
     from rushweed.core.cut.propose import ink_of
-    from rushweed.core.cut.suggest import choices
+    from rushweed.core.cut.take import choices
     from rushweed.core.pixels.cache import PixelCache
 
     with errors_told(), changing(project) as (folder, value):

@@ -21,7 +21,7 @@ def gather(
     apart: Annotated[bool, typer.Option("--apart", help="Numbered pictures each by itself.")] = False,
 ) -> None:
     """Bring pictures into a project; a bad file is named and the rest go on."""
-    from rushweed.core.cut.suggest import sheet_chance
+    from rushweed.core.cut.take import sheet_chance
     from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
     from rushweed.core.tune.recipe import suited
 

@@ -12,9 +12,9 @@ from rushweed.core.document.model.cut import GridCut, PiecesCut
 @app.command()
 def propose(image: Path, as_json: AsJson = False) -> None:
     """Say which grids, or how many pieces, a picture seems to have."""
-    from rushweed.core.cut.components import pieces
+    from rushweed.core.cut.islands import pieces
     from rushweed.core.cut.propose import ink_of
-    from rushweed.core.cut.suggest import choices
+    from rushweed.core.cut.take import choices
     from rushweed.core.pixels.key import key_candidates
     from rushweed.core.pixels.read import read_picture
     from rushweed.core.pixels.true_pixel import true_pixel

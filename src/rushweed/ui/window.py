@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
@@ -13,30 +14,39 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QMainWindow, QWidget
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.closing import may_close
 from rushweed.ui.commands.command import Commands
-from rushweed.ui.commands.finder import Finder
 from rushweed.ui.desk.stage import Stage
-from rushweed.ui.first_hour import FirstHour
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing
 from rushweed.ui.kit.motion import keep_still
 from rushweed.ui.kit.screen import fit_screen
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.layout import Layout
-from rushweed.ui.opened import Opened
-from rushweed.ui.panels.both_sides import BothSidesBoard
-from rushweed.ui.panels.earlier import EarlierSaves
 from rushweed.ui.projects import Projects
 from rushweed.ui.session import STAGES, TITLES, Session
-from rushweed.ui.session.autosave import Autosave
-from rushweed.ui.session.outside import Outside
-from rushweed.ui.session.watch import Watch
-from rushweed.ui.window_commands import window_commands
+
+if TYPE_CHECKING:
+    from rushweed.ui.commands.finder import Finder
+    from rushweed.ui.first_hour import FirstHour
+    from rushweed.ui.opened import Opened
+    from rushweed.ui.panels.both_sides import BothSidesBoard
+    from rushweed.ui.panels.earlier import EarlierSaves
+    from rushweed.ui.session.autosave import Autosave
+    from rushweed.ui.session.outside import Outside
+    from rushweed.ui.session.watch import Watch
 
 
 class Window(QMainWindow):
     """One open project. `wants_project` asks the application to open another one."""
 
     wants_project = pyqtSignal(object)
+    finder: Finder  # this and the following: see later_parts
+    autosave: Autosave
+    earlier: EarlierSaves
+    opened: Opened
+    first_hour: FirstHour
+    watch: Watch
+    outside: Outside
+    both_sides: BothSidesBoard
 
     def __init__(self, session: Session, look: Look, icons: Icons, settings: QSettings) -> None:
         super().__init__()
@@ -94,20 +104,11 @@ class Window(QMainWindow):
         """What can wait until the window is on screen: the other stages, the commands, the findings."""
         if not self._completed:
             self._completed = True
-            self.finder = Finder(self.look, self.commands, self)
-            self.autosave = Autosave(self.session, self.settings)
-            self.earlier = EarlierSaves(self.session, self)
-            self.opened = Opened(self)
-            self.first_hour = FirstHour(self)
-            for part in (self.finder, self.earlier, self.opened.edits):
-                self.look.dress(part)
-            self._add_commands()
+            from rushweed.ui.later_parts import add_boards, watch_outside
+
+            add_boards(self)
             self.session.read(self._first_shown(self.session.stage), self._show_art)
-            self.watch = Watch(self.session)
-            self.outside = Outside(self.session)
-            self.both_sides = BothSidesBoard(self.look, self.session, self)
-            self.outside.asked.connect(self.both_sides.ask)
-            self.findings.wants_all.connect(self.opened.open_findings)
+            watch_outside(self)
             self.session.checker.look_at(self.session.selection.sheet_id or "")
             self.session.checker.find_soon()
             if self.settings.value("tray_aside", False, bool):
@@ -182,13 +183,6 @@ class Window(QMainWindow):
             part.update()
 
     # -- commands --------------------------------------------------------------------------------------
-
-    def _add_commands(self) -> None:
-        stages = self.stages
-        self.commands.add(window_commands(self))
-        for key, stage in stages.items():
-            of_the_stage = importlib.import_module(f"rushweed.ui.stages.{key}.commands")
-            self.commands.add(of_the_stage.commands(stage))
 
     def open_finder(self) -> None:
         corner = self.rail.finder.mapTo(self, self.rail.finder.rect().bottomRight())

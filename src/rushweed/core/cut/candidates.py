@@ -34,7 +34,8 @@ def candidates(axis: AxisMeasure) -> list[Step]:
         ]
     for signal in axis.signals:
         found += _gapped(axis.length, signal)
-    return list(dict.fromkeys(step for step in found if step.cell >= LEAST))
+    fits = (step for step in found if LEAST <= step.cell <= axis.length - step.margin)
+    return list(dict.fromkeys(fits))
 
 
 def _plain(axis: AxisMeasure) -> list[Step]:
@@ -46,7 +47,7 @@ def _plain(axis: AxisMeasure) -> list[Step]:
         usual = at_lines.std() + 1e-6
         worth = (at_lines - at_lines.mean()) / usual
         worth += 2 * (1 - axis.differ[cells]) + 2 * axis.equal[cells] + 2 * axis.columns[cells]
-        worth += 1.5 * (length % cells == 0) + 0.5 * (cells % 8 == 0)
+        worth += np.where(length % cells == 0, np.inf, 0.5 * (cells % 8 == 0))
         cells = np.sort(cells[np.argsort(-worth, kind="stable")[:KEPT]])
     return [Step(int(c)) for c in cells]
 

@@ -7,9 +7,9 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.cut.components import EqualCell, equal_cells, pieces
 from rushweed.core.cut.grid import even_cut, grid_of, ink, occupied, places
 from rushweed.core.cut.guides import check_guides, guide_rects, guide_spot
+from rushweed.core.cut.islands import EqualCell, equal_cells, pieces
 from rushweed.core.cut.match_cells import Rect, recut
 from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.edit import put_sheet, sheet_of

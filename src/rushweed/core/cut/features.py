@@ -21,7 +21,7 @@ AXIS_FEATURES = (
     "alpha_clear", "cross", "cross_odd", "cross_half", "cross_phase", "cross_clear", "uncut", "less_cut",
     "centred", "divides", "content", "left_over", "one", "one_plain", "idle", "two", "many", "small",
     "whole", "square", "eights", "gap", "gap_clear", "gap_clean", "gap_contrast",
-    "gap_margin", "margin",
+    "gap_margin", "gap_split", "gap_divides", "margin",
 )  # fmt: skip
 PAIR_FEATURES = (
     "x", "y", "least", "below_x", "below_y", "square_plain", "ratio", "double", "same_gap",
@@ -243,11 +243,14 @@ class _Axis:
             found["centred"] = 0.25 - float(np.average(off, weights=self.weight[fitting]))
 
     def _gaps(self, found: dict[str, float], step: Step, count: int) -> None:
-        """Whether the px of the gaps look like separators, and the px beside them do not."""
+        """Whether the px of the gaps look like separators, and the px beside them do not; and whether they
+        rather are room around what the cells hold: part of it before the first, or pitches all along."""
         axis, (cell, margin, gap) = self.axis, step
         pitch = cell + gap
         found["gap"] = 1.0
         found["gap_margin"] = 1.0 if margin == gap else 0.5 if margin == 0 else 0.0
+        found["gap_split"] = float(0 < margin < gap)
+        found["gap_divides"] = float(axis.length % pitch == 0)
         first = margin + cell
         stops = [slice(first + i, first + (count - 1) * pitch + i, pitch) for i in range(gap)]
         values = [axis.separator[s] for s in stops] if count > 1 else [axis.separator[:margin]]

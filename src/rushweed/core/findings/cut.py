@@ -8,11 +8,11 @@ from functools import partial
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.cut.components import equal_cells, pieces, with_neighbours
 from rushweed.core.cut.edit import accept_waste, cut_sheet
 from rushweed.core.cut.grid import OPAQUE_SHARE, Grid, cut_borders, even_cut, grid_of, ink
+from rushweed.core.cut.islands import equal_cells, pieces, with_neighbours
 from rushweed.core.cut.propose import ink_of
-from rushweed.core.cut.suggest import choices
+from rushweed.core.cut.take import choices
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.cut import GridCut, PiecesCut

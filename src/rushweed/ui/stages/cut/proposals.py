@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLayout, QWidget
 from rushweed.core.cut.edit import cut_as, rects_of
 from rushweed.core.cut.grid import grid_of, ink, ink_sums
 from rushweed.core.cut.match_cells import Rect
-from rushweed.core.cut.suggest import Choices, Ranked, choices
+from rushweed.core.cut.take import Choices, Ranked, choices
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut, HandCut
 from rushweed.core.document.model.sheet import Sheet

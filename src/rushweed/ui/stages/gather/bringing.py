@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QPlainTextEdit, QVBoxLayout, QWidget
 
-from rushweed.core.cut.suggest import sheet_chance
+from rushweed.core.cut.take import sheet_chance
 from rushweed.core.document.edit import remove_sheet
 from rushweed.core.document.model.project import Project
 from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in

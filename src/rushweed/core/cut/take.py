@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.cut.bands import Band, find_bands
-from rushweed.core.cut.components import pieces, propose_join, usual_ink
+from rushweed.core.cut.islands import pieces, propose_join, usual_ink
 from rushweed.core.cut.match_cells import Rect
 from rushweed.core.cut.propose import SURE, Examined, Proposal, Proposals, examine, propose
 from rushweed.core.document.errors import CutError

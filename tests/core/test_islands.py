@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from rushweed.core.animate.register import pixels_of_cell
-from rushweed.core.cut.components import (
+from rushweed.core.cut.edit import cut_sheet, remove_cells
+from rushweed.core.cut.islands import (
     equal_cells,
     joined,
     pieces,
@@ -15,9 +16,8 @@ from rushweed.core.cut.components import (
     reading_order,
     with_neighbours,
 )
-from rushweed.core.cut.edit import cut_sheet, remove_cells
 from rushweed.core.cut.propose import ink_of, propose
-from rushweed.core.cut.suggest import choices
+from rushweed.core.cut.take import choices
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model.cut import CountCut, GridCut, PiecesCut
 from rushweed.core.document.model.project import Project
