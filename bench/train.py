@@ -40,6 +40,7 @@ from rushweed.core.cut.propose import (
 )
 from rushweed.core.cut.take import KIND_FEATURES, kind_features
 from rushweed.core.pixels.key import FEATURES as KEY_FEATURES
+from rushweed.core.pixels.key import SURE as SURE_OF_KEY
 from rushweed.core.pixels.key import candidate_features, may_be_keyed
 from rushweed.core.pixels.read import read_picture
 
@@ -253,7 +254,7 @@ def learn_keys(pool: Any) -> dict[str, Any]:
         for (_file, is_keyed, _v, _r), g in zip(looked_at, groups, strict=True):
             if g.game == game:
                 top = int(np.argmax(g.values @ colour))
-                taken = ranking.chance(float(g.values[top] @ present + bias)) >= 0.945
+                taken = ranking.chance(float(g.values[top] @ present + bias)) >= SURE_OF_KEY
                 keyed, right = keyed + is_keyed, right + bool(g.right[top])
                 silent, false = silent + (taken and is_keyed), false + (taken and not is_keyed)
     colour, present, bias = fit(groups)

@@ -121,7 +121,7 @@ def test_the_desk_shows_where_px_are_off(hands: Hands) -> None:
     hands.wait(lambda: hands.session.textures.cost(hands.sheet("wren.png"), "bc1") is not None, 20_000)
     hands.qtbot.wait(30)
     after = array_of(hands.window.desk.grab().toImage())
-    assert (before != after).any() and "dB" in stage.the(ShowTexture).words
+    assert (before != after).any() and "dB" in stage.the(ShowTexture).verdict
     assert "Worst block" in stage.texture.worst.text()
 
 

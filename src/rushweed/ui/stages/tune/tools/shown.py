@@ -22,13 +22,13 @@ class ShowTexture(TuneTool):
     id, words, icon, key = "texture", "Texture", "stack", "X"
     help = "Compression with its faults on the Desk, gutter, pages"
     group = 2
-    _verdict = ""
+    verdict = ""
 
     def card(self) -> TextureCard:
         return self.stage.texture
 
     def paint_under(self, painter: QPainter, sheet: Sheet) -> None:
-        self._verdict = self.stage.texture.paint_errors(painter, self.stage.desk.view, sheet)
+        self.verdict = self.stage.texture.paint_errors(painter, self.stage.desk.view, sheet)
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         sheet = self.session.selection.sheet
@@ -53,7 +53,7 @@ class ShowTexture(TuneTool):
                 f"worst: {cost.spoiled.worst_psnr:.1f} dB",
                 True,
             )
-        tag(painter, self.stage.look, room.left() + 8, room.bottom() - 26, self._verdict)
+        tag(painter, self.stage.look, room.left() + 8, room.bottom() - 26, self.verdict)
 
 
 class ShowRecipes(Plumbs):
