@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import pytest
+from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.errors import EditError
@@ -17,6 +18,7 @@ from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, IconButton, dots, elided, tag
 from rushweed.ui.kit.fields import NumbersField, TextField
 from rushweed.ui.kit.icons import Icons
+from rushweed.ui.kit.keyed import FocusRing
 from rushweed.ui.kit.theme import DAY, DUSK, Look
 from rushweed.ui.panels.notice import NoticeStrip
 from rushweed.ui.panels.rail import StageTabs
@@ -442,3 +444,12 @@ def test_files_are_written_even_when_the_window_closes_at_once(qtbot: QtBot) -> 
     shop.start("Guess", lambda job: written.append(2))
     shop.finish()
     assert written == [1]
+
+
+def test_the_ring_around_the_focus_goes_quietly_with_its_window(look: Look, qtbot: QtBot) -> None:
+    """The focus goes on while a window is taken apart, and the ring is told of it."""
+    window, other = QWidget(), QLineEdit()
+    qtbot.addWidget(other)
+    ring = FocusRing(window, look)
+    sip.delete(window)
+    ring.follow(None, other)

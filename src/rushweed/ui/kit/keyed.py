@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
@@ -51,9 +52,12 @@ class FocusRing(_Ring):
         self.by_tab = False  # the last key was Tab
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        app.focusChanged.connect(self._moved)
+        app.focusChanged.connect(self.follow)
 
-    def _moved(self, old: QWidget | None, now: QWidget | None) -> None:
+    def follow(self, old: QWidget | None, now: QWidget | None) -> None:
+        """The focus went from one place to another."""
+        if sip.isdeleted(self._window):  # the window is being taken apart
+            return
         inside = now is not None and now is not self._window and self._window.isAncestorOf(now)
         by_tab = self.by_tab and QApplication.mouseButtons() == Qt.MouseButton.NoButton
         if now is None or not inside or not by_tab or isinstance(now, Keyed):
