@@ -18,6 +18,7 @@ from rushweed.ui.session.jobs import Job
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.gather.stage import GatherStage
+
 AT_ONCE = 1 << 20  # px of a picture that is prepared without leaving the window's thread
 
 

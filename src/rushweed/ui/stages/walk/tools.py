@@ -59,6 +59,9 @@ class WalkTool(Tool):
         if held == "him":
             self.stage.play.start(_whole(at))
 
+    def cancel(self) -> None:
+        self._held = ""
+
     def _on_him(self, at: DeskEvent) -> bool:
         walk = self.stage.play.walk
         if walk is None:
