@@ -16,6 +16,7 @@ from bench import (
     real,
     shapes,
     shipping,
+    soft,
     starting,
     textures,
     walking,
@@ -57,9 +58,10 @@ ROWS = {
     "heart": heartbeat.rows,
     "monkey": monkey.rows,
     "real-art": real.rows,
+    "soft": soft.rows,
 }
 
-APART = ("real-art", "heart", "hour", "monkey")  # run when they are named
+APART = ("real-art", "soft", "heart", "hour", "monkey")  # run when they are named
 
 
 def main() -> None:

@@ -44,4 +44,4 @@ def test_they_are_loaded_a_moment_after_it_opened(demo_folder: Path, tmp_path: P
         capture_output=True, text=True, timeout=240,
     )  # fmt: skip
     assert ran.returncode == 0, ran.stderr
-    assert when == "soon" or "loaded 3" in ran.stdout
+    assert when == "soon" or "loaded 4" in ran.stdout

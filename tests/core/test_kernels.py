@@ -15,6 +15,7 @@ from scipy import ndimage
 from rushweed.core import compiled, ready
 from rushweed.core.cut.islands import pieces, propose_join
 from rushweed.core.cut.parts import Parts
+from rushweed.core.pixels.key import keyed
 from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.core.shape.twins import Twin, Twins
 from rushweed.core.ship import png
@@ -196,3 +197,20 @@ def test_a_large_picture_is_packed_in_stretches_hardly_larger_and_read_by_others
     packed = png.deflated(rows, 6)
     assert zlib.decompress(packed) == rows
     assert len(packed) < 1.001 * len(zlib.compress(rows, 6))
+
+
+@pytest.mark.parametrize("key", [(255, 0, 255), (32, 156, 90), (0, 0, 0)])
+def test_soft_edges_lose_their_key(either: Either, key: tuple[int, int, int]) -> None:
+    rng, pictures = np.random.default_rng(9), []
+    for mask in masks(60):
+        mask = np.kron(mask, np.ones((2, 2), bool))
+        alpha = ndimage.uniform_filter(mask.astype(float), int(rng.integers(1, 4)), mode="constant")[
+            ..., None
+        ]
+        art = rng.integers(0, 256, (*mask.shape, 3)) if rng.random() < 0.5 else rng.integers(0, 256, 3)
+        flat = np.rint(art * alpha + np.array(key) * (1 - alpha)).astype(np.uint8)
+        pictures.append(np.dstack((flat, np.full(mask.shape, 255, np.uint8))))
+
+    plain, fast = either(lambda: [keyed(rgba, key, 0, fringe=True).tolist() for rgba in pictures])
+    assert plain == fast
+    assert any(0 < px[3] < 255 for rows in plain for row in rows for px in row)  # type: ignore[attr-defined]

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from PIL import Image
+from scipy import ndimage
 
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.cut.transform_cells import set_steps
@@ -161,6 +162,54 @@ def test_hard_edges_are_not_taken_for_soft_ones(key: tuple[int, int, int], demo)
         hard = keyed(on_ground(rgba, key), key, 0, fringe=False)
         lost = (keyed(on_ground(rgba, key), key) != hard).any(axis=-1)
         assert lost.sum() <= 0.005 * (hard[..., 3] > 0).sum(), name
+
+
+def outlined(size: int, seed: int) -> np.ndarray:
+    """Blobs with an outline of their own colour, hard: uint8 (size, size, 4)."""
+    rng = np.random.default_rng(seed)
+    height = ndimage.gaussian_filter(rng.random((size, size)), size / 16, mode="wrap")
+    rgba = np.zeros((size, size, 4), np.uint8)
+    rgba[height > np.quantile(height, 0.6)] = (34, 26, 60, 255)
+    rgba[height > np.quantile(height, 0.72)] = (214, 140, 52, 255)
+    rgba[height > np.quantile(height, 0.85)] = (240, 226, 160, 255)
+    return rgba
+
+
+def drawn_small(rgba: np.ndarray, by: int) -> np.ndarray:
+    """Means over blocks of by x by px: hard edges become soft."""
+    high, wide = rgba.shape[0] // by, rgba.shape[1] // by
+    flat = np.dstack((rgba[..., :3] * (rgba[..., 3:] / 255.0), rgba[..., 3]))
+    flat = flat.reshape(high, by, wide, by, 4).mean(axis=(1, 3))
+    colour = flat[..., :3] / np.maximum(flat[..., 3:] / 255, 1 / 255)
+    out = np.dstack((colour, flat[..., 3])).round().astype(np.uint8)
+    out[out[..., 3] == 0] = 0
+    return out
+
+
+@pytest.mark.parametrize("key", [(255, 0, 255), (0, 255, 0), (32, 156, 90)])
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_soft_edges_with_outlines_are_cleaned_by_themselves(key: tuple[int, int, int], seed: int) -> None:
+    truth = drawn_small(outlined(512, seed), 4)
+    assert far_off(keyed(on_ground(truth, key), key, 0, fringe=False), truth) > 0.8
+    assert far_off(keyed(on_ground(truth, key), key), truth) < 0.2
+
+
+@pytest.mark.parametrize("key", [(255, 0, 255), (0, 255, 0), (32, 156, 90)])
+def test_hard_parts_beside_soft_ones_stay_as_they_are(key: tuple[int, int, int]) -> None:
+    hard, soft = outlined(128, 5), drawn_small(outlined(512, 6), 4)
+    room = np.zeros((128, 8, 4), np.uint8)
+    out = keyed(on_ground(np.hstack((hard, room, soft)), key), key)
+    assert (out[:, :128] == hard).all()
+    assert (out[:, 136:, 3] < 255).sum() > (soft[..., 3] == 0).sum()
+
+
+def test_asked_for_soft_edges_are_cleaned_where_few_show_it() -> None:
+    rgba = np.zeros((24, 24, 4), np.uint8)
+    rgba[4:20, 4:20] = (200, 180, 90, 255)
+    rgba[4, 9:12] = (200, 180, 90, 128)
+    ground = on_ground(rgba, (0, 0, 0))
+    assert (keyed(ground, (0, 0, 0))[4, 9:12, 3] == 255).all()
+    assert (np.abs(keyed(ground, (0, 0, 0), 0, fringe=True)[4, 9:12].astype(int) - rgba[4, 9:12]) <= 2).all()
 
 
 # -- true px -------------------------------------------------------------------------------------------

@@ -16,6 +16,7 @@ from types import ModuleType
 COMPILE = "import os; os.nice(10); from rushweed.core.compiled import compile_all; compile_all()"
 SERVING = (
     "rushweed.core.cut.kernels",
+    "rushweed.core.pixels.kernels",
     "rushweed.core.shape.kernels",
     "rushweed.core.tune.kernels",
 )  # in place of a plain form

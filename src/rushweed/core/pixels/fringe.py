@@ -1,26 +1,55 @@
 """Takes the key colour's tint out of soft edges: alpha and colour of each edge px are solved together.
 
 Method (our own): from the inside outwards, a px of the three outermost layers is laid on the line from the
-key to the colour of a px that lies deeper; how far along that line it stands is its alpha, and what is left
-when the key's part is taken away is its colour. Whole parts of the picture whose border does not look mixed
-stay as they are, so that art with hard edges loses nothing.
+key to the colour of a px near it that lies deeper, or as deep and farther from the key; how far along that
+line it stands is its alpha, and what is left when the key's part is taken away is its colour. Unasked this
+is done only where so many px of the border lie on such a line that they can hardly do so by chance, so that
+art with hard edges loses nothing.
 """
 
 from __future__ import annotations
 
 from itertools import product
+from typing import NamedTuple
 
 import numpy as np
 
+from rushweed.core.ready import kernels
+
 DEPTH = 3  # px from the border that may be mixed
+REACH = 3  # px to the inner colour
 LEAST_LENGTH = 40.0  # of 255: colours nearer to the key tell nothing
 OFF = 10.0  # of 255: how far a mixture may be off its line,
 OFF_SHARE = 0.2  # or this share of the distance between inner colour and key
+LOOSE = 3.0  # times that, where the edge is known to be soft
 LEAST, MOST = -0.05, 0.96  # alpha of a mixed px, before it is bound to 0..1
 RISE = 0.1  # by how much alpha may grow outwards
-SOFT, SOFT_GREY = 0.5, 0.7  # share of a part's border that must look mixed; greys occur in shading
-GREY = 40  # of 255: largest difference between the channels of a key that counts as grey
-NEXT = 0.1  # what a px farther away must fit better by
+FARTHER = 0.05  # what a px farther away must fit better by, for each px of the way
+AS_DEEP, AS_DEEP_MOST = 0.1, 0.9  # the same for one that lies as deep; the alpha that it may explain
+HALF = (0.15, 0.8)  # alpha of px that count when it is judged whether edges are soft
+SOFT = ((160, 0.1), (60, 0.2), (0, 0.36))  # key's largest difference of channels, share of half clear px
+BARE = 0.03  # a part of the picture with less than this share is hard beside soft ones
+FEW = 24  # px of border of a part that is too small to be judged by itself
+
+LIMITS = tuple(
+    np.float32(v) for v in (LEAST_LENGTH**2, LEAST, RISE, LOOSE, OFF, OFF_SHARE, 250, AS_DEEP, AS_DEEP_MOST)
+)
+AROUND = np.array(
+    sorted(
+        (at for at in product(range(-REACH, REACH + 1), repeat=2) if at != (0, 0)),
+        key=lambda at: abs(at[0]) + abs(at[1]),
+    )
+)
+FAR = (FARTHER * (np.abs(AROUND).sum(axis=1) - 1)).astype(np.float32)  # what each must fit better by
+
+
+class _Edge(NamedTuple):
+    """What is known of px of the outer layers: float32 (height, width), `alpha` 1 where nothing is mixed,
+    `off` how far off its line a px lies, 1 being what may be by rounding; inf where it is on none."""
+
+    depth: np.ndarray
+    alpha: np.ndarray
+    off: np.ndarray
 
 
 def cleans_by_itself(key: tuple[int, int, int]) -> bool:
@@ -28,31 +57,20 @@ def cleans_by_itself(key: tuple[int, int, int]) -> bool:
     return not (max(key) <= 24 or min(key) >= 231)
 
 
-def clean_fringe(rgba: np.ndarray, out: np.ndarray, clear: np.ndarray, key: tuple[int, int, int]) -> int:
+def clean_fringe(
+    rgba: np.ndarray, out: np.ndarray, clear: np.ndarray, key: tuple[int, int, int], asked: bool = False
+) -> int:
     """Change the mixed px of `out` in place; returns how many.
 
     rgba: the opaque picture, uint8 (height, width, 4); out: the same with `clear`, bool (height, width),
-    made clear already.
+    made clear already. `asked`: whether its edges are soft is not judged but known.
     """
-    from scipy import ndimage  # late: it takes a third of a second to import
-
-    inside = np.pad(~clear, 1, constant_values=True)  # the picture's border is no edge of the art
-    depth = ndimage.distance_transform_cdt(inside, "chessboard")[1:-1, 1:-1]
     colour = rgba[..., :3].astype(np.float32) - np.array(key, np.float32)
-    alpha = (~clear).astype(np.float32)
-    pure, mixed = colour.copy(), np.zeros(clear.shape, bool)
-    for layer in range(DEPTH, 0, -1):
-        ys, xs = np.nonzero(depth == layer)
-        share, inner, fits = _laid_on_lines(ys, xs, layer, depth, colour, pure, alpha)
-        mixed[ys[fits], xs[fits]] = True
-        alpha[ys[fits], xs[fits]], pure[ys[fits], xs[fits]] = share[fits], inner[fits]
-    parts, count = ndimage.label(~clear, np.ones((3, 3)))
-    border = depth == 1
-    of_all = np.bincount(parts[border], minlength=count + 1)
-    of_mixed = np.bincount(parts[border & mixed], minlength=count + 1)
-    wanted = SOFT_GREY if max(key) - min(key) <= GREY else SOFT
-    mixed &= (of_mixed >= wanted * np.maximum(of_all, 1))[parts]
-    share = np.clip(alpha[mixed], 0.0, 1.0)
+    edge = _solved(colour, clear, key)
+    mixed = (edge.off <= LOOSE) & (edge.alpha < MOST)
+    if not asked:
+        mixed &= _soft(edge, clear, key)
+    share = np.clip(edge.alpha[mixed], 0.0, 1.0)
     found = colour[mixed] / np.maximum(share, 1 / 255)[:, None] + np.array(key, np.float32)
     out[mixed, :3] = np.rint(np.clip(found, 0, 255)).astype(np.uint8)
     out[mixed, 3] = np.rint(share * rgba[mixed, 3]).astype(np.uint8)
@@ -60,31 +78,90 @@ def clean_fringe(rgba: np.ndarray, out: np.ndarray, clear: np.ndarray, key: tupl
     return int(np.count_nonzero(mixed))
 
 
+def _soft(edge: _Edge, clear: np.ndarray, key: tuple[int, int, int]) -> np.ndarray:
+    """Where edges are soft, bool (height, width): judged for the picture, then for each of its parts."""
+    from scipy import ndimage  # late: it takes a third of a second to import
+
+    border = edge.depth == 1
+    half = border & (edge.off <= 1) & (edge.alpha > HALF[0]) & (edge.alpha < HALF[1])
+    wanted = next(share for least, share in SOFT if max(key) - min(key) >= least)
+    if np.count_nonzero(half) < wanted * np.count_nonzero(border):
+        return np.zeros(clear.shape, bool)
+    parts, count = ndimage.label(~clear, np.ones((3, 3)))
+    of_all = np.bincount(parts[border], minlength=count + 1)
+    of_half = np.bincount(parts[half], minlength=count + 1)
+    return np.asarray(((of_half >= BARE * of_all) | (of_all < FEW))[parts])
+
+
+def _solved(colour: np.ndarray, clear: np.ndarray, key: tuple[int, int, int]) -> _Edge:
+    """Alpha of the outer layers; colour: float32 (height, width, 3), less the key."""
+    from scipy import ndimage
+
+    inside = np.pad(~clear, 1, constant_values=True)  # the picture's border is no edge of the art
+    depth = np.ascontiguousarray(ndimage.distance_transform_cdt(inside, "chessboard")[1:-1, 1:-1])
+    edge = _Edge(depth, (~clear).astype(np.float32), np.full(clear.shape, np.inf, np.float32))
+    pure = colour.copy()
+    room = np.array([255 - c for c in key], np.float32), np.array(key, np.float32)
+    for layer in range(DEPTH, 0, -1):
+        ys, xs = (np.ascontiguousarray(at) for at in np.nonzero(depth == layer))
+        share, inner, off = _laid_on_lines(ys, xs, layer, colour, pure, edge)
+        own = colour[ys, xs]  # alpha so small that a channel would have to pass 0 or 255 is none
+        least = np.maximum(own / np.maximum(room[0], 1), -own / np.maximum(room[1], 1)).max(axis=1)
+        share = np.maximum(share, np.minimum(least, 1))
+        fits = (off <= LOOSE) & (share < MOST)
+        ys, xs = ys[fits], xs[fits]
+        edge.alpha[ys, xs], edge.off[ys, xs], pure[ys, xs] = share[fits], off[fits], inner[fits]
+    return edge
+
+
 def _laid_on_lines(
-    ys: np.ndarray, xs: np.ndarray, layer: int, depth: np.ndarray, colour: np.ndarray, pure: np.ndarray,
-    alpha: np.ndarray,
-) -> tuple[np.ndarray, np.ndarray, np.ndarray]:  # fmt: skip
-    """Alpha and inner colour of px at (ys, xs) from the deeper px within two px that fit best; which fit."""
-    height, width = depth.shape
-    spots, flat = ys * width + xs, (colour.reshape(-1, 3), pure.reshape(-1, 3))
-    here = flat[0][spots]
-    share, inner = np.ones(len(ys), np.float32), here.copy()
+    ys: np.ndarray, xs: np.ndarray, layer: int, colour: np.ndarray, pure: np.ndarray, edge: _Edge
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Alpha and inner colour of px at (ys, xs) from the px near them that explains them best; how far off
+    the line they are then, inf for none."""
+    colours, pures, alpha = colour.reshape(-1, 3), pure.reshape(-1, 3), edge.alpha.ravel()
+    share, off = np.ones(len(ys), np.float32), np.full(len(ys), np.inf, np.float32)
+    inner = colours[ys * edge.depth.shape[1] + xs]
+    out = (share, inner, off)
+    if (compiled := kernels("rushweed.core.pixels.kernels")) is not None:
+        compiled.lay_on_lines(ys, xs, layer, colours, pures, edge.depth, alpha, AROUND, FAR, LIMITS, *out)
+    else:
+        _lay_on_lines(ys, xs, layer, colours, pures, edge.depth, alpha, *out)
+    return out
+
+
+def _lay_on_lines(
+    ys: np.ndarray, xs: np.ndarray, layer: int, colour: np.ndarray, pure: np.ndarray, depth: np.ndarray,
+    alpha: np.ndarray, share: np.ndarray, inner: np.ndarray, found_off: np.ndarray,
+) -> None:  # fmt: skip
+    """The last three are written to; colour, pure: (px, 3), alpha: (px,), flat by rows."""
+    shortest, least, rise, loose, tight, by_length, longest, as_deep, as_deep_most = LIMITS
+    (height, width), level_of = depth.shape, depth.ravel()
+    spots = ys * width + xs
+    here = colour[spots]
     best = np.full(len(ys), np.inf, np.float32)
-    deeper = (depth > layer).ravel()
-    for dy, dx in sorted(product(range(-2, 3), repeat=2), key=lambda at: abs(at[0]) + abs(at[1])):
-        reach = NEXT * (abs(dy) + abs(dx) - 1)
-        on = (ys + dy >= 0) & (ys + dy < height) & (xs + dx >= 0) & (xs + dx < width) & (best > reach)
+    for (dy, dx), far in zip(AROUND, FAR, strict=True):
+        on = (ys + dy >= 0) & (ys + dy < height) & (xs + dx >= 0) & (xs + dx < width) & (best > far)
         which = np.flatnonzero(on)
-        which = which[deeper[spots[which] + dy * width + dx]]
+        which = which[level_of[spots[which] + dy * width + dx] >= layer]
         there = spots[which] + dy * width + dx
-        own, other = here[which], flat[1][there]
-        square = np.einsum("ij,ij->i", other, other)
-        part = np.einsum("ij,ij->i", own, other) / np.maximum(square, 1)
-        off = np.abs(own - part[:, None] * other).max(axis=1)
-        off /= np.maximum(OFF, OFF_SHARE * np.minimum(np.sqrt(square), 250))
-        good = (square > LEAST_LENGTH**2) & (off <= 1) & (part > LEAST)
-        off += reach
-        good &= (part <= alpha.ravel()[there] + RISE) & (off < best[which])
+        level = level_of[there] == layer
+        own, other = here[which], pure[there]
+        square = _times(other, other)
+        part = _times(own, other) / np.maximum(square, np.float32(1))
+        away = np.abs(own - part[:, None] * other).max(axis=1)
+        away /= np.maximum(tight, by_length * np.minimum(np.sqrt(square), longest))
+        good = (square > shortest) & (away <= loose) & (part > least)
+        good &= (part <= alpha[there] + rise) & ~(level & (part > as_deep_most))
+        cost = away + far
+        cost[level] += as_deep
+        good &= cost < best[which]
         chosen = which[good]
-        best[chosen], share[chosen], inner[chosen] = off[good], part[good], other[good]
-    return share, inner, np.isfinite(best) & (share < MOST)
+        best[chosen], found_off[chosen], share[chosen] = cost[good], away[good], part[good]
+        inner[chosen] = other[good]
+
+
+def _times(one: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """Dot products of rows, added up in the order in which the compiled loop does."""
+    product_of = one * other
+    return np.asarray(product_of[:, 0] + product_of[:, 1] + product_of[:, 2])

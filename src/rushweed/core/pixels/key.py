@@ -216,11 +216,13 @@ def keyed(rgba: np.ndarray, colour: Colour, tolerance: int = 0, fringe: bool | N
 
     With `fringe` px on soft edges lose the key's part (see fringe.py); None cleans where that is safe.
     """
-    away = np.abs(rgba[..., :3].astype(np.int16) - np.array(colour, np.int16)).max(axis=-1)
-    clear = away <= tolerance
+    clear = np.ones(rgba.shape[:2], bool)
+    for channel, value in enumerate(colour):
+        clear &= rgba[..., channel] >= max(value - tolerance, 0)
+        clear &= rgba[..., channel] <= min(value + tolerance, 255)
     out = rgba.copy()
     out[clear] = 0
     wanted = cleans_by_itself(colour) if fringe is None else fringe
     if wanted and clear.any() and not clear.all():
-        clean_fringe(rgba, out, clear, colour)
+        clean_fringe(rgba, out, clear, colour, asked=fringe is True)
     return out

@@ -161,8 +161,8 @@ class StepList(QWidget):
         fields["tolerance"].setToolTip("How far a colour may be from the key, of 255")
         fields["fringe"] = Check(self.look, self.icons, "Clean soft edges")
         fields["fringe"].setToolTip(
-            "Take the key's tint out of soft edges; parts with hard edges stay as they are. "
-            "Never by itself on black or white."
+            "Take the key's tint out of soft edges. By itself only where edges are seen to be soft, "
+            "and never on black or white; press it to have all edges done."
         )
         fields["fringe"].edited.connect(lambda value: self._change(n, "Key colour", fringe=value))
         first = [fields["colour"], fields["name"], label("within"), fields["tolerance"]]
