@@ -1,9 +1,9 @@
 """`./run bench soft`: how well soft edges lose the key colour.
 
-Real art with alpha is laid on keys, cleaned and compared with itself: shrunk, so that its edges are 1 or 2 px
-soft, and as it was drawn. Only px count that a colour within 3 px of them explains at all (`answerable`). Half
-of the games (by a hash of their name) is kept aside: rules were chosen on the others, the rows are of those
-kept aside.
+Real art with alpha is laid on keys, cleaned and compared with itself: shrunk, so that its edges are 1 or 2
+px soft, and as it was drawn. Only px count that a colour within 3 px of them explains at all (`answerable`).
+Half of the games (by a hash of their name) is kept aside: rules were chosen on the others, the rows are of
+those kept aside.
 """
 
 from __future__ import annotations
