@@ -26,8 +26,8 @@ from bench.learning import Group, bounds_of, evenly, fit_ranking, fit_yes_no, mo
 from bench.relaid import relaid
 from bench.sheets import KINDS, make
 from rushweed.core import ranking
+from rushweed.core.cut.axis_features import AXIS_FEATURES, axis_features
 from rushweed.core.cut.candidates import Step, candidates
-from rushweed.core.cut.features import AXIS_FEATURES, axis_features
 from rushweed.core.cut.grid import ink_sums
 from rushweed.core.cut.propose import (
     GRID_FEATURES,

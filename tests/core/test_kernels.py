@@ -13,6 +13,7 @@ from PIL import Image
 from scipy import ndimage
 
 from rushweed.core import compiled, ready
+from rushweed.core.cut.grid import ink_sums
 from rushweed.core.cut.islands import pieces, propose_join
 from rushweed.core.cut.parts import Parts
 from rushweed.core.pixels.key import keyed
@@ -197,6 +198,11 @@ def test_a_large_picture_is_packed_in_stretches_hardly_larger_and_read_by_others
     packed = png.deflated(rows, 6)
     assert zlib.decompress(packed) == rows
     assert len(packed) < 1.001 * len(zlib.compress(rows, 6))
+
+
+def test_how_much_ink_lies_before_each_place(either: Either) -> None:
+    plain, fast = either(lambda: [ink_sums(mask).tolist() for mask in (*masks(80), np.zeros((3, 4), bool))])
+    assert plain == fast
 
 
 @pytest.mark.parametrize("key", [(255, 0, 255), (32, 156, 90), (0, 0, 0)])

@@ -11,8 +11,8 @@ from bench.kinds import draw
 from bench.labels import key_labels, kind_labels, sheet_labels
 from bench.relaid import relaid
 from bench.sheets import make
+from rushweed.core.cut.axis_features import AXIS_FEATURES, axis_features
 from rushweed.core.cut.candidates import candidates
-from rushweed.core.cut.features import AXIS_FEATURES, axis_features
 from rushweed.core.cut.grid import MOST_CELLS, ink_sums
 from rushweed.core.cut.measure import connected_parts
 from rushweed.core.cut.propose import GRID_FEATURES, describe_pairs, examine, likely_pairs, propose
@@ -135,6 +135,63 @@ def test_pairs_never_take_both_axes_whole() -> None:
     )
     described = describe_pairs(seen, steps, scores, values, pairs, ink_sums(seen.mask))
     assert described.shape == (len(pairs), len(GRID_FEATURES)) and np.isfinite(described).all()
+
+
+@pytest.mark.parametrize("kind", ["lined", "padded", "framed", "font", "packed"])
+def test_features_of_many_steps_are_those_of_each_by_itself(kind: str) -> None:
+    rng = np.random.default_rng(3)
+    for axis in examine(draw(kind, 11).rgba).axes:
+        steps = candidates(axis)
+        together = axis_features(axis, steps)
+        for n in rng.integers(0, len(steps), 40).tolist():
+            assert axis_features(axis, steps[n : n + 1])[0] == pytest.approx(together[n], abs=1e-9), steps[n]
+
+
+@pytest.mark.parametrize("kind", ["lined", "padded", "hexes"])
+def test_features_say_what_their_names_promise(kind: str) -> None:
+    """Some of them worked out one px after the other."""
+    for axis in examine(draw(kind, 12).rgba).axes:
+        steps = [s for s in candidates(axis) if (axis.length - s.margin + s.gap) // (s.cell + s.gap) > 1]
+        found = [dict(zip(AXIS_FEATURES, row, strict=True)) for row in axis_features(axis, steps).tolist()]
+        usual = float(np.mean(axis.edge[1:-1])) + 1e-3
+        for (cell, margin, gap), named in zip(steps, found, strict=True):
+            pitch = cell + gap
+            starts = range(margin, axis.length - cell + 1, pitch)
+            lines = [place for start in starts[1:] for place in (start, start - gap)]
+            edge = float(np.mean(axis.edge[lines]))
+            ratio = np.log((edge + 0.02 * usual + 1e-9) / (1.02 * usual + 1e-9))
+            assert named["edge"] == pytest.approx(min(max(ratio, -3), 3), abs=1e-9)
+            inside = [px for start in starts[1:] for px in range(start - gap, start)]
+            if gap:
+                assert named["gap_clear"] == pytest.approx(float(np.mean(axis.separator[inside])), abs=1e-9)
+            else:
+                assert named["gap"] == named["gap_clear"] == named["gap_contrast"] == 0
+            weights = cut = 0.0
+            for begin, end, weight in axis.parts.tolist():
+                first, last = (begin - margin) // pitch, (end - 1 - margin) // pitch
+                in_gap = (end - 1 - margin) % pitch >= cell and end - begin > gap
+                weights, cut = weights + weight, cut + weight * (first != last or in_gap)
+            if weights:
+                assert named["uncut"] == pytest.approx(-cut / weights, abs=1e-6)
+
+
+def test_proposing_ends_where_it_is_told_to() -> None:
+    class Ended(Exception):
+        pass
+
+    def at(most: float) -> list[float]:
+        told: list[float] = []
+
+        def tell(share: float) -> None:
+            told.append(share)
+            if share >= most:
+                raise Ended
+
+        with pytest.raises(Ended):
+            choices(draw("font", 3).rgba, tell)
+        return told
+
+    assert len(at(0.1)) == 1 and at(0.5) == [0.3, 0.6]
 
 
 def test_large_masks_are_labelled_at_half_size_and_boxes_stay_in_place() -> None:

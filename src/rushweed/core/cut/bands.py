@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
 
+from rushweed.core.cut.axis_features import AXIS_FEATURES, axis_features, spots_of
 from rushweed.core.cut.candidates import candidates
-from rushweed.core.cut.features import AXIS_FEATURES, axis_features, spots_of
 from rushweed.core.cut.match_cells import Rect
 from rushweed.core.cut.measure import connected_parts, measure
 from rushweed.core.ranking import chances, model
@@ -34,14 +35,18 @@ class Band(NamedTuple):
         return [(a, y, self.cell, h) for a in starts if mask[y : y + h, a : a + self.cell].any()]
 
 
-def find_bands(rgba: np.ndarray, mask: np.ndarray, keyed: bool) -> list[Band]:
+def find_bands(
+    rgba: np.ndarray, mask: np.ndarray, keyed: bool, tell: Callable[[float], object] = float
+) -> list[Band]:
     """The strips of a sheet, uint8 (height, width, 4), top to bottom; none if its rows are alike, run into
-    one another, or are no strips. mask: bool (height, width), where art is."""
+    one another, or are no strips. mask: bool (height, width), where art is. `tell` gets how far it is, 0..1.
+    """
     runs = _runs(np.asarray(mask.any(axis=1)))
     if not 2 <= len(runs) <= MOST:
         return []
     ranker, found = model("grid_axis", AXIS_FEATURES), []
-    for top, bottom in runs:
+    for n, (top, bottom) in enumerate(runs):
+        tell(n / len(runs))
         if bottom - top < SMALLEST:
             return []
         part, held = rgba[top:bottom], mask[top:bottom]

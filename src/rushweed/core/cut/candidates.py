@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.cut.measure import AxisMeasure
+from rushweed.core.cut.spaced import Spaced
 
 LEAST, MOST = 4, 1024  # px of a cell
 MOST_GAP = 8
@@ -43,7 +44,8 @@ def _plain(axis: AxisMeasure) -> list[Step]:
     length = axis.length
     cells = np.arange(LEAST, min(length // 2, MOST) + 1)
     if len(cells) > KEPT:
-        at_lines = np.array([axis.edge[c:length:c].mean() - 8 * axis.cross[c:length:c].mean() for c in cells])
+        lines = Spaced(cells, cells, (length - 1) // cells)
+        at_lines = lines.mean(axis.edge[lines.places] - 8 * axis.cross[lines.places])
         usual = at_lines.std() + 1e-6
         worth = (at_lines - at_lines.mean()) / usual
         worth += 2 * (1 - axis.differ[cells]) + 2 * axis.equal[cells] + 2 * axis.columns[cells]
@@ -71,7 +73,7 @@ def _framed(axis: AxisMeasure) -> list[Step]:
 
 def _gapped(length: int, signal: np.ndarray) -> list[Step]:
     """Steps whose gaps are where a separator's signal comes again, folded at every pitch."""
-    found: list[Step] = []
+    folds = []
     for pitch in _pitches(length, signal):
         count = length // pitch
         fold = np.add.reduce(signal[: count * pitch].reshape(count, pitch))
@@ -79,10 +81,9 @@ def _gapped(length: int, signal: np.ndarray) -> list[Step]:
         fold[:rest] += signal[count * pitch :]
         fold[:rest] /= count + 1
         fold[rest:] /= count
-        if fold.max() < ACCEPTED:
-            continue
-        found += _runs(fold, pitch)
-    return found
+        if np.maximum.reduce(fold) >= ACCEPTED:
+            folds.append(fold)
+    return _runs(folds) if folds else []
 
 
 def _pitches(length: int, signal: np.ndarray) -> list[int]:
@@ -98,21 +99,37 @@ def _pitches(length: int, signal: np.ndarray) -> list[int]:
     return [int(p) for p in pitches[keep & (-(-length // pitches) >= 2)]]
 
 
-def _runs(fold: np.ndarray, pitch: int) -> list[Step]:
-    """The gaps of a folded signal: runs that stand out from the columns on both sides, the clearest few."""
-    found = []
-    around = fold[(np.arange(pitch + 2 * MOST_GAP + 2) - MOST_GAP - 1) % pitch]
-    lowest, mean, first = around, float(fold.mean()), MOST_GAP + 1
-    for gap in range(1, min(MOST_GAP, pitch - LEAST) + 1):
+def _runs(folds: list[np.ndarray]) -> list[Step]:
+    """The gaps of folded signals, one of each pitch: runs that stand out from the columns on both sides, the
+    clearest few of each pitch."""
+    pitch = np.array([len(fold) for fold in folds])
+    room = MOST_GAP + 1  # each fold goes on at both ends, as what it was folded from does
+    around = np.concatenate([fold[np.arange(-room, len(fold) + room) % len(fold)] for fold in folds])
+    row_of = np.repeat(np.arange(len(folds)), pitch + 2 * room)
+    place = np.arange(len(around)) - (np.cumsum(pitch + 2 * room) - pitch - room)[row_of]
+    mean = np.array([float(fold.mean()) for fold in folds])
+    found: list[tuple[int, float, Step]] = []
+    rises = np.flatnonzero((around[1:] - around[:-1] >= CONTRAST) & (around[1:] >= ACCEPTED)) + 1
+    starts = rises[(place[rises] >= 0) & (place[rises] < pitch[row_of[rises]])]
+    lowest = around[starts]
+    for gap in range(1, MOST_GAP + 1):
         if gap > 1:
-            lowest = np.minimum(lowest[:-1], around[gap - 1 :])
-        low = lowest[first : first + pitch]
-        if low.max() < ACCEPTED:  # nor will it where the gap is wider
-            break
-        beside = np.maximum(around[first - 1 : first - 1 + pitch], around[first + gap : first + gap + pitch])
-        stands = low - beside
-        good = ((low >= ACCEPTED) & (stands >= CONTRAST)).nonzero()[0]
-        for start in good[np.argsort(-stands[good], kind="stable")][:2]:
-            worth = float(stands[start]) + 0.3 * (float(low[start]) - mean)
-            found.append((-worth, Step(pitch - gap, int(start + gap) % pitch, gap)))
-    return [step for _worth, step in sorted(found)[:3]]
+            lowest = np.minimum(lowest, around[starts + gap - 1])
+        goes_on = (lowest >= ACCEPTED) & (gap <= pitch[row_of[starts]] - LEAST)
+        starts, lowest = starts[goes_on], lowest[goes_on]
+        stands = lowest - np.maximum(around[starts - 1], around[starts + gap])
+        order = np.lexsort((starts, -stands, row_of[starts]))
+        order = order[stands[order] >= CONTRAST]
+        row = row_of[starts[order]]
+        best = np.ones(len(row), bool)  # two of each pitch
+        best[2:] = row[2:] != row[:-2]
+        at, row = order[best], row[best]
+        worth = stands[at] + 0.3 * (lowest[at] - mean[row])
+        after = (place[starts[at]] + gap) % pitch[row]
+        steps = zip((pitch[row] - gap).tolist(), after.tolist(), strict=True)
+        found += [
+            (r, -w, Step(cell, margin, gap))
+            for r, w, (cell, margin) in zip(row.tolist(), worth.tolist(), steps, strict=True)
+        ]
+    found.sort()
+    return [step for n, (r, _worth, step) in enumerate(found) if n < 3 or found[n - 3][0] != r]

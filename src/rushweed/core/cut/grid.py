@@ -9,6 +9,7 @@ import numpy as np
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model.cut import CountCut, EvenCut, GridCut
 from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.ready import kernels
 
 MOST_CELLS = 65_536
 OPAQUE_SHARE = 0.85  # a sheet with more ink than this joins its tiles on purpose
@@ -114,6 +115,9 @@ def occupied(mask: np.ndarray, grid: Grid) -> np.ndarray:
 def ink_sums(mask: np.ndarray) -> np.ndarray:
     """How much ink lies left of and above each place: int32 (height + 1, width + 1)."""
     sums = np.zeros((mask.shape[0] + 1, mask.shape[1] + 1), np.int32)
+    if (compiled := kernels("rushweed.core.cut.kernels")) is not None:
+        compiled.add_up(np.ascontiguousarray(mask, bool), sums)
+        return sums
     column = np.zeros(mask.shape[1], np.int32)
     ink = np.ascontiguousarray(mask).view(np.uint8)
     for y, row in enumerate(ink):  # row by row: eight times as fast as along the columns at once
@@ -171,7 +175,7 @@ def cut_borders(mask: np.ndarray, grid: Grid) -> tuple[np.ndarray, np.ndarray]:
         if ends.size:
             crossing = np.ones((lines.shape[0], ends.size), bool)
             for step in range(-1, gap + 1):
-                crossing &= lines[:, ends + step]
+                crossing &= lines[:, ends[0] + step : ends[-1] + step + 1 : side + gap]
             before = np.zeros((lines.shape[0] + 1, ends.size), np.int32)
             np.cumsum(crossing, axis=0, out=before[1:])
             inked = before[others + other] - before[others]

@@ -84,3 +84,13 @@ def paint(runs: np.ndarray, parts: np.ndarray, labels: np.ndarray) -> None:
     for run in range(runs.shape[0]):
         for x in range(runs[run, 1], runs[run, 2]):
             labels[runs[run, 0], x] = parts[run] + 1
+
+
+@compiled(NONE(MASK, LABELS))
+def add_up(mask: np.ndarray, sums: np.ndarray) -> None:
+    """How many px are set left of and above each place; sums: int32 (height + 1, width + 1), zero before."""
+    for y in range(mask.shape[0]):
+        row = 0
+        for x in range(mask.shape[1]):
+            row += mask[y, x]
+            sums[y + 1, x + 1] = sums[y, x + 1] + row

@@ -16,6 +16,10 @@ ROWS = 192  # lines read across an axis
 MOST_PARTS = 1500  # connected parts looked at, the largest
 LABELLED = 2_000_000  # px up to which parts are found at full size
 DIRECTIONS = 4096  # told apart when equal colours are counted
+MIXED = [  # of each value of a channel, less its last bit
+    (np.arange(256, dtype=np.uint64) >> np.uint64(1)) * np.uint64(by)
+    for by in (73856093, 19349663, 83492791, 2654435761)
+]
 STRONG = 96  # of 255: a change of colour beyond it counts no more
 
 
@@ -171,7 +175,7 @@ def _again(
             plane = plane - plane.mean()
             waves = fft.rfft(plane, size, axis=1)
             common += fft.irfft((np.abs(waves) ** 2).sum(axis=0), size)[:length]
-            energy += (plane.astype(np.float64) ** 2).sum(axis=0)
+            energy += np.einsum("ij,ij->j", plane, plane)
         before = np.concatenate(([0], np.cumsum(energy)))
         total = before[length - far] + before[length] - before[far]
         safe = np.maximum(total, 1e-6)
@@ -179,12 +183,13 @@ def _again(
 
     differ = unlike(list(colours))
     mask_differ = np.ones(length) if opaque else unlike([held.astype(np.float32)])
-    words = (part >> 1).astype(np.uint64)
-    mixed = (words[..., 0] * 73856093) ^ (words[..., 1] * 19349663) ^ (words[..., 2] * 83492791)
-    mixed = ((mixed ^ (words[..., 3] * 2654435761)) * np.uint64(0x9E3779B97F4A7C15)) >> np.uint64(52)
-    turned = np.where(
-        held, np.exp(2j * np.pi * np.arange(DIRECTIONS) / DIRECTIONS).astype(np.complex64)[mixed], 0
-    )
+    mixed = np.zeros(held.shape, np.uint64)
+    for channel, table in enumerate(MIXED):
+        mixed ^= table[part[..., channel]]
+    mixed *= np.uint64(0x9E3779B97F4A7C15)
+    mixed >>= np.uint64(52)
+    turned = np.exp(2j * np.pi * np.arange(DIRECTIONS) / DIRECTIONS).astype(np.complex64)[mixed]
+    turned *= held
     power = (np.abs(fft.fft(turned, size, axis=1)) ** 2).sum(axis=0)
     found = fft.ifft(power).real[:length]
     inked = np.concatenate(([0], np.cumsum(held.sum(axis=0))))
@@ -217,16 +222,17 @@ def _equal_columns(words: np.ndarray, mask: np.ndarray, rows: np.ndarray, inked:
 
 
 def _digest(words: np.ndarray, mask: np.ndarray, lines: np.ndarray, columns: np.ndarray) -> np.ndarray:
-    """A number for each of these columns, uint64, by its px with art on these lines. words: uint32 (height,
+    """A number for each of these columns, uint32, by its px with art on these lines. words: uint32 (height,
     width), a px each."""
-    weights = np.random.default_rng(5).integers(1, 1 << 63, len(mask), np.uint64) | np.uint64(1)
-    digest = np.zeros(len(columns), np.uint64)
+    weights = np.random.default_rng(5).integers(1, 1 << 32, len(mask), np.uint32) | np.uint32(1)
+    digest = np.zeros(len(columns), np.uint32)
     for start in range(0, len(lines), 256):
         some = np.ix_(lines[start : start + 256], columns)
-        mixed = words[some].astype(np.uint64)
-        mixed += np.uint64(1)
+        mixed = words[some]
+        mixed += np.uint32(1)
         mixed *= mask[some]
-        mixed *= np.uint64(0x9E3779B97F4A7C15)
-        mixed ^= mixed >> np.uint64(29)
-        digest += (mixed * weights[lines[start : start + 256], None]).sum(axis=0, dtype=np.uint64)
+        mixed *= np.uint32(0x9E3779B1)
+        mixed ^= mixed >> np.uint32(15)
+        mixed *= weights[lines[start : start + 256], None]
+        digest += mixed.sum(axis=0, dtype=np.uint32)
     return digest

@@ -1,9 +1,9 @@
 """Proposes grids from the pixels alone, each with its chance and its evidence in plain words.
 
 Method (our own): along each axis every step that is worth a look is described by what speaks for it
-(features.py), and ranked by one small model, shared by both axes; the best steps of both are paired, and the
-pairs ranked by another that also looks into their cells. The models were trained on real sheets and made-up
-ones (bench/train.py).
+(axis_features.py), and ranked by one small model, shared by both axes; the best steps of both are paired, and
+the pairs ranked by another that also looks into their cells (pair_features.py). The models were trained on
+real sheets and made-up ones (bench/train.py).
 """
 
 from __future__ import annotations
@@ -13,10 +13,11 @@ from typing import NamedTuple
 
 import numpy as np
 
+from rushweed.core.cut.axis_features import AXIS_FEATURES, axis_features, spots_of
 from rushweed.core.cut.candidates import Step, candidates
-from rushweed.core.cut.features import AXIS_FEATURES, PAIR_FEATURES, axis_features, pair_features, spots_of
 from rushweed.core.cut.grid import MOST_CELLS, Grid, cut_through, grid_of, ink_sums, occupied_by_sums
 from rushweed.core.cut.measure import AxisMeasure, connected_parts, measure
+from rushweed.core.cut.pair_features import PAIR_FEATURES, pair_features
 from rushweed.core.document.model.cut import GridCut
 from rushweed.core.pixels.key import likely_key
 from rushweed.core.pixels.markers import marker_rows
@@ -123,13 +124,15 @@ def propose(rgba: np.ndarray, most: int = 5, seen: Examined | None = None) -> Pr
     is the sheet examined, if it has been."""
     seen = seen or examine(rgba)
     ranker = model("grid_axis", AXIS_FEATURES)
-    steps = [candidates(axis) for axis in seen.axes]
-    values = [axis_features(axis, found) for axis, found in zip(seen.axes, steps, strict=True)]
-    scores = [ranker.scores(v) for v in values]
-    pairs = likely_pairs(seen.axes, steps, scores)
+    with ThreadPoolExecutor(2) as pool:
+        adding_up = pool.submit(ink_sums, seen.mask)
+        steps = [candidates(axis) for axis in seen.axes]
+        values = [axis_features(axis, found) for axis, found in zip(seen.axes, steps, strict=True)]
+        scores = [ranker.scores(v) for v in values]
+        pairs = likely_pairs(seen.axes, steps, scores)
+        sums = adding_up.result()
     if not pairs:
         return Proposals([], seen.background)
-    sums = ink_sums(seen.mask)
     described = describe_pairs(seen, steps, scores, values, pairs, sums)
     judged = model("grid_pair", GRID_FEATURES)
     strength = judged.scores(described)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -115,10 +116,13 @@ class Ranked(NamedTuple):
     rects: tuple[Rect, ...] = ()
 
 
-def choices(rgba: np.ndarray) -> Choices:
-    """What can be done with a sheet, uint8 (height, width, 4)."""
+def choices(rgba: np.ndarray, tell: Callable[[float], object] = float) -> Choices:
+    """What can be done with a sheet, uint8 (height, width, 4). `tell` gets how far it is, 0..1, and may end
+    it by raising."""
     seen = examine(rgba)
+    tell(0.3)
     found = propose(rgba, seen=seen)
+    tell(0.6)
     join = count = 0
     if not seen.opaque:
         try:
@@ -131,7 +135,7 @@ def choices(rgba: np.ndarray) -> Choices:
     of_pieces = chance(float(model("kind_pieces", KIND_FEATURES).scores(values)[0])) if count > 1 else 0.0
     bands: list[Band] = []
     if not seen.opaque and not (found.grids and of_grid * found.grids[0].score > EXPLAINED):
-        bands = find_bands(rgba, seen.mask, seen.background is not None)
+        bands = find_bands(rgba, seen.mask, seen.background is not None, lambda part: tell(0.6 + 0.4 * part))
     cells = tuple(rect for band in bands for rect in band.cells(seen.mask))
     return Choices(
         found.grids,

@@ -70,7 +70,7 @@ class CutProposals:
 
         def work(job: Job) -> tuple[Found, np.ndarray]:
             pixels = self.session.stock.pixels(sheet)
-            found = choices(pixels)
+            found = choices(pixels, lambda share: job.tell(share, "Proposing a cut"))
             ways = _with_alike(found.ranked(), alike)
             return Found(found, ways, [_rects(sheet, way, pixels) for way in ways]), ink_sums(ink(pixels))
 
