@@ -62,6 +62,13 @@ def test_what_is_measured_fits_the_features_on_any_size() -> None:
             assert values.shape == (len(colours), len(KEY_FEATURES)) and np.isfinite(values).all()
 
 
+@pytest.mark.parametrize("width", range(1, 14))
+def test_the_smallest_pictures_are_looked_at_too(width: int) -> None:
+    for height in (1, 2, 5, 9, 30):
+        noise = np.random.default_rng(width).integers(0, 256, (height, width, 4)).astype(np.uint8)
+        assert choices(noise).ranked() and choices(np.zeros_like(noise)).ranked()
+
+
 @pytest.mark.parametrize("fill", [(0, 0, 0, 0), (255, 0, 255, 255), (9, 9, 9, 255)])
 def test_a_picture_of_one_colour_breaks_nothing(fill: tuple[int, int, int, int]) -> None:
     rgba = np.empty((40, 70, 4), np.uint8)

@@ -52,6 +52,8 @@ def find_bands(
         part, held = rgba[top:bottom], mask[top:bottom]
         axis = measure(part, held, connected_parts(held), 0, False, keyed)
         steps = candidates(axis)
+        if not steps:
+            return []
         scores = ranker.scores(axis_features(axis, steps))
         likely = chances(scores)
         best = steps[int(np.argmax(scores))]
