@@ -40,7 +40,7 @@ def window(application: Application, demo_folder: Path, qtbot: QtBot) -> Window:
     made.resize(1280, 800)
     qtbot.waitExposed(made)
     made.complete()
-    qtbot.wait(120)
+    qtbot.wait(20)
     return made
 
 
