@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
@@ -15,7 +16,7 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import single
 from rushweed.core.tune.edit import set_pivot_px
 from rushweed.ui.desk.images import array_of
-from rushweed.ui.desk.shape_marks import ShapeMarks, comb
+from rushweed.ui.desk.shape_marks import ShapeMarks, comb, outer_edges, placed_shapes
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import DAY, Look
 from rushweed.ui.panels.shelf import stage_states
@@ -219,13 +220,16 @@ def test_merged_shapes_have_no_line_where_they_touch(qapp: QApplication) -> None
     look = Look()
     view, marks = View(), ShapeMarks(look)
     view.zoom, view.offset = 4, QPointF(10, 10)
-    pair = [(Box(0, 0, 16, 16), 0.0, 0.0), (Box(0, 0, 16, 16), 16.0, 0.0)]
+    box = Box(0, 0, 16, 16)
 
     def drawn(merged: bool) -> np.ndarray:
         image = QImage(160, 90, QImage.Format.Format_ARGB32_Premultiplied)
         image.fill(0)
         painter = QPainter(image)
-        (marks.paint_merged if merged else marks.paint)(painter, view, pair)
+        if merged:
+            marks.paint_merged(painter, view, [(box, np.array([[0.0, 0.0], [16.0, 0.0]]))])
+        else:
+            marks.paint(painter, view, [(box, 0.0, 0.0), (box, 16.0, 0.0)])
         painter.end()
         return array_of(image)
 
@@ -236,12 +240,35 @@ def test_merged_shapes_have_no_line_where_they_touch(qapp: QApplication) -> None
     assert (merged[10, 20:60, 3] > 180).all()
 
 
+def test_an_edge_goes_where_two_shapes_share_it_and_stays_elsewhere() -> None:
+    rng = np.random.default_rng(8)
+    for _ in range(20):
+        places = [np.argwhere(rng.random((5, 6)) < 0.5).astype(float) * 16 for _ in range(2)]
+        square = np.array([[0, 0], [16, 0], [16, 16], [0, 16]], float)
+        half = np.array([[0, 8], [16, 8], [16, 16], [0, 16]], float)
+        rings = [square + places[0][:, None], half + places[1][:, None] + (200, 0)]
+        edges = {(*ring[n], *ring[(n + 1) % 4]) for part in rings for ring in part.tolist() for n in range(4)}
+        wanted = {(ax, ay, bx, by) for ax, ay, bx, by in edges if (bx, by, ax, ay) not in edges}
+        assert {tuple(edge) for edge in outer_edges(rings).tolist()} == wanted
+    assert outer_edges([]).shape == (0, 4)
+
+
+def test_shapes_that_layers_hold_alike_come_once(hands: Hands) -> None:
+    hands.open_level("saltings")
+    level = next(v for v in hands.session.project.levels if v.name == "saltings")
+    twice = replace(level, layers=(*level.layers, *(replace(x, id=f"{x.id}x") for x in level.layers)))
+    area = (0.0, 0.0, 640.0, 416.0)
+    once, both = (
+        sorted((repr(shape), sorted(places.tolist())) for shape, places in found)
+        for found in (placed_shapes(v, hands.session.cells_by_id, area) for v in (level, twice))
+    )
+    assert once == both and sum(len(places) for _shape, places in once) > 20
+
+
 @pytest.mark.parametrize(("stops", "down"), [("top", 1), ("bottom", -1), ("left", 1), ("right", -1)])
 def test_the_comb_hangs_on_the_side_that_lets_through(stops: str, down: int) -> None:
-    from PyQt6.QtGui import QPolygonF
-
-    ring = QPolygonF([QPointF(0, 0), QPointF(64, 0), QPointF(64, 36), QPointF(0, 36)])
-    lines = comb(ring, stops, QPointF(0, 0))  # type: ignore[arg-type]
+    boxes = np.array([[0.0, 0.0, 64.0, 36.0]])
+    lines = comb(boxes, stops, QPointF(0, 0))  # type: ignore[arg-type]
     assert len(lines) >= 3
     for line in lines:
         along = line.dy() if stops in ("top", "bottom") else line.dx()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Sequence
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -144,6 +145,7 @@ def oriented(tiles: np.ndarray, orientation: int) -> np.ndarray:
     return np.ascontiguousarray(np.rot90(tiles, -(orientation & 3), axes=(-2, -1)))
 
 
+@lru_cache(maxsize=4096)  # a level asks for those of its tiles again and again
 def oriented_shape(shape: Shape, orientation: int, size: tuple[int, int]) -> Shape:
     """A shape put into an orientation within its cell of `size` px; quarter turns need a square cell."""
     if orientation & 4:

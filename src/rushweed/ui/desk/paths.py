@@ -18,18 +18,23 @@ Ring = Sequence[tuple[float, float]]
 
 def rings_path(rings: Sequence[Ring], places: Sequence[tuple[float, float]]) -> QPainterPath:
     """Closed rings as one path with the winding fill, each moved by its place."""
-    path = QPainterPath()
-    if not rings:
-        return path
     lengths = np.fromiter(map(len, rings), np.int64, len(rings))
     points = np.fromiter(chain.from_iterable(chain.from_iterable(rings)), float).reshape(-1, 2)
     points += np.repeat(np.asarray(places, float).reshape(-1, 2), lengths, axis=0)
+    return points_path(points, lengths)
+
+
+def points_path(points: np.ndarray, lengths: np.ndarray) -> QPainterPath:
+    """As `rings_path`, of points (n, 2) one ring after the other, and how many belong to each."""
+    path = QPainterPath()
+    if not len(lengths):
+        return path
     starts = np.cumsum(lengths) - lengths
     # Each ring once more its first point, which closes it.
     order = np.insert(np.arange(len(points)), starts + lengths, starts)
     elements = np.empty(len(order), ELEMENT)
     elements["kind"] = LINE
-    elements["kind"][starts + np.arange(len(rings))] = MOVE
+    elements["kind"][starts + np.arange(len(starts))] = MOVE
     elements["x"], elements["y"] = points[order].T
     written = np.array([len(order)], ">i4").tobytes() + elements.tobytes() + np.array([0, 1], ">i4").tobytes()
     data = QByteArray(written)  # the stream only points to it

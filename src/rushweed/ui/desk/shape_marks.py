@@ -9,15 +9,16 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
+from rushweed.core.cut.spaced import Spaced
 from rushweed.core.document.model.level import Level, TileLayer
 from rushweed.core.document.model.shape import Shape, Side
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import region
-from rushweed.core.shape.primitives import Points, corners
+from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.twins import oriented_shape
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.marks import draw_lines
-from rushweed.ui.desk.paths import rings_path
+from rushweed.ui.desk.paths import points_path, rings_path
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import Look
 
@@ -27,6 +28,8 @@ MOST_POLYGONS = 20_000
 SMALL_PX = 16  # of a cell on screen, below which neither hatch nor casing can be seen
 STAMP_RIM = 9  # px around a cell for combs and casings
 Placed = tuple[Shape, float, float]  # a shape and the px of its cell's top left
+Laid = tuple[Shape, np.ndarray]  # a shape and all places of its cells, float (n, 2) px
+MIX = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], np.uint64)  # odd, at random
 
 
 class ShapeMarks:
@@ -70,7 +73,7 @@ class ShapeMarks:
     def paint(self, painter: QPainter, view: View, shapes: Iterable[Placed]) -> None:
         """Draw shapes given with their cell's place, in sheet or level px, each by itself."""
         paths = {role: QPainterPath() for role in ("solid", "one-way", "sensor")}
-        combs: list[QLineF] = []
+        rings: list[tuple[QPolygonF, Side]] = []
         place = QTransform(view.zoom, 0, 0, view.zoom, view.offset.x(), view.offset.y())
         for shape, x, y in shapes:
             ring = place.map(self._polygon(shape).translated(x, y))
@@ -78,7 +81,7 @@ class ShapeMarks:
             path.addPolygon(ring)
             path.closeSubpath()
             if shape.role == "one-way":
-                combs += comb(ring, shape.stops, view.offset)
+                rings.append((ring, shape.stops))
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
         painter.fillPath(paths["solid"], QBrush(self._hatch_brush()))
@@ -86,7 +89,7 @@ class ShapeMarks:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         casing = self.look.colour("art_casing", 0.82)
         self._outline(painter, paths["solid"], self.look.colour("art_solid"), casing, 1)
-        self._comb(painter, combs)
+        self._comb(painter, combs_of(rings, view.offset))
         self._outline(painter, paths["one-way"], self.look.colour("art_oneway"), casing, 2)
         if not paths["sensor"].isEmpty():
             for pen in self._dotted():
@@ -140,9 +143,8 @@ class ShapeMarks:
             painter.setPen(QPen(self.look.colour(colour), 1))
             painter.drawPath(paths[role])
         if len(one_way) <= MANY:
-            rings = ((place.map(self._polygon(s).translated(x, y)), s.stops) for s, x, y in one_way)
-            ticks = [line for ring, stops in rings for line in comb(ring, stops, view.offset)]
-            self._comb(painter, ticks)
+            rings = [(place.map(self._polygon(s).translated(x, y)), s.stops) for s, x, y in one_way]
+            self._comb(painter, combs_of(rings, view.offset))
         painter.restore()
 
     def _lay_stamps(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> bool:
@@ -195,36 +197,26 @@ class ShapeMarks:
             self._stamps[key] = stamp
         return stamp
 
-    def paint_merged(self, painter: QPainter, view: View, shapes: Iterable[Placed]) -> None:
+    def paint_merged(self, painter: QPainter, view: View, laid: Sequence[Laid]) -> None:
         """As `paint`, but shapes of one kind that share a whole edge read as one: the outline runs around
         them, bold for solid ones, whose hatch stands only in a band along it."""
-        fills = {"solid": QPainterPath(), "sensor": QPainterPath()}
-        edges: dict[str, dict[tuple[float, float, float, float], None]] = {}
-        combs: list[QLineF] = []
         zoom, left, top = view.zoom, view.offset.x(), view.offset.y()
-        rings: dict[int, Points] = {}  # of each shape once
-        for shape, x, y in shapes:
-            own = rings.get(id(shape))
-            if own is None:
-                own = rings[id(shape)] = corners(shape)
-            points = [(x + px, y + py) for px, py in own]
-            ring = QPolygonF([QPointF(px * zoom + left, py * zoom + top) for px, py in points])
+        place = QTransform(zoom, 0, 0, zoom, left, top)
+        fills, lines = {}, {}
+        for role in ("solid", "one-way", "sensor"):
+            rings = [np.array(corners(s), float) + p[:, None] for s, p in laid if s.role == role]
+            points = np.concatenate([ring.reshape(-1, 2) for ring in rings] or [np.zeros((0, 2))])
+            lengths = np.repeat([r.shape[1] for r in rings], [len(r) for r in rings]).astype(int)
+            fills[role] = place.map(points_path(points, lengths))
+            edges = outer_edges(rings) * zoom + (left, top, left, top)
+            lines[role] = [QLineF(*edge) for edge in edges.tolist()]
+        combs: list[QLineF] = []
+        for shape, places in laid:
             if shape.role == "one-way":
-                combs += comb(ring, shape.stops, view.offset)
-            else:
-                fills[shape.role].addPolygon(ring)
-                fills[shape.role].closeSubpath()
-            mine = edges.setdefault(shape.role, {})
-            for (ax, ay), (bx, by) in zip(points, (*points[1:], points[0]), strict=True):
-                if mine.pop((bx, by, ax, ay), 0) == 0:
-                    mine[ax, ay, bx, by] = None
-        lines = {
-            role: [
-                QLineF(ax * zoom + left, ay * zoom + top, bx * zoom + left, by * zoom + top)
-                for ax, ay, bx, by in found
-            ]
-            for role, found in edges.items()
-        }
+                ring = np.array(corners(shape), float)
+                box = np.concatenate((ring.min(axis=0), ring.max(axis=0)))
+                boxes = (box + np.tile(places, 2)) * zoom + (left, top, left, top)
+                combs += comb(boxes, shape.stops, view.offset)
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
         painter.fillPath(fills["sensor"], QBrush(self._dot_brush()))
@@ -232,16 +224,16 @@ class ShapeMarks:
         hatch = QBrush(self._hatch_brush())
         hatch.setTransform(QTransform.fromTranslate(left % 24, top % 24))  # pens pass the brush's origin over
         painter.setPen(QPen(hatch, 28, cap=Qt.PenCapStyle.SquareCap))
-        draw_lines(painter, lines.get("solid", []))
+        draw_lines(painter, lines["solid"])
         painter.restore()
         self._comb(painter, combs)
         for role, colour in (("one-way", "art_oneway"), ("solid", "art_solid")):
             for shade, wide in ((self.look.colour("art_casing", 0.82), 4), (self.look.colour(colour), 2)):
                 painter.setPen(QPen(shade, wide, cap=Qt.PenCapStyle.SquareCap))
-                draw_lines(painter, lines.get(role, []))
+                draw_lines(painter, lines[role])
         for pen in self._dotted():
             painter.setPen(pen)
-            draw_lines(painter, lines.get("sensor", []))
+            draw_lines(painter, lines["sensor"])
 
     def _comb(self, painter: QPainter, combs: list[QLineF]) -> None:
         for colour, wide in ((self.look.colour("art_casing", 0.82), 4), (self.look.colour("art_oneway"), 2)):
@@ -304,27 +296,29 @@ class ShapeMarks:
         painter.restore()
 
 
-def comb(ring: QPolygonF, stops: Side, origin: QPointF) -> list[QLineF]:
-    """Comb ticks of 7 px, 8 apart as counted from `origin`, hanging from the side opposite the one that
-    stops."""
-    box = ring.boundingRect()
-    across, down = origin.x() % 8, origin.y() % 8
+def combs_of(rings: Sequence[tuple[QPolygonF, Side]], origin: QPointF) -> list[QLineF]:
+    """The comb ticks of rings, screen px, each with the side that stops; see `comb`."""
     lines: list[QLineF] = []
-    if stops in ("top", "bottom"):
-        y = box.bottom() if stops == "top" else box.top()
-        reach = 7 if stops == "top" else -7
-        x = math.ceil((box.left() + 3 - across) / 8) * 8 + across
-        while x < box.right() - 1:
-            lines.append(QLineF(x, y, x, y + reach))
-            x += 8
-    else:
-        x = box.right() if stops == "left" else box.left()
-        reach = 7 if stops == "left" else -7
-        y = math.ceil((box.top() + 3 - down) / 8) * 8 + down
-        while y < box.bottom() - 1:
-            lines.append(QLineF(x, y, x + reach, y))
-            y += 8
+    for stops in {stops for _ring, stops in rings}:
+        boxes = [ring.boundingRect().getCoords() for ring, own in rings if own == stops]
+        lines += comb(np.array(boxes, float), stops, origin)
     return lines
+
+
+def comb(boxes: np.ndarray, stops: Side, origin: QPointF) -> list[QLineF]:
+    """Comb ticks of 7 px, 8 apart as counted from `origin`, hanging in each box (left, top, right, bottom;
+    float (n, 4)) from the side opposite the one that stops."""
+    upright = stops in ("top", "bottom")
+    near, far = (boxes[:, 0], boxes[:, 2]) if upright else (boxes[:, 1], boxes[:, 3])
+    across = (origin.x() if upright else origin.y()) % 8
+    first = np.ceil((near + 3 - across) / 8) * 8 + across
+    ticks = Spaced(first, np.full(len(boxes), 8), np.maximum(np.ceil((far - 1 - first) / 8), 0).astype(int))
+    side = {"top": 3, "bottom": 1, "left": 2, "right": 0}[stops]
+    reach = 7 if stops in ("top", "left") else -7
+    begins = zip(ticks.places.tolist(), boxes[:, side][ticks.of].tolist(), strict=True)
+    if upright:
+        return [QLineF(along, at, along, at + reach) for along, at in begins]
+    return [QLineF(at, along, at + reach, along) for along, at in begins]
 
 
 def diamond(
@@ -345,29 +339,54 @@ def _pattern(side: int) -> QPixmap:
 
 def placed_shapes(
     level: Level, cells: dict[str, tuple[Sheet, Cell]], area: tuple[float, float, float, float]
-) -> list[Placed]:
+) -> list[Laid]:
     """The shapes of the tiles that count in an area (left, top, right, bottom, level px), turned as the tiles
     are; what several layers hold alike comes once."""
     (left, top, right, bottom), (cw, ch) = area, level.cell
     columns, rows = int((right - left) // cw) + 2, int((bottom - top) // ch) + 2
-    shapes = [cells[c][1].shapes if c in cells else () for c in level.table]
+    known: dict[Shape, Shape] = {}  # so that what is alike is one, of whichever tile
     lying: dict[int, list[Shape]] = {}  # the shapes of each value, turned
-    found: dict[tuple[int, float, float], Placed] = {}
+    found: dict[int, tuple[Shape, list[np.ndarray]]] = {}
     for layer in level.layers:
         if not isinstance(layer, TileLayer) or not layer.shown or not layer.collides:
             continue
         dx, dy = layer.offset
         x0, y0 = int((left - dx) // cw), int((top - dy) // ch)
         held = region(layer.tiles, x0, y0, columns, rows)
-        for value in np.unique(held).tolist():
+        ys, xs = np.nonzero(held)
+        order = np.argsort(held[ys, xs], kind="stable")
+        places = np.column_stack(((x0 + xs[order]) * cw + dx, (y0 + ys[order]) * ch + dy)).astype(float)
+        values, counts = np.unique(held[ys, xs], return_counts=True)
+        starts = np.cumsum(counts) - counts
+        mine: dict[int, list[np.ndarray]] = {}
+        for value, start, count in zip(values.tolist(), starts.tolist(), counts.tolist(), strict=True):
             if value not in lying:
                 index = (value >> 3) - 1
-                own = shapes[index] if 0 <= index < len(shapes) else ()
-                lying[value] = [oriented_shape(shape, value & 7, (cw, ch)) for shape in own]
-            if not lying[value]:
-                continue
-            for row, column in np.argwhere(held == value).tolist():
-                x, y = (x0 + column) * cw + dx, (y0 + row) * ch + dy
-                for shape in lying[value]:
-                    found.setdefault((id(shape), x, y), (shape, x, y))
-    return list(found.values())
+                cell = cells.get(level.table[index]) if 0 <= index < len(level.table) else None
+                turned = [oriented_shape(s, value & 7, (cw, ch)) for s in (cell[1].shapes if cell else ())]
+                lying[value] = [known.setdefault(shape, shape) for shape in turned]
+            for shape in lying[value]:
+                mine.setdefault(id(shape), []).append(places[start : start + count])
+                found.setdefault(id(shape), (shape, []))
+        for shape_id, parts in mine.items():
+            found[shape_id][1].append(np.concatenate(parts))
+    return [
+        (shape, places[0] if len(places) == 1 else np.unique(np.concatenate(places), axis=0))
+        for shape, places in found.values()
+    ]
+
+
+def outer_edges(rings: Iterable[np.ndarray]) -> np.ndarray:
+    """The edges of rings, float (n, corners, 2) each, less those that two of them share, one each way: float
+    (n, 4), from x, y to x, y."""
+    edges = [np.concatenate((ring, np.roll(ring, -1, axis=1)), axis=2).reshape(-1, 4) for ring in rings]
+    found = np.concatenate(edges or [np.zeros((0, 4))])
+    if not len(found):
+        return found
+    ends = np.rint(found * 1024).astype(np.int64).astype(np.uint64)
+    one = ends[:, 0] * MIX[0] + ends[:, 1] * MIX[1]
+    other = ends[:, 2] * MIX[0] + ends[:, 3] * MIX[1]
+    there, back = one * MIX[2] + other, other * MIX[2] + one
+    values, first = np.unique(there, return_index=True)
+    at = np.searchsorted(values, back[first]).clip(max=len(values) - 1)
+    return np.asarray(found[first[values[at] != back[first]]])

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QImage, QPainter
 
 from rushweed.core.document.model.level import CHUNK, Level, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at
-from rushweed.ui.desk.shape_marks import Placed, placed_shapes
+from rushweed.ui.desk.shape_marks import Laid, placed_shapes
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -113,7 +113,7 @@ class ShapeLayer:
         self.stage.marks.paint_merged(painter, self.stage.desk.view, self._placed(level, part))
         painter.end()
 
-    def _placed(self, level: Level, part: QRectF) -> list[Placed]:
+    def _placed(self, level: Level, part: QRectF) -> list[Laid]:
         """The shapes of the tiles in and next to a part, screen px."""
         view = self.stage.desk.view
         wide = part.adjusted(-REACH, -REACH, REACH, REACH)
