@@ -45,6 +45,10 @@ class SheetImages:
         self._stock = stock
         self._images: OrderedDict[str, tuple[np.ndarray, QImage]] = OrderedDict()
 
+    def is_made(self, sheet: Sheet) -> bool:
+        """Whether its image is at hand; that of what is not to be drawn yet is."""
+        return not self.ready or sheet.source.key in self._images
+
     def image(self, sheet: Sheet) -> QImage:
         if not self.ready:
             return QImage()

@@ -18,6 +18,7 @@ from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import elided, plain_tip
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.arriving import Arriving
 from rushweed.ui.session import Session
 
 CAPTION, GAP = 16, 12
@@ -110,7 +111,8 @@ class SheetCase(QScrollArea):
 class _Pictures(Keyed):
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
         super().__init__()
-        self.look, self.session, self.images = look, session, images
+        self.look, self.session = look, session
+        self._arriving = Arriving(session, images, self.update)
         self.laid: list[Laid] = []
         self.zoom = 2
         self.room = 400  # px that are seen side by side
@@ -232,9 +234,11 @@ class _Pictures(Keyed):
             painter.drawText(QRectF(8, 8, 600, 24), "No sheet has tiles of this level's cell size.")
             return
         assert event is not None
-        for n, (one, box) in enumerate(zip(self.laid, self.boxes(), strict=True)):
-            if not box.adjusted(0, -CAPTION, 0, 0).intersects(QRectF(event.rect())):
-                continue
+        part = QRectF(event.rect())
+        placed = enumerate(zip(self.laid, self.boxes(), strict=True))
+        in_view = [(n, *p) for n, p in placed if p[1].adjusted(0, -CAPTION, 0, 0).intersects(part)]
+        self._arriving.begin(one.sheet for _n, one, _box in in_view)
+        for n, one, box in in_view:
             painter.setFont(look.font(11))
             painter.setPen(look.colour("quiet"))
             name = elided(painter, one.sheet.name, box.width())
@@ -242,7 +246,9 @@ class _Pictures(Keyed):
             painter.drawText(caption, Qt.AlignmentFlag.AlignVCenter, name)
             painter.setBrushOrigin(box.topLeft())
             painter.fillRect(box, checker(look))
-            painter.drawImage(box, self.images.image(one.sheet))
+            image = self._arriving.image(one.sheet)
+            if image is not None:
+                painter.drawImage(box, image)
             if self._found:
                 self._fade(painter, one, box)
             under = None if self._hover is None else (self._hover[0], QRect(*self._hover[1:], 1, 1))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -20,6 +21,7 @@ from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import elided, plain_tip
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.arriving import Arriving
 from rushweed.ui.session import Session
 
 TILE, GAP, CAPTION = 32, 2, 16
@@ -56,7 +58,7 @@ class Case(Keyed):
 
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
         super().__init__()
-        self.look, self.session, self.images = look, session, images
+        self.look, self.session = look, session
         self.groups: list[TileGroup] = []
         self._chosen: tuple[int, QRect] | None = None  # group, columns and rows within it
         self._start: tuple[int, QPoint] | None = None
@@ -64,6 +66,7 @@ class Case(Keyed):
         self._scroll = 0.0
         self._hover: tuple[int, int, int] | None = None
         self._checker = checker(look)
+        self._arriving = Arriving(session, images, self.update)
         self.setMouseTracking(True)
         self.setMinimumHeight(CAPTION + TILE + 16)
         self.set_keyed("Tiles")
@@ -215,18 +218,15 @@ class Case(Keyed):
             painter.drawText(QRectF(8, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, words)
             return
         lefts = self.lefts()
-        for i, group in enumerate(self.groups):
-            left, columns = lefts[i] - self._scroll, self._columns(group)
+        in_view = list(self._in_view(lefts))
+        self._arriving.begin(self.groups[i].tiles[n][0] for i, seen in in_view for n in seen)
+        for i, seen in in_view:
+            group, left, columns = self.groups[i], lefts[i] - self._scroll, self._columns(self.groups[i])
             wide = columns * (TILE + GAP)
-            if left > self.width() or left + wide < 0:
-                continue
             painter.setFont(look.font(11))
             painter.setPen(look.colour("quiet"))
             caption = QRectF(left, 0, wide + 4, CAPTION)
             painter.drawText(caption, Qt.AlignmentFlag.AlignVCenter, elided(painter, group.name, wide + 4))
-            first = max(int(-left // (TILE + GAP)), 0)
-            last = min(int((self.width() - left) // (TILE + GAP)) + 1, columns)
-            seen = (n for n in range(len(group.tiles)) if first <= n % columns < last)
             for index in seen:
                 sheet, cell = group.tiles[index]
                 x = left + index % columns * (TILE + GAP)
@@ -234,7 +234,9 @@ class Case(Keyed):
                 box = QRectF(x, y, TILE, TILE)
                 painter.setBrushOrigin(box.topLeft())
                 painter.fillRect(box, self._checker)
-                draw_cell(painter, box, self.images.image(sheet), cell)
+                image = self._arriving.image(sheet)
+                if image is not None:
+                    draw_cell(painter, box, image, cell)
                 if group.sets:
                     self._joined_mark(painter, box)
             if self._hover is not None and self._hover[0] == i and self._tile(*self._hover):
@@ -248,6 +250,17 @@ class Case(Keyed):
             painter.fillRect(QRectF(8, self.height() - 5, room, 1), look.colour("rule"))
             start = 8 + self._scroll / total * room
             painter.fillRect(QRectF(start, self.height() - 6, mark, 3), look.colour("reed"))
+
+    def _in_view(self, lefts: list[float]) -> Iterator[tuple[int, list[int]]]:
+        """The groups that are seen, and which of their tiles."""
+        step = TILE + GAP
+        for i, group in enumerate(self.groups):
+            left, columns = lefts[i] - self._scroll, self._columns(group)
+            if left > self.width() or left + columns * step < 0:
+                continue
+            first = max(int(-left // step), 0)
+            last = min(int((self.width() - left) // step) + 1, columns)
+            yield i, [n for n in range(len(group.tiles)) if first <= n % columns < last]
 
     def _joined_mark(self, painter: QPainter, box: QRectF) -> None:
         """A little cross of spokes: this tile stands for a set that joins by itself."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
@@ -21,6 +21,7 @@ from rushweed.ui.panels.tile_case import Case, TileGroup
 from rushweed.ui.session import Session
 
 MOST_OTHERS = 2  # sheets of other sizes that are offered
+MANY = 4000  # cells that take so long to put in order that a stage is shown first
 ROOM_FOR_WORDS, ROOM_FOR_CHIPS, ROOM_TO_FIND = 1000, 760, 480  # px
 
 
@@ -39,6 +40,9 @@ class Tray(QWidget):
         self.chips = QHBoxLayout()
         self.chips.setSpacing(6)
         self._key: object = None
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self.refresh)
         self._find = TextField("Find a tile")
         self._find.setFixedWidth(120)
         self._find.textChanged.connect(lambda _t: self.refresh())
@@ -106,7 +110,10 @@ class Tray(QWidget):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        self.refresh()
+        if len(self.session.cells_by_id) > MANY:
+            self._later.start(0)  # once the stage itself is shown
+        else:
+            self.refresh()
 
     def refresh(self) -> None:
         """Show the tiles there are, if anybody sees them."""

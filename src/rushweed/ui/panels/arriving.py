@@ -1,0 +1,56 @@
+"""The pictures of many sheets for one panel: what is at hand is drawn at once, the rest as it comes."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterable
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QImage
+
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.ui.desk.images import KEPT, SheetImages
+from rushweed.ui.session import Session
+
+ROOM_S = 0.02  # of one drawing for pictures that are shown for the first time
+
+
+class Arriving:
+    """Large pictures are read beside the window, and no more are made ready to be drawn at a time than there
+    is room for; `update` is called when more can be drawn."""
+
+    def __init__(self, session: Session, images: SheetImages, update: Callable[[], object]) -> None:
+        self._session, self._images, self._update = session, images, update
+        self._asked: set[str] = set()  # keys of sources, so that nothing is read over and over
+        self._reading = False
+        self._until = 0.0
+        self._spread = self._made = False  # whether some may be left for later; whether one was made ready
+
+    def begin(self, sheets: Iterable[Sheet]) -> None:
+        """A drawing begins in which these sheets are seen."""
+        seen = {sheet.id: sheet for sheet in sheets}
+        self._spread = len(seen) <= KEPT  # of more than that some would have to be made ready each time
+        self._until, self._made = time.perf_counter() + ROOM_S, False
+        wanted = [s for s in seen.values() if not self._at_hand(s) and s.source.key not in self._asked]
+        if wanted and not self._reading:
+            self._asked |= {s.source.key for s in wanted}
+            self._reading = self._session.read(wanted, self._arrived) is not None
+
+    def image(self, sheet: Sheet) -> QImage | None:
+        """Its image; None where it is still to come."""
+        if self._reading and not self._at_hand(sheet):
+            return None
+        if self._spread and not self._images.is_made(sheet):
+            if self._made and time.perf_counter() > self._until:
+                QTimer.singleShot(0, self._update)
+                return None
+            self._made = True
+        return self._images.image(sheet)
+
+    def _at_hand(self, sheet: Sheet) -> bool:
+        stock = self._session.stock
+        return stock.holds(sheet) or stock.is_broken(sheet)
+
+    def _arrived(self) -> None:
+        self._reading = False
+        self._update()

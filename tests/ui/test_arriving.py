@@ -1,0 +1,86 @@
+"""A panel that shows many sheets reads none of their large pictures while it is drawn."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from pytestqt.qtbot import QtBot
+
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.pixels.cache import PixelCache
+from rushweed.ui.desk.images import SheetImages
+from rushweed.ui.panels import arriving
+from rushweed.ui.panels.arriving import Arriving
+from rushweed.ui.session import session as sessions
+from tests.ui.conftest import Hands
+
+
+class Watched(PixelCache):
+    """Tells which thread read what."""
+
+    def __init__(self, folder: Path) -> None:
+        super().__init__(folder)
+        self.read: list[tuple[str, bool]] = []
+
+    def pixels(self, sheet: Sheet) -> np.ndarray:
+        if not self.holds(sheet):
+            self.read.append((sheet.name, threading.current_thread() is threading.main_thread()))
+        return super().pixels(sheet)
+
+
+@pytest.fixture
+def watched(hands: Hands, demo_folder: Path, monkeypatch: pytest.MonkeyPatch) -> Watched:
+    hands.session.jobs.finish()
+    stock = Watched(demo_folder)
+    monkeypatch.setattr(hands.session, "stock", stock)
+    monkeypatch.setattr(sessions, "READ_AT_ONCE", 0)
+    return stock
+
+
+def test_large_pictures_come_in_beside_the_window(hands: Hands, watched: Watched, qtbot: QtBot) -> None:
+    images, drawn = SheetImages(watched), []
+    images.ready = True
+    sheets = hands.session.project.sheets[:4]
+    many = Arriving(hands.session, images, lambda: drawn.append(True))
+    many.begin(sheets)
+    assert [many.image(sheet) for sheet in sheets] == [None] * 4 and not watched.read
+    qtbot.waitUntil(lambda: bool(drawn))
+    assert {name for name, here in watched.read if not here} == {s.name for s in sheets}
+    many.begin(sheets)
+    assert all(image is not None and image.width() for image in map(many.image, sheets))
+    assert not any(here for _name, here in watched.read)
+
+
+def test_what_cannot_be_read_is_asked_for_once(hands: Hands, watched: Watched, qtbot: QtBot) -> None:
+    images, drawn = SheetImages(watched), []
+    images.ready = True
+    sheet = hands.session.project.sheets[0]
+    gone = replace(sheet, source=replace(sheet.source, path="art/gone.png", sha256="1" * 64))
+    many = Arriving(hands.session, images, lambda: drawn.append(True))
+    for _ in range(3):
+        many.begin([gone])
+        qtbot.wait(60)
+    assert len(drawn) == 1 and len(watched.read) == 1
+    many.begin([gone])
+    assert (image := many.image(gone)) is not None and image.width() == gone.source.size[0]
+
+
+def test_images_are_made_ready_over_several_drawings(
+    hands: Hands, watched: Watched, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(arriving, "ROOM_S", 0.0)
+    monkeypatch.setattr(sessions, "READ_AT_ONCE", 1 << 30)
+    images, drawn = SheetImages(watched), []
+    images.ready = True
+    sheets = hands.session.project.sheets[:3]
+    many = Arriving(hands.session, images, lambda: drawn.append(True))
+    many.begin(sheets)
+    drawn.clear()
+    assert [many.image(sheet) is None for sheet in sheets] == [False, True, True]  # always one
+    qtbot.waitUntil(lambda: bool(drawn))
+    many.begin(sheets)
+    assert [many.image(sheet) is None for sheet in sheets] == [False, False, True]
