@@ -163,11 +163,14 @@ def test_names_that_differ_in_capitals_alone(demo: Demo) -> None:
 def test_sheets_that_nothing_shows(demo: Demo) -> None:
     project, stock = demo
     told = {f.place.sheet for f in found(project, stock, "unused-sheet")}
-    assert named(project, "lamps.png").id in told and named(project, "wren.png").id not in told
+    assert named(project, "eel.bmp").id in told and named(project, "wren.png").id not in told
+    assert named(project, "lamps.png").id not in told, "it is not cut yet"
     alone = replace(project, levels=(), animations=())
     assert not found(alone, stock, "unused-sheet"), "nothing is shown yet"
+    few = replace(project, levels=(), animations=project.animations[:1])
+    assert not found(few, stock, "unused-sheet"), "hardly anything is"
     (one,) = [
-        f for f in found(project, stock, "unused-sheet") if f.place.sheet == named(project, "lamps.png").id
+        f for f in found(project, stock, "unused-sheet") if f.place.sheet == named(project, "eel.bmp").id
     ]
     assert one.fix and len(one.fix.edit(project).sheets) == len(project.sheets) - 1
 

@@ -125,16 +125,19 @@ def doubtful(hands: Hands, name: str) -> CutStage:
 
 
 def test_what_is_unsure_shows_small_pictures_and_a_press_takes_one(hands: Hands) -> None:
+    steps = hands.window.first_hour.steps
+    steps.begin()
     cut = doubtful(hands, "lamps_4x.png")
     which = cut.proposals.which
     assert which.isVisible() and len(which._images) == 3 and which._images[0] != which._images[1]
-    assert hands.window.desk.rect().contains(which.geometry())
+    assert hands.window.desk.rect().contains(which.geometry()) and not steps.isVisible()
     spot = which._box(1).center().toPoint()
     hands.qtbot.mouseMove(which, spot)
     now = cut.proposals.shown()
     assert now is not None and now[0].words == "16 × 16"
     hands.qtbot.mouseClick(which, Qt.MouseButton.LeftButton, pos=spot)
     assert hands.sheet("lamps_4x.png").cut == GridCut((16, 16)) and not which.isVisible()
+    assert steps.isVisible()
 
 
 def test_the_small_pictures_can_be_closed_and_leave_with_their_sheet(hands: Hands) -> None:

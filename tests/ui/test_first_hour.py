@@ -127,6 +127,21 @@ def test_the_first_steps_watch_what_is_done(newcomer: Hands, demo_folder: Path) 
     assert steps.isVisible()
 
 
+def test_the_first_steps_make_room_for_what_asks(newcomer: Hands) -> None:
+    window, steps = newcomer.window, newcomer.window.first_hour.steps
+    assert steps.isVisible()
+    window.desk.asks.emit(True)
+    assert steps.isHidden() and steps.open
+    steps.begin()
+    assert steps.isHidden()
+    window.desk.asks.emit(False)
+    assert steps.isVisible()
+    window.desk.asks.emit(True)
+    steps.close_for_good()
+    window.desk.asks.emit(False)
+    assert steps.isHidden() and not steps.open
+
+
 def test_the_steps_name_keys_that_are_so(hands: Hands) -> None:
     how = {step.stage: step.how for step in STEPS}
     assert f"{name_of(USUAL['jump'][0])} jumps" in how["walk"]

@@ -47,9 +47,7 @@ class Opened:
             )
             board.still_pressed.connect(window.keep_still)
             board.steps_pressed.connect(window.first_hour.steps.show_or_close)
-        board.show_values(
-            window.autosave.on, window.parts.tray_is_aside, not window.first_hour.steps.isHidden()
-        )
+        board.show_values(window.autosave.on, window.parts.tray_is_aside, window.first_hour.steps.open)
         board.open(window.rail.plate)
 
     def open_edits(self) -> None:

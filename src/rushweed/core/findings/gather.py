@@ -131,12 +131,14 @@ def missing_licence(project: Project, stock: PixelCache) -> Iterator[Finding]:
 
 
 def unused_sheet(project: Project, stock: PixelCache) -> Iterator[Finding]:
-    """A sheet that nothing shows, once others are shown. One that a way to ship names, that has states or
-    nine-slices is for the game to use."""
-    if not project.levels and not project.animations:
+    """A sheet that is cut and that nothing shows, once most others are shown. One that a way to ship names,
+    that has states or nine-slices is for the game to use."""
+    cut = [sheet for sheet in project.sheets if sheet.cells]
+    unused = [sheet for sheet in unused_sheets(project) if sheet.cells]
+    if 2 * len(unused) >= len(cut):  # work that has hardly begun
         return
     named = {sheet_id for way in project.ways for sheet_id in way.sheets or ()}
-    for sheet in unused_sheets(project):
+    for sheet in unused:
         if sheet.id not in named and not sheet.states and not any(c.stretch for c in sheet.cells):
             text = f"{sheet.name}: no level and no animation shows it."
             fix = Fix("Remove the sheet", partial(remove_sheet, sheet_id=sheet.id))

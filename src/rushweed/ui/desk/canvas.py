@@ -29,6 +29,7 @@ class Desk(QWidget):
 
     zoomed = pyqtSignal(str)
     painted = pyqtSignal()  # for the first time
+    asks = pyqtSignal(bool)  # whether a board over its foot asks something
 
     def __init__(self, look: Look, icons: Icons, session: Session) -> None:
         super().__init__()

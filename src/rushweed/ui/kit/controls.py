@@ -301,9 +301,10 @@ class Chip(Pressable):
             x += self._picture_width()
         painter.setFont(look.font(12, self.chosen))
         painter.setPen(look.colour("ink"))
-        wide = QFontMetricsF(painter.font()).horizontalAdvance(self.words)
+        words = elided(painter, self.words, self.width() - x - 6)
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
         middle = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-        painter.drawText(QRectF(x, 0, wide + 4, self.height()), middle, self.words)
+        painter.drawText(QRectF(x, 0, wide + 4, self.height()), middle, words)
         painter.setFont(look.font(12))
         painter.setPen(look.colour("quiet"))
         rest = QRectF(x + wide + 7, 0, self.width() - x - wide - 14, self.height())

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 from rushweed.core.document.model.level import TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Tune
+from rushweed.ui.desk.canvas import Desk
 from rushweed.ui.kit.controls import IconButton, button, label, row
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
@@ -55,9 +56,7 @@ STEPS = (
 class FirstSteps(QFrame):
     """A small board at the lower left of the Desk. What a project cannot show is kept with the settings."""
 
-    def __init__(
-        self, look: Look, icons: Icons, session: Session, settings: QSettings, desk: QWidget
-    ) -> None:
+    def __init__(self, look: Look, icons: Icons, session: Session, settings: QSettings, desk: Desk) -> None:
         super().__init__(desk)
         self.look, self.session, self.settings = look, session, settings
         self.setObjectName("board")
@@ -85,12 +84,21 @@ class FirstSteps(QFrame):
         session.document.changed.connect(lambda _o, _n: self.refresh())
         session.staged.connect(self._staged)
         session.shipped.connect(self._shipped)
+        self.open = False
+        self._gives_way = False  # while another board asks something in the same place
+        desk.asks.connect(self._give_way)
         self.hide()
+
+    def _give_way(self, asked: bool) -> None:
+        self._gives_way = asked
+        self.setVisible(self.open and not asked)
+        self.refresh()
 
     def begin(self) -> None:
         """Show the step that comes next, from now on until all are done or it is closed."""
         self.settings.setValue("first_steps", "open")
-        self.show()
+        self.open = True
+        self.setVisible(not self._gives_way)
         self.refresh()
 
     def show_or_close(self, on: bool) -> None:
@@ -101,6 +109,7 @@ class FirstSteps(QFrame):
 
     def close_for_good(self) -> None:
         self.settings.setValue("first_steps", "closed")
+        self.open = False
         self.hide()
 
     @property

@@ -201,7 +201,7 @@ class CutProposals:
         sheet = self.session.selection.sheet
         if sheet is not None:
             self._closed.add(sheet.source.key)
-        self.which.hide()
+        self.which.ask(False)
 
     def asks_which(self, sheet: Sheet | None, found: Found | None) -> bool:
         """Whether small pictures are to ask how the sheet is cut."""
@@ -234,8 +234,14 @@ class WhichCut(QWidget):
             self._found = found
             pixels = self.proposals.session.stock.pixels_or_blank(sheet)
             self._images = [_picture(pixels, rects) for rects in found.rects[:3]]
-        self.setVisible(wanted)
-        if wanted:
+        self.ask(wanted)
+
+    def ask(self, on: bool) -> None:
+        """Open or close it, and tell other boards over the Desk."""
+        if on == self.isHidden():
+            self.setVisible(on)
+            self.proposals.stage.desk.asks.emit(on)
+        if on:
             self.place()
 
     def place(self) -> None:
