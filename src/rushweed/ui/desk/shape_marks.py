@@ -353,20 +353,21 @@ def placed_shapes(
         dx, dy = layer.offset
         x0, y0 = int((left - dx) // cw), int((top - dy) // ch)
         held = region(layer.tiles, x0, y0, columns, rows)
-        ys, xs = np.nonzero(held)
-        order = np.argsort(held[ys, xs], kind="stable")
-        places = np.column_stack(((x0 + xs[order]) * cw + dx, (y0 + ys[order]) * ch + dy)).astype(float)
-        values, counts = np.unique(held[ys, xs], return_counts=True)
-        starts = np.cumsum(counts) - counts
+        values = held.ravel()
+        order = np.argsort(values, kind="stable")
+        values = values[order]
+        places = np.empty((len(order), 2))
+        places[:, 0], places[:, 1] = (x0 + order % columns) * cw + dx, (y0 + order // columns) * ch + dy
         mine: dict[int, list[np.ndarray]] = {}
-        for value, start, count in zip(values.tolist(), starts.tolist(), counts.tolist(), strict=True):
+        ends = [*(np.flatnonzero(values[1:] != values[:-1]) + 1).tolist(), len(values)]
+        for value, start, end in zip(values[[e - 1 for e in ends]].tolist(), [0, *ends], ends, strict=False):
             if value not in lying:
                 index = (value >> 3) - 1
                 cell = cells.get(level.table[index]) if 0 <= index < len(level.table) else None
                 turned = [oriented_shape(s, value & 7, (cw, ch)) for s in (cell[1].shapes if cell else ())]
                 lying[value] = [known.setdefault(shape, shape) for shape in turned]
             for shape in lying[value]:
-                mine.setdefault(id(shape), []).append(places[start : start + count])
+                mine.setdefault(id(shape), []).append(places[start:end])
                 found.setdefault(id(shape), (shape, []))
         for shape_id, parts in mine.items():
             found[shape_id][1].append(np.concatenate(parts))
