@@ -178,11 +178,18 @@ def test_without_a_screen_the_window_says_so_in_one_sentence(demo_folder: Path) 
 
 
 def test_a_demo_without_a_screen_is_built_shipped_and_pictured(tmp_path: Path) -> None:
+    from rushweed.ui.shots import VIEWS
+
     done = run("demo", tmp_path / "tidelamp", "--headless")
     assert done.returncode == 0, done.stderr
     assert "10 sheets cut into" in done.stdout and "pictures of the window" in done.stdout
     assert (tmp_path / "tidelamp-shipped" / "manifest.json").exists()
-    assert len(list((tmp_path / "tidelamp-screenshots").glob("*.png"))) >= 8
+    made = list((tmp_path / "tidelamp-screenshots").glob("*.png"))
+    assert len(made) == len(VIEWS)
+    for path in made:
+        with Image.open(path) as image:
+            assert image.size == (1280, 800) if path.stem != "findings" else image.width >= 600
+            assert len(image.convert("RGB").getcolors(1 << 20) or []) > 100
 
 
 def test_a_project_that_is_broken_is_told_before_any_window(tmp_path: Path) -> None:

@@ -1,7 +1,5 @@
 """The demo: its art is drawn the same everywhere, and its levels are what they should be."""
 
-from pathlib import Path
-
 import numpy as np
 import pytest
 from PIL import Image
@@ -78,14 +76,3 @@ def test_the_levels_are_large_enough_and_whole(demo: tuple[Project, PixelCache])
     filled = [x for x in pier.layers if isinstance(x, TileLayer) and region(x.tiles, *pier.bounds).any()]
     assert len(filled) >= 2 and any(isinstance(x, BackdropLayer) for x in pier.layers)
     assert saltings.view == "top" and not gone_tiles(project, pier) and not gone_tiles(project, saltings)
-
-
-def test_the_main_views_are_written_as_pictures(tmp_path: Path, qapp: object) -> None:
-    from rushweed.ui.shots import VIEWS, take
-
-    made = take(tmp_path)
-    assert len(made) == len(VIEWS)
-    for path in made:
-        with Image.open(path) as image:
-            assert image.size == (1280, 800) if path.stem != "findings" else image.width >= 600
-            assert len(image.convert("RGB").getcolors(1 << 20) or []) > 100
