@@ -132,8 +132,8 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     yield "Paint shown, 1024 x 1024 x 4", lambda: (window.rail.tabs.chosen.emit("paint"), level("wide"))
     yield "pan", lambda: (window.desk.view.pan(300, 200), window.desk.update())
     yield "all of it in view", window.desk.zoom_fit
-    yield "Dusk", partial(window.look.set_dusk, True)
-    yield "Day", partial(window.look.set_dusk, False)
+    yield "Dusk", partial(window.look.set_theme, "dusk")
+    yield "Day", partial(window.look.set_theme, "day")
 
 
 def made(folder: Path) -> None:
@@ -165,6 +165,7 @@ def rows() -> Iterator[Row]:
     with tempfile.TemporaryDirectory() as name:
         home = Path(name)
         os.environ["RUSHWEED_SETTINGS"] = str(home / "settings.ini")
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
         made(home / "p")
         from PyQt6.QtWidgets import QApplication
 

@@ -12,22 +12,25 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QImage, QPainter
 
 from rushweed.core.document.model.base import Colour
-from rushweed.core.document.model.level import CHUNK, Chunk, TileLayer
+from rushweed.core.document.model.level import CHUNK, Chunk, TileLayer, Tiles
+from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import TileSet, tinted
 from rushweed.ui.desk.images import image_of
 
 FRESH = 6 << 18  # px that are drawn anew each time, at least one chunk; more only while there is time,
 FRESH_S = 0.02  # so that the window never stands still
+LEAST_PX = 1 << 16  # that a chunk counts for, as its cells take time too where they are drawn small
 MOST_BYTES = 384 * 1024 * 1024
 PATCH = 64  # more changed cells than this are drawn anew with their block
 BLOCK_PX = 1024  # a side of an image
+FAR, FAR_SPAN = 2, 4  # times a level is halved from which so many chunks a side are one image
 
 
 class Block(NamedTuple):
-    """A square part of a chunk that is one image: its first column and row in the level, and how many cells
-    a side has."""
+    """A square of cells that is one image: a part of a chunk, or for far views several `chunks`, row by row;
+    its first column and row in the level, and how many cells a side has."""
 
-    chunk: Chunk
+    chunks: tuple[Chunk | None, ...]
     column: int
     row: int
     side: int
@@ -35,8 +38,19 @@ class Block(NamedTuple):
     @property
     def cells(self) -> np.ndarray:
         """uint32 (side, side)."""
-        x, y = self.column % CHUNK, self.row % CHUNK
-        return self.chunk.cells[y : y + self.side, x : x + self.side]
+        if len(self.chunks) == 1 and self.chunks[0] is not None:
+            x, y = self.column % CHUNK, self.row % CHUNK
+            return self.chunks[0].cells[y : y + self.side, x : x + self.side]
+        out, across = np.zeros((self.side, self.side), np.uint32), self.side // CHUNK
+        for n, chunk in enumerate(self.chunks):
+            if chunk is not None:
+                x, y = n % across * CHUNK, n // across * CHUNK
+                out[y : y + CHUNK, x : x + CHUNK] = chunk.cells
+        return out
+
+    def is_as(self, other: Block) -> bool:
+        """Whether it has the very chunks of another."""
+        return all(a is b for a, b in zip(self.chunks, other.chunks, strict=True))
 
     def area(self, cell: tuple[int, int]) -> tuple[int, int, int, int]:
         """Left, top, width and height, level px."""
@@ -45,15 +59,37 @@ class Block(NamedTuple):
         )  # fmt: skip
 
 
-def blocks_of(chunk: Chunk, at: tuple[int, int], cell: tuple[int, int], shrink: int) -> Iterator[Block]:
-    """A chunk in parts of BLOCK_PX a side at most where that is possible, so that large tiles are not drawn
-    far beyond what is seen."""
+def blocks_in(
+    data: Tiles, columns: range, rows: range, cell: tuple[int, int], shrink: int
+) -> Iterator[Block]:
+    """The blocks of some columns and rows of chunks. In a far view some chunks are one, so that there are not
+    too many; large tiles are parted into BLOCK_PX a side, so that they are not drawn far beyond what is seen.
+    """
+    side_px = CHUNK * max(cell) >> shrink
+    span = min(FAR_SPAN, max(BLOCK_PX // max(side_px, 1), 1)) if shrink >= FAR else 1
+    if span == 1:
+        for cy in rows:
+            for cx in columns:
+                chunk = chunk_at(data, cx, cy)
+                if chunk is not None:
+                    yield from _parts(chunk, (cx, cy), side_px)
+    elif columns and rows:
+        for gy in range(rows[0] // span, rows[-1] // span + 1):
+            for gx in range(columns[0] // span, columns[-1] // span + 1):
+                places = ((gx * span + x, gy * span + y) for y in range(span) for x in range(span))
+                chunks = tuple(chunk_at(data, *place) for place in places)
+                if any(chunk is not None for chunk in chunks):
+                    yield Block(chunks, gx * span * CHUNK, gy * span * CHUNK, span * CHUNK)
+
+
+def _parts(chunk: Chunk, at: tuple[int, int], side_px: int) -> Iterator[Block]:
+    """A chunk whole, or in quarters of it and so on; `side_px` is how large it is drawn."""
     side = CHUNK
-    while side > 1 and side * max(cell) >> shrink > BLOCK_PX:
+    while side > 1 and side_px * side // CHUNK > BLOCK_PX:
         side //= 2
     for row in range(0, CHUNK, side):
         for column in range(0, CHUNK, side):
-            yield Block(chunk, at[0] * CHUNK + column, at[1] * CHUNK + row, side)
+            yield Block((chunk,), at[0] * CHUNK + column, at[1] * CHUNK + row, side)
 
 
 class BlockImages:
@@ -79,11 +115,11 @@ class BlockImages:
         """The picture of a block; one that is out of date, or None, where enough was drawn this time."""
         key = (layer.id, layer.tint, block.column, block.row, shrink, left_out)
         known = self._images.get(key)
-        if known is not None and known[0].chunk is block.chunk:
+        if known is not None and known[0].is_as(block):
             self._images.move_to_end(key)
             return known[1]
         wide, high = (block.side * side >> shrink for side in tiles.cell)
-        first, self._fresh = self._fresh == 0, self._fresh + wide * high
+        first, self._fresh = self._fresh == 0, self._fresh + max(wide * high, LEAST_PX * len(block.chunks))
         if not first and self._fresh > FRESH and time.perf_counter() > self._until:
             self.unfinished = True
             return None if known is None else known[1]

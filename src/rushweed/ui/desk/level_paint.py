@@ -34,7 +34,7 @@ from rushweed.core.level.things import Shown, whole_px
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.desk.draw_cell import both_tints, draw_cell, lies_flat, moved_view, starts
 from rushweed.ui.desk.images import SheetImages, image_of
-from rushweed.ui.desk.level_blocks import BlockImages, blocks_of
+from rushweed.ui.desk.level_blocks import BlockImages, blocks_in
 from rushweed.ui.desk.view import View
 
 MOST_TINTED = 512  # images of tinted art that are kept
@@ -260,46 +260,43 @@ class LevelPainter:
     ) -> None:  # fmt: skip
         wide, high = level.cell[0] * CHUNK, level.cell[1] * CHUNK
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        seen = (a.x(), a.y(), b.x(), b.y())
         data, left_out = layer.tiles, frozenset(playing) | standing
         shrink = 0
         while view.zoom * (2 << shrink) <= 1 and min(level.cell) >> (shrink + 1) >= 1:
             shrink += 1
         moving = {n: a for n, a in playing.items() if n not in standing}
-        for cy in range(
-            max(int(a.y() // high), data.top), min(int(b.y() // high), data.top + data.rows - 1) + 1
-        ):
-            for cx in range(
-                max(int(a.x() // wide), data.left), min(int(b.x() // wide), data.left + data.columns - 1) + 1
-            ):
-                chunk = chunk_at(data, cx, cy)
-                if chunk is None:
-                    continue
-                for block in blocks_of(chunk, (cx, cy), level.cell, shrink):
-                    x, y, w, h = block.area(level.cell)
-                    if x < b.x() and y < b.y() and x + w > a.x() and y + h > a.y():
-                        image = self._blocks.image(layer, block, shrink, tiles, left_out)
-                        if image is not None:
-                            self._draw(painter, view, room, image, x, y, w, h)
-                if moving:
-                    self._play(painter, view, room, project, level, chunk, (cx, cy), moving)
+        columns = range(
+            max(int(a.x() // wide), data.left), min(int(b.x() // wide), data.left + data.columns - 1) + 1
+        )
+        rows = range(max(int(a.y() // high), data.top), min(int(b.y() // high), data.top + data.rows - 1) + 1)
+        for block in blocks_in(data, columns, rows, level.cell, shrink):
+            x, y, w, h = block.area(level.cell)
+            if x < seen[2] and y < seen[3] and x + w > seen[0] and y + h > seen[1]:
+                image = self._blocks.image(layer, block, shrink, tiles, left_out)
+                if image is not None:
+                    self._draw(painter, view, seen, image, (x, y, w, h))
+        if moving:
+            for at in ((cx, cy) for cy in rows for cx in columns):
+                chunk = chunk_at(data, *at)
+                if chunk is not None:
+                    self._play(painter, view, room, project, level, chunk, at, moving)
 
     @staticmethod
     def _draw(
-        painter: QPainter,
-        view: View,
-        room: QRectF,
-        image: QImage,
-        x: float,
-        y: float,
-        wide: float,
-        high: float,
-    ) -> None:
-        """The part of an image that is in the room; whole source px, so that nothing shifts."""
-        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        painter: QPainter, view: View, seen: tuple[float, float, float, float], image: QImage,
+        area: tuple[float, float, float, float],
+    ) -> None:  # fmt: skip
+        """The part of an image that is seen (left, top, right, bottom, level px); whole source px, so that
+        nothing shifts. `area`: x, y, width, height of the image, level px."""
+        (left, top, right, bottom), (x, y, wide, high) = seen, area
+        if x >= left and y >= top and x + wide <= right and y + high <= bottom:
+            painter.drawImage(view.rect(x, y, wide, high), image)
+            return
         scale = image.width() / wide
-        x0, y0 = max(int((a.x() - x) * scale) - 1, 0), max(int((a.y() - y) * scale) - 1, 0)
-        x1 = min(int((b.x() - x) * scale) + 2, image.width())
-        y1 = min(int((b.y() - y) * scale) + 2, image.height())
+        x0, y0 = max(int((left - x) * scale) - 1, 0), max(int((top - y) * scale) - 1, 0)
+        x1 = min(int((right - x) * scale) + 2, image.width())
+        y1 = min(int((bottom - y) * scale) + 2, image.height())
         if x1 > x0 and y1 > y0:
             target = view.rect(x + x0 / scale, y + y0 / scale, (x1 - x0) / scale, (y1 - y0) / scale)
             painter.drawImage(target, image, QRectF(x0, y0, x1 - x0, y1 - y0))
@@ -366,6 +363,7 @@ class LevelPainter:
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
         xs = starts(whole_px(at[0]), wide, a.x(), b.x(), repeats[0])
         ys = starts(whole_px(at[1]), high, a.y(), b.y(), repeats[1])
+        seen = (a.x(), a.y(), b.x(), b.y())
         for x in xs:
             for y in ys:
-                self._draw(painter, view, room, image, x, y, wide, high)
+                self._draw(painter, view, seen, image, (x, y, wide, high))
