@@ -69,6 +69,21 @@ def test_what_cannot_be_read_is_asked_for_once(hands: Hands, watched: Watched, q
     assert (image := many.image(gone)) is not None and image.width() == gone.source.size[0]
 
 
+def test_a_reading_that_is_cancelled_leaves_no_sheet_out(
+    hands: Hands, watched: Watched, qtbot: QtBot
+) -> None:
+    images, drawn = SheetImages(watched), []
+    images.ready = True
+    sheets = hands.session.project.sheets[:4]
+    many = Arriving(hands.session, images, lambda: drawn.append(True))
+    many.begin(sheets)
+    for job in list(hands.session.jobs.running):
+        job.cancel()
+    qtbot.waitUntil(lambda: bool(drawn))
+    many.begin(sheets)
+    assert all(image is not None and image.width() for image in map(many.image, sheets))
+
+
 def test_images_are_made_ready_over_several_drawings(
     hands: Hands, watched: Watched, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

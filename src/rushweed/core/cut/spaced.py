@@ -6,8 +6,8 @@ import numpy as np
 
 
 class Spaced:
-    """`count` places for each step, from `first` on, `stride` apart (int64 (steps,) each), one step after the
-    other in `places`; `of` says whose step a place is, `turn` its number there."""
+    """`count` places for each step, from `first` on, `stride` apart (each (steps,), `count` whole numbers),
+    one step after the other in `places`; `of` says whose step a place is, `turn` its number there."""
 
     def __init__(self, first: np.ndarray, stride: np.ndarray, count: np.ndarray) -> None:
         self.count = count

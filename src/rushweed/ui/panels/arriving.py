@@ -34,7 +34,10 @@ class Arriving:
         wanted = [s for s in seen.values() if not self._at_hand(s) and s.source.key not in self._asked]
         if wanted and not self._reading:
             self._asked |= {s.source.key for s in wanted}
-            self._reading = self._session.read(wanted, self._arrived) is not None
+            job = self._session.read(wanted, lambda: None)
+            if job is not None:
+                self._reading = True
+                job.ended.connect(self._arrived)  # also where it was cancelled
 
     def image(self, sheet: Sheet) -> QImage | None:
         """Its image; None where it is still to come."""
