@@ -45,20 +45,22 @@ def way(pages: Pages) -> Way:
     return replace(DESKTOP, pages=pages)
 
 
-SIZES = st.lists(st.tuples(st.integers(1, 90), st.integers(1, 90)), max_size=60)
+SIZES = st.lists(st.tuples(st.integers(1, 90), st.integers(1, 90)), max_size=60).map(
+    lambda sizes: np.array(sizes, np.int64).reshape(-1, 2)
+)
 
 
 @settings(max_examples=60)
 @given(SIZES, st.sampled_from([128, 200, 500]), st.booleans())
 def test_packed_rectangles_never_overlap_and_all_are_there(sizes, limit: int, power: bool) -> None:  # type: ignore[no-untyped-def]
     pages = pack(sizes, limit, power)
-    assert sorted(i for p in pages for i in p.places) == list(range(len(sizes)))
+    assert sorted(i for p in pages for i in p.places[:, 0].tolist()) == list(range(len(sizes)))
     for page in pages:
         assert max(page.width, page.height) <= limit
         if power:
             assert page.width & (page.width - 1) == 0 == page.height & (page.height - 1)
         cover = np.zeros((page.height, page.width), int)
-        for i, (x, y) in page.places.items():
+        for i, x, y in page.places.tolist():
             w, h = sizes[i]
             assert x + w <= page.width and y + h <= page.height
             cover[y : y + h, x : x + w] += 1
@@ -68,27 +70,27 @@ def test_packed_rectangles_never_overlap_and_all_are_there(sizes, limit: int, po
 @settings(max_examples=40)
 @given(SIZES, st.sampled_from([128, 200]), st.booleans())
 def test_groups_stand_together_and_nothing_is_lost(sizes, limit: int, power: bool) -> None:  # type: ignore[no-untyped-def]
-    groups = [n // 5 for n in range(len(sizes))]
+    groups = np.arange(len(sizes)) // 5
     pages = pack_groups(sizes, groups, limit, power)
-    assert sorted(i for p in pages for i in p.places) == list(range(len(sizes)))
+    assert sorted(i for p in pages for i in p.places[:, 0].tolist()) == list(range(len(sizes)))
     for page in pages:
         assert max(page.width, page.height) <= limit
         cover = np.zeros((page.height, page.width), int)
-        for i, (x, y) in page.places.items():
+        for i, x, y in page.places.tolist():
             w, h = sizes[i]
             cover[y : y + h, x : x + w] += 1
         assert cover.max(initial=0) <= 1
-        assert sum(w * h for w, h in (sizes[i] for i in page.places)) == cover.sum()
+        assert sizes[page.places[:, 0]].prod(axis=1).sum() == cover.sum()
 
 
 def test_of_many_groups_few_are_on_two_pages() -> None:
     rng = np.random.default_rng(3)
-    sizes = [(int(w), int(h)) for w, h in rng.integers(20, 60, (1200, 2))]
-    groups = [n // 10 for n in range(1200)]
+    sizes = rng.integers(20, 60, (1200, 2))
+    groups = np.arange(1200) // 10
     pages = pack_groups(sizes, groups, 512)
-    on = [{n for n, page in enumerate(pages) if any(groups[i] == g for i in page.places)} for g in range(120)]
+    on = [{n for n, page in enumerate(pages) if g in groups[page.places[:, 0]]} for g in range(120)]
     assert sum(len(spread) == 1 for spread in on) > 60 and max(map(len, on)) <= 3
-    assert sum(w * h for w, h in sizes) / sum(p.width * p.height for p in pages) > 0.85
+    assert sizes.prod(axis=1).sum() / sum(p.width * p.height for p in pages) > 0.85
 
 
 def test_the_skyline_is_the_same_compiled_and_plain() -> None:
@@ -107,15 +109,45 @@ def test_the_skyline_is_the_same_compiled_and_plain() -> None:
 
 def test_packing_fills_well_and_the_same_way_each_time() -> None:
     rng = np.random.default_rng(5)
-    sizes = [(int(w), int(h)) for w, h in rng.integers(8, 97, (400, 2))]
+    sizes = rng.integers(8, 97, (400, 2))
     pages = pack(sizes, 4096)
-    assert len(pages) == 1 and pages == pack(sizes, 4096)
-    assert sum(w * h for w, h in sizes) / (pages[0].width * pages[0].height) > 0.92
+    assert len(pages) == 1 and (pages[0].places == pack(sizes, 4096)[0].places).all()
+    assert sizes.prod(axis=1).sum() / (pages[0].width * pages[0].height) > 0.92
 
 
 def test_a_cell_larger_than_a_page_is_refused() -> None:
     with pytest.raises(EditError, match="600 x 8"):
-        pack([(600, 8)], 512)
+        pack(np.array([(600, 8)]), 512)
+
+
+def test_art_is_laid_with_its_edges_the_same_compiled_and_plain() -> None:
+    rng = np.random.default_rng(4)
+    rgba = rng.integers(0, 256, (40, 50, 4)).astype(np.uint8)[:, 3:]
+    spots = np.array([(2, 3, 5, 6, 7, 4, 2, 5, 12, 9), (0, 0, 40, 30, 1, 1, 38, 28, 6, 5)])
+    wanted = np.zeros((48, 64, 4), np.uint8)
+    for x, y, left, top, w, h, slot_x, slot_y, wide, high in spots.tolist():
+        edges = ((top - slot_y, slot_y + high - top - h), (left - slot_x, slot_x + wide - left - w), (0, 0))
+        part = np.pad(rgba[y : y + h, x : x + w], edges, mode="edge")
+        wanted[slot_y : slot_y + high, slot_x : slot_x + wide] = part
+    for function in (kernels.lay, kernels.lay.py_func):
+        out = np.zeros_like(wanted)
+        function(out, rgba, spots)
+        assert (out == wanted).all()
+
+
+def test_rows_are_filtered_as_the_specification_says() -> None:
+    px = np.random.default_rng(6).integers(0, 256, (5, 12)).astype(np.uint8)
+    out = np.zeros((5, 13), np.uint8)
+    for number in range(5):
+        kernels.filtered(px, 3, number, out)
+        back = np.zeros_like(px)
+        for y, x in np.ndindex(px.shape):
+            a = int(back[y, x - 3]) if x >= 3 else 0
+            b = int(back[y - 1, x]) if y else 0
+            c = int(back[y - 1, x - 3]) if y and x >= 3 else 0
+            near = min((a, b, c), key=lambda one: abs(a + b - c - one))
+            back[y, x] = (int(out[y, x + 1]) + (0, a, b, (a + b) // 2, near)[number]) % 256
+        assert (out[:, 0] == number).all() and (back == px).all()
 
 
 def test_gutters_repeat_the_edge() -> None:
@@ -414,11 +446,11 @@ def test_another_version_of_the_program_ships_anew(demo: Demo, tmp_path: Path, m
     [([(16, 16)] * 211, 1.3), ([(16, 16)] * 57, 1.3), ([(18, 18)] * 211, 1.2), ([(24, 32)] * 22, 2.0)],
 )
 def test_pages_of_powers_of_two_are_square_and_full(sizes: list[tuple[int, int]], most: float) -> None:
-    pages = pack(sizes, 4096, True)
+    pages = pack(np.array(sizes), 4096, True)
     taken = sum(page.width * page.height for page in pages)
     assert taken <= most * sum(w * h for w, h in sizes)
     for page in pages:
         assert max(page.width, page.height) <= 2 * min(page.width, page.height)
         assert all((side & (side - 1)) == 0 for side in page[:2])
-    placed = [(number, *page.places[i]) for number, page in enumerate(pages) for i in page.places]
+    placed = [(number, x, y) for number, page in enumerate(pages) for _i, x, y in page.places.tolist()]
     assert len(set(placed)) == len(sizes)

@@ -134,8 +134,11 @@ def test_even_grids_are_read_by_arithmetic_alone(demo: Demo) -> None:
     project, stock = demo
     atlas = build(project, stock, replace(DESKTOP, pages=Pages(1, grid=True)))
     sheet = named(project, "boardwalk.png")
-    page = next(p for p in atlas.plan.pages if p.grid is not None and p.spots[0].sheet.id == sheet.id)
-    grid, px = page.grid, atlas.pages[atlas.plan.pages.index(page)]
+    page, px = next(
+        both for both in zip(atlas.plan.pages, atlas.pages, strict=True)
+        if both[0].grid is not None and both[0].sheets == [sheet]
+    )  # fmt: skip
+    grid = page.grid
     assert grid is not None and grid.cell == (16, 16) and grid.pitch == (18, 18) and grid.margin == 1
     art = stock.pixels(sheet)
     for n, cell in enumerate(sheet.cells):
@@ -157,15 +160,13 @@ def test_blocks_and_mipmaps_never_mix_neighbours(demo: Demo, codec: str, mipmaps
     project = tune_sheets(project, ids, codec=codec, mipmaps=mipmaps)
     atlas = build(project, stock, replace(DESKTOP, pages=Pages(0, clean=clean)))
     unit = (4 if codec != "none" else 1) << (clean if mipmaps else 0)
-    pages = [p for p in atlas.plan.pages if p.kind.codec == codec and p.kind.mipmaps == mipmaps]
+    both = zip(atlas.plan.pages, atlas.pages, strict=True)
+    pages = [(p, px) for p, px in both if p.kind.codec == codec and p.kind.mipmaps == mipmaps]
     assert pages
-    for page in pages:
-        px = atlas.pages[atlas.plan.pages.index(page)]
-        for spot in page.spots:
-            assert all(v % unit == 0 for v in spot.slot)
-            x, y, w, h = spot.rect
-            assert not mipmaps or min(x - spot.slot[0], y - spot.slot[1]) >= 1 << clean
-            left, top, wide, high = spot.slot
+    for page, px in pages:
+        for (x, y, w, h), (left, top, wide, high) in page.spots[["rect", "slot"]].tolist():
+            assert all(v % unit == 0 for v in (left, top, wide, high))
+            assert not mipmaps or min(x - left, y - top) >= 1 << clean
             for row in range(top, top + high):  # all of the slot is the picture's own edge
                 near = min(max(row, y), y + h - 1)
                 assert (px[row, left:x] == px[near, x]).all()

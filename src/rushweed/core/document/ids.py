@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import secrets
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 
 LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"  # none that are mistaken for another
 
@@ -16,7 +16,7 @@ def new_id(length: int = 8) -> str:
 
 def unique_name(wanted: str, taken: Iterable[str]) -> str:
     """`wanted`, or `wanted_2`, `wanted_3` and so on, whichever `taken` lacks."""
-    used = set(taken)
+    used = taken if isinstance(taken, Set) else set(taken)
     if wanted not in used:
         return wanted
     stem = re.sub(r"_\d+$", "", wanted)

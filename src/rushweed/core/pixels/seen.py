@@ -45,7 +45,7 @@ class Seen:
         """The hash of a file of the project as it is now, read only where its size or time is another than
         when it was last read; None if it cannot be read."""
         try:
-            state = (self.folder / path).stat()
+            state = os.stat(f"{self.folder}/{path}")  # many a time: a Path would take longer than the system
         except (OSError, ValueError):
             return None
         with self._lock:

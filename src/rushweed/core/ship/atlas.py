@@ -1,14 +1,15 @@
 """The atlas: cells trimmed, equal ones kept once, packed into pages, gutters filled with edge pixels.
 
-First a plan is made, which needs of each cell no more than what its px are like (`Part`); then the px of the
-pages that are wanted are put together.
+First a plan is made, which needs of each cell no more than what its px are like (`PART`); then the px of the
+pages that are wanted are put together. All of it is kept in tables, as a project has tens of thousands of
+cells.
 """
 
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable
-from functools import cache
+from collections.abc import Callable, Sequence
+from functools import cache, cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -24,19 +25,21 @@ from rushweed.core.tune.texture import padded_size
 
 Box = tuple[int, int, int, int]
 
+# What a cell shows: the box (x, y, w, h) of its px within the cell, a digest of them in two numbers, and the
+# orientation in which the digest holds for them: px of equal digest are equal, each in its own.
+PART = np.dtype([("box", "<i4", 4), ("digest", "<u8", 2), ("turn", "<i4")])
 
-class Part(NamedTuple):
-    """What a cell shows: the box of its px within the cell, a digest of them, and the orientation in which
-    the digest holds for them: px of equal digest are equal, each in its own."""
+# A picture on a page: the first cell that shows it (the place of its sheet in the plan, its own place in the
+# sheet), what that shows, where it stands, and the slot that it and its edge, repeated, fill.
+SPOT = np.dtype([("sheet", "<i4"), ("cell", "<i4"), ("part", PART), ("rect", "<i4", 4), ("slot", "<i4", 4)])
 
-    box: Box
-    digest: str
-    turn: int = 0
+# Where a cell ended: page number, x, y, w, h there, and where that lies in the untrimmed cell; what stands
+# there is drawn in the orientation `turn`.
+PLACE = np.dtype([("page", "<i4"), ("rect", "<i4", 4), ("offset", "<i4", 2), ("turn", "<i4")])
 
 
 class Frame(NamedTuple):
-    """Where a cell ended: page number, x, y, w, h there, and where that lies in the untrimmed cell; what
-    stands there is drawn in the orientation `turn`."""
+    """A row of places, with the cell that ended there."""
 
     sheet: Sheet
     cell: Cell
@@ -61,17 +64,6 @@ class Kind(NamedTuple):
     transfer: Transfer = "srgb"
 
 
-class Spot(NamedTuple):
-    """A picture on a page: the cell it is of, what that shows, where it stands, and the slot that it and its
-    edge, repeated, fill."""
-
-    sheet: Sheet
-    cell: Cell
-    part: Part
-    rect: Box
-    slot: Box
-
-
 class Grid(NamedTuple):
     """Cells in rows: the first is at `margin` px, the next `pitch` px on, `columns` in a row."""
 
@@ -82,28 +74,51 @@ class Grid(NamedTuple):
 
 
 class Page(NamedTuple):
-    """A page as it is planned: what it is for, its size in px, and what stands on it; `whole` is the sheet
-    that it is."""
+    """A page as it is planned: what it is for, its size in px, and what stands on it (rows of SPOT, whose
+    sheets are those of `among`); `whole` is the sheet that it is."""
 
     kind: Kind
     size: tuple[int, int]
-    spots: tuple[Spot, ...] = ()
+    spots: np.ndarray
+    among: Sequence[Sheet] = ()
     grid: Grid | None = None
     whole: Sheet | None = None
+
+    @property
+    def sheets(self) -> list[Sheet]:
+        """The sheets of which it shows something, in the order of the plan."""
+        if self.whole is not None:
+            return [self.whole]
+        return [self.among[n] for n in np.unique(self.spots["sheet"]).tolist()]
 
     @property
     def filled(self) -> float:
         """The share of it that art covers."""
         if self.whole is not None:
             return 1.0
-        return sum(s.rect[2] * s.rect[3] for s in self.spots) / (self.size[0] * self.size[1])
+        return float(self.spots["rect"][:, 2:].prod(axis=1).sum()) / (self.size[0] * self.size[1])
 
 
-class Plan(NamedTuple):
-    """All pages, and where each cell of the project ended, in the order of the Shelf."""
+class Plan:
+    """All pages, and where each cell of some sheets ended, in the order of the Shelf: rows of PLACE."""
 
-    pages: list[Page]
-    frames: list[Frame]
+    def __init__(self, sheets: Sequence[Sheet], pages: list[Page], places: np.ndarray) -> None:
+        self.sheets, self.pages, self.places = sheets, pages, places
+
+    @cached_property
+    def frames(self) -> list[Frame]:
+        """The places with their cells."""
+        cells = ((sheet, cell) for sheet in self.sheets for cell in sheet.cells)
+        columns = (self.places[name].tolist() for name in PLACE.names or ())
+        return [
+            Frame(sheet, cell, page, (x, y, w, h), (left, top), turn)
+            for (sheet, cell), page, (x, y, w, h), (left, top), turn in zip(cells, *columns, strict=True)
+        ]
+
+    @cached_property
+    def number_of(self) -> dict[str, int]:
+        """The place of each cell among the frames, by its id."""
+        return {cell.id: n for n, cell in enumerate(c for sheet in self.sheets for c in sheet.cells)}
 
     @property
     def filled(self) -> float:
@@ -112,46 +127,39 @@ class Plan(NamedTuple):
         return sum(p.filled * p.size[0] * p.size[1] for p in self.pages) / area if area else 0.0
 
 
-PartsOf = Callable[[Sheet], list[Part]]
-Packer = Callable[[list[tuple[int, int]], list[int], int, bool], list[Packed]]
+PartsOf = Callable[[Sheet], np.ndarray]
+Packer = Callable[[np.ndarray, np.ndarray, int, bool], list[Packed]]
 
 
 # -- what cells show ---------------------------------------------------------------------------------------
 
 
-def parts_of(sheet: Sheet, rgba: np.ndarray, way: Way) -> list[Part]:
-    """What each cell of a sheet shows, from the sheet's px."""
-    trim = way.pages.trim and not is_grid(sheet, way)
-    boxes = _trimmed(sheet, rgba) if trim else [(0, 0, c.rect[2], c.rect[3]) for c in sheet.cells]
-    found = []
-    for cell, box in zip(sheet.cells, boxes, strict=True):
-        px = _part(rgba, cell, box)
-        if not way.pages.turned:
-            found.append(Part(box, _digest(px)))
-            continue
-        digests = [_digest(orient(px, o)) for o in range(8)]
-        least = min(range(8), key=digests.__getitem__)
-        found.append(Part(box, digests[least], least))
+def parts_of(sheet: Sheet, rgba: np.ndarray, way: Way) -> np.ndarray:
+    """What each cell of a sheet shows, from the sheet's px: rows of PART."""
+    rects = np.array([cell.rect for cell in sheet.cells], np.int64).reshape(-1, 4)
+    boxes = np.zeros_like(rects)
+    if way.pages.trim and not is_grid(sheet, way):
+        from rushweed.core.ship.kernels import trim  # late: it is compiled
+
+        trim(rgba, rects, boxes)  # an empty cell keeps one px
+    else:
+        boxes[:, 2:] = rects[:, 2:]
+    found = np.zeros(len(rects), PART)
+    found["box"] = boxes
+    boxes[:, :2] += rects[:, :2]
+    for n, (x, y, w, h) in enumerate(boxes.tolist()):
+        px = rgba[y : y + h, x : x + w]
+        if way.pages.turned:
+            digests = [_digest(orient(px, o)) for o in range(8)]
+            found["turn"][n] = min(range(8), key=digests.__getitem__)
+            found["digest"][n] = np.frombuffer(min(digests), "<u8")
+        else:
+            found["digest"][n] = np.frombuffer(_digest(px), "<u8")
     return found
 
 
-def _part(rgba: np.ndarray, cell: Cell, box: Box) -> np.ndarray:
-    x, y = cell.rect[0] + box[0], cell.rect[1] + box[1]
-    return rgba[y : y + box[3], x : x + box[2]]
-
-
-def _digest(px: np.ndarray) -> str:
-    return hashlib.blake2b(repr(px.shape).encode() + px.tobytes(), digest_size=16).hexdigest()
-
-
-def _trimmed(sheet: Sheet, rgba: np.ndarray) -> list[Box]:
-    """The box of each cell without its clear border; an empty cell keeps one px."""
-    from rushweed.core.ship.kernels import trim  # late: it is compiled
-
-    rects = np.array([cell.rect for cell in sheet.cells], np.int64).reshape(-1, 4)
-    boxes = np.zeros_like(rects)
-    trim(rgba, rects, boxes)
-    return [(x, y, w, h) for x, y, w, h in boxes.tolist()]
+def _digest(px: np.ndarray) -> bytes:
+    return hashlib.blake2b(repr(px.shape).encode() + px.tobytes(), digest_size=16).digest()
 
 
 # -- the plan ----------------------------------------------------------------------------------------------
@@ -159,108 +167,129 @@ def _trimmed(sheet: Sheet, rgba: np.ndarray) -> list[Box]:
 
 def plan(project: Project, way: Way, parts: PartsOf, packer: Packer = pack_groups) -> Plan:
     """Where everything goes. Raises EditError for a cell that fits no page."""
-    pages: list[Page] = []
-    placed: dict[str, Frame] = {}
-    kinds: dict[Kind, list[Sheet]] = {}
-    for sheet in project.sheets:
+    made = _Made(project.sheets, way, parts, packer)
+    kinds: dict[Kind, list[int]] = {}
+    for number, sheet in enumerate(project.sheets):
         if sheet.cells:
-            kinds.setdefault(kind_of(sheet, way), []).append(sheet)
-    for kind, sheets in sorted(kinds.items(), key=lambda pair: (pair[0].filter != "nearest", pair[0])):
+            kinds.setdefault(kind_of(sheet, way), []).append(number)
+    for kind, numbers in sorted(kinds.items(), key=lambda pair: (pair[0].filter != "nearest", pair[0])):
         if kind.wrap == "repeat":
-            pages.append(_whole(sheets[0], kind, len(pages), placed))
+            made.add_whole(numbers[0], kind)
         elif kind.sheet:
-            _plan_grid(sheets[0], way, kind, parts, pages, placed)
+            made.add_grid(numbers[0], kind)
         else:
-            _plan_group(sheets, way, kind, parts, packer, pages, placed)
-    return Plan(pages, [placed[cell.id] for sheet in project.sheets for cell in sheet.cells])
+            made.add_group(numbers, kind)
+    return Plan(project.sheets, made.pages, made.places)
 
 
-class _First(NamedTuple):
-    """The first cell that shows a picture to be placed, and which sheet of its group that is."""
+class _Made:
+    """A plan while it is made."""
 
-    sheet: Sheet
-    cell: Cell
-    part: Part
-    gutter: int
-    number: int
+    def __init__(self, sheets: Sequence[Sheet], way: Way, parts: PartsOf, packer: Packer) -> None:
+        self.sheets, self.way, self.parts, self.packer = sheets, way, parts, packer
+        self.pages: list[Page] = []
+        self.begins = np.cumsum([0, *(len(sheet.cells) for sheet in sheets)])  # of its cells among all
+        self.places = np.zeros(self.begins[-1], PLACE)
+
+    def add_group(self, numbers: list[int], kind: Kind) -> None:
+        """Sheets whose cells share pages."""
+        sheets, unit = [self.sheets[n] for n in numbers], _unit_of(kind, self.way)
+        counts = np.array([len(sheet.cells) for sheet in sheets])
+        ends = np.cumsum(counts)
+        parts = np.frombuffer(b"".join([self.parts(sheet).tobytes() for sheet in sheets]), PART)
+        within = np.arange(ends[-1]) - (ends - counts).repeat(counts)  # the place of each cell in its sheet
+        group = np.arange(len(sheets)).repeat(counts)
+        gutter = np.array([gutter_of(sheet, self.way) for sheet in sheets]).repeat(counts)
+        alone = np.array([bool(s.source.normal or s.source.variants) for s in sheets]).repeat(counts)
+        own = np.where(alone, np.arange(1, ends[-1] + 1), 0)  # what has normals shares its place with none
+        firsts, picture = _first_of_equal(parts["digest"], gutter, own)
+
+        part, g = parts[firsts], gutter[firsts]
+        sizes = -(-(part["box"][:, 2:] + 2 * g[:, None]) // unit)
+        power = _is_power(kind, self.way) or any(s.tune.pad == "power" for s in sheets)
+        limit = _limit(kind, self.way, power)
+        over = np.flatnonzero((sizes > limit // unit).any(axis=1))
+        if len(over):
+            n = firsts[over[0]]
+            sheet = sheets[group[n]]
+            _refuse(sheet, sheet.cells[within[n]], sizes[over[0]] * unit, limit, self.way)
+        spots, on_page = np.zeros(len(firsts), SPOT), np.zeros(len(firsts), np.int64)
+        spots["sheet"], spots["cell"] = np.array(numbers)[group[firsts]], within[firsts]
+        spots["part"] = part
+        for packed in self.packer(sizes, group[firsts], limit // unit, power):
+            shown = packed.places[:, 0]
+            slot = np.concatenate((packed.places[:, 1:], sizes[shown]), axis=1) * unit
+            spots["slot"][shown] = slot
+            spots["rect"][shown, :2] = slot[:, :2] + g[shown, None]
+            spots["rect"][shown, 2:] = part["box"][shown, 2:]
+            on_page[shown] = len(self.pages)
+            size = self._size((packed.width * unit, packed.height * unit), kind, sheets)
+            self.pages.append(Page(kind, size, spots[shown], self.sheets))
+
+        at = np.concatenate([np.arange(self.begins[n], self.begins[n + 1]) for n in numbers])
+        places = np.zeros(len(parts), PLACE)
+        places["page"], places["rect"] = on_page[picture], spots["rect"][picture]
+        places["offset"] = parts["box"][:, :2]
+        placed, wanted = part["turn"][picture], parts["turn"]
+        for n in np.flatnonzero(placed != wanted).tolist():
+            places["turn"][n] = _relative(int(placed[n]), int(wanted[n]))
+        self.places[at] = places
+
+    def add_grid(self, number: int, kind: Kind) -> None:
+        """The cells of an evenly cut sheet in their order, whole."""
+        sheet, way = self.sheets[number], self.way
+        w, h = sheet.cells[0].rect[2:]
+        gutter, unit = gutter_of(sheet, way), _unit_of(kind, way)
+        pitch = (-(-(w + 2 * gutter) // unit) * unit, -(-(h + 2 * gutter) // unit) * unit)
+        power = _is_power(kind, way) or sheet.tune.pad == "power"
+        limit = _limit(kind, way, power)
+        if max(pitch) > limit:
+            _refuse(sheet, sheet.cells[0], np.array(pitch), limit, way)
+        parts, first = self.parts(sheet), 0
+        for columns, count, size in grid_pages(len(sheet.cells), pitch, limit, power):
+            spots, n = np.zeros(count, SPOT), np.arange(count)
+            spots["sheet"], spots["cell"] = number, first + n
+            spots["part"] = parts[first : first + count]
+            spots["slot"][:, 0], spots["slot"][:, 1] = n % columns * pitch[0], n // columns * pitch[1]
+            spots["slot"][:, 2:] = pitch
+            spots["rect"][:, :2], spots["rect"][:, 2:] = spots["slot"][:, :2] + gutter, (w, h)
+            places = self.places[self.begins[number] + first :][:count]
+            places["page"], places["rect"] = len(self.pages), spots["rect"]
+            grid = Grid((w, h), gutter, pitch, columns)
+            self.pages.append(Page(kind, self._size(size, kind, [sheet]), spots, self.sheets, grid))
+            first += count
+
+    def add_whole(self, number: int, kind: Kind) -> None:
+        """A page that is the sheet itself."""
+        sheet = self.sheets[number]
+        places = self.places[self.begins[number] : self.begins[number + 1]]
+        places["page"], places["rect"] = len(self.pages), [cell.rect for cell in sheet.cells]
+        self.pages.append(Page(kind, padded_size(sheet), np.zeros(0, SPOT), whole=sheet))
+
+    def _size(self, size: tuple[int, int], kind: Kind, sheets: list[Sheet]) -> tuple[int, int]:
+        """The size of a page, px, in whole multiples of 4 where something asks for that."""
+        four = kind.codec in CODERS or self.way.pages.sides == "four"
+        if four or any(s.tune.pad == "four" for s in sheets):
+            return size[0] + -size[0] % 4, size[1] + -size[1] % 4
+        return size
 
 
-def _plan_group(
-    sheets: list[Sheet], way: Way, kind: Kind, parts: PartsOf, packer: Packer, pages: list[Page],
-    placed: dict[str, Frame],
-) -> None:  # fmt: skip
-    unit = _unit_of(kind, way)
-    index_of: dict[tuple[str, str, int], int] = {}  # of each picture, among those that are placed
-    firsts: list[_First] = []
-    sizes: list[tuple[int, int]] = []  # in units
-    shown: list[tuple[Sheet, list[Part], list[int]]] = []
-    for number, sheet in enumerate(sheets):
-        gutter = gutter_of(sheet, way)
-        alone = bool(sheet.source.normal or sheet.source.variants)
-        own, pictures = parts(sheet), []
-        for cell, part in zip(sheet.cells, own, strict=True):
-            picture = index_of.setdefault((part.digest, cell.id if alone else "", gutter), len(firsts))
-            if picture == len(firsts):
-                firsts.append(_First(sheet, cell, part, gutter, number))
-                _x, _y, w, h = part.box
-                sizes.append((-(-(w + 2 * gutter) // unit), -(-(h + 2 * gutter) // unit)))
-            pictures.append(picture)
-        shown.append((sheet, own, pictures))
-    power = _is_power(kind, way) or any(s.tune.pad == "power" for s in sheets)
-    limit = _limit(kind, way, power)
-    _check_fit(firsts, sizes, unit, limit, way)
-    four = kind.codec in CODERS or way.pages.sides == "four" or any(s.tune.pad == "four" for s in sheets)
-    where: list[tuple[int, Box, int]] = [(0, (0, 0, 0, 0), 0)] * len(firsts)  # page, rect and turn of each
-    for packed in packer(sizes, [one.number for one in firsts], limit // unit, power):
-        width, height = packed.width * unit, packed.height * unit
-        spots = []
-        for i, (x, y) in packed.places.items():
-            sheet, cell, part, g, _number = firsts[i]
-            left, top, (w, h) = x * unit, y * unit, sizes[i]
-            rect = (left + g, top + g, part.box[2], part.box[3])
-            spots.append(Spot(sheet, cell, part, rect, (left, top, w * unit, h * unit)))
-            where[i] = (len(pages), rect, part.turn)
-        size = (width + -width % 4, height + -height % 4) if four else (width, height)
-        pages.append(Page(kind, size, tuple(spots)))
-    for sheet, own, pictures in shown:
-        for cell, part, picture in zip(sheet.cells, own, pictures, strict=True):
-            page, rect, first = where[picture]
-            turn = _relative(first, part.turn) if first != part.turn else 0
-            placed[cell.id] = Frame(sheet, cell, page, rect, part.box[:2], turn)
-
-
-def _plan_grid(
-    sheet: Sheet, way: Way, kind: Kind, parts: PartsOf, pages: list[Page], placed: dict[str, Frame]
-) -> None:
-    """The cells of an evenly cut sheet in their order, whole."""
-    w, h = sheet.cells[0].rect[2:]
-    gutter, unit = gutter_of(sheet, way), _unit_of(kind, way)
-    pitch = (_units(w + 2 * gutter, unit) * unit, _units(h + 2 * gutter, unit) * unit)
-    power = _is_power(kind, way) or sheet.tune.pad == "power"
-    limit = _limit(kind, way, power)
-    shown = parts(sheet)
-    _check_fit([_First(sheet, sheet.cells[0], shown[0], gutter, 0)], [pitch], 1, limit, way)
-    four = kind.codec in CODERS or way.pages.sides == "four" or sheet.tune.pad == "four"
-    first = 0
-    for columns, count, (width, height) in grid_pages(len(sheet.cells), pitch, limit, power):
-        spots = []
-        for n, (cell, part) in enumerate(
-            zip(sheet.cells[first : first + count], shown[first : first + count], strict=True)
-        ):
-            left, top = n % columns * pitch[0], n // columns * pitch[1]
-            rect = (left + gutter, top + gutter, w, h)
-            spots.append(Spot(sheet, cell, part, rect, (left, top, *pitch)))
-            placed[cell.id] = Frame(sheet, cell, len(pages), rect, (0, 0))
-        size = (width + -width % 4, height + -height % 4) if four else (width, height)
-        pages.append(Page(kind, size, tuple(spots), Grid((w, h), gutter, pitch, columns)))
-        first += count
-
-
-def _whole(sheet: Sheet, kind: Kind, number: int, placed: dict[str, Frame]) -> Page:
-    """A page that is the sheet itself."""
-    for cell in sheet.cells:
-        placed[cell.id] = Frame(sheet, cell, number, cell.rect, (0, 0))
-    return Page(kind, padded_size(sheet), whole=sheet)
+def _first_of_equal(digests: np.ndarray, *others: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Of rows that are equal in two numbers (n, 2) and in all of `others` (n,) the first of each, in their
+    order; and for each row which of these it equals."""
+    columns = (*others, digests[:, 1], digests[:, 0])
+    order = np.lexsort(columns)  # the equal ones in the order they come
+    new = np.zeros(len(order), bool)
+    new[:1] = True
+    for column in columns:
+        held = column[order]
+        new[1:] |= held[1:] != held[:-1]
+    first = order[new]
+    rank = np.empty(len(first), np.int64)
+    rank[np.argsort(first)] = np.arange(len(first))
+    equals = np.empty(len(order), np.int64)
+    equals[order] = rank[np.cumsum(new) - 1]
+    return np.sort(first), equals
 
 
 def _is_power(kind: Kind, way: Way) -> bool:
@@ -273,10 +302,6 @@ def _limit(kind: Kind, way: Way, power: bool) -> int:
     return 1 << (limit.bit_length() - 1) if power else limit
 
 
-def _units(px: int, unit: int) -> int:
-    return -(-px // unit)
-
-
 def _unit_of(kind: Kind, way: Way) -> int:
     """Px that slots begin and end on whole multiples of, so that neither blocks nor the mipmaps that are to
     be clean have px of two pictures in one."""
@@ -284,21 +309,14 @@ def _unit_of(kind: Kind, way: Way) -> int:
     return unit << way.pages.clean if kind.mipmaps else unit
 
 
-def _check_fit(
-    wanted: Iterable[_First], sizes: list[tuple[int, int]], unit: int, limit: int, way: Way
-) -> None:
+def _refuse(sheet: Sheet, cell: Cell, needs: np.ndarray, limit: int, way: Way) -> None:
     """Raises EditError for a cell that no page can hold, by the names of its sheet and itself."""
-    most = limit // unit
-    for one, (w, h) in zip(wanted, sizes, strict=True):
-        if w > most or h > most:
-            own = one.sheet.tune.limit and one.sheet.tune.limit <= way.pages.limit
-            raise EditError(
-                f"{one.sheet.name}: {one.cell.name} needs {w * unit} x {h * unit} px with its gutter, "
-                f"and pages are {limit} px.",
-                f"Raise {one.sheet.name}'s page limit in Tune."
-                if own
-                else "Ship larger pages, or cut it smaller.",
-            )
+    own = sheet.tune.limit and sheet.tune.limit <= way.pages.limit
+    raise EditError(
+        f"{sheet.name}: {cell.name} needs {needs[0]} x {needs[1]} px with its gutter, "
+        f"and pages are {limit} px.",
+        f"Raise {sheet.name}'s page limit in Tune." if own else "Ship larger pages, or cut it smaller.",
+    )
 
 
 @cache

@@ -13,6 +13,7 @@ from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.cache import PixelCache
+from rushweed.core.ship.encode import picture_bytes
 from rushweed.core.ship.json_text import json_text
 from rushweed.core.ship.manifest import MANIFEST_FORMAT
 from rushweed.core.ship.placing import (
@@ -25,6 +26,8 @@ from rushweed.core.ship.placing import (
     put_in_place,
     stands,
 )
+from rushweed.core.ship.standing import Standing, standing
+from rushweed.core.ship.stretches import Stretches
 from rushweed.core.ship.targets import game, page, plain
 from rushweed.core.ship.task import Output, Task
 from rushweed.core.ship.ways import DESKTOP, ways_of
@@ -73,42 +76,48 @@ def _shipped(
     project: Project, stock: PixelCache, out: Path, way: Way, progress: Progress, jobs: int, dry: bool
 ) -> Shipped:
     progress(0.0, "Reading the art")
-    task = Task(project, stock, way)
-    _read_ahead(task, jobs)
-    plan = task.planned()
-    progress(0.15, "Packing the atlas")
-    wanted = {"game": game, "plain": plain, "page": page}[way.makes].outputs(task, plan)
-    names = {output.name for output in wanted}
     if not dry:
         finish(out)
     before = last_shipment(out)
-    check_room(out, names, before)
     if before is not None:
         _check_own(project, stock.folder, way, out, before)
-    kept = _unchanged(out, before, wanted, jobs)
+    task = Task(project, stock, way)
+    listed = before.files if before is not None and before.rushweed == __version__ else {}
+    with standing(out, listed, task.stood, jobs) as there:  # read while all else is worked out
+        _read_ahead(task, jobs)
+        plan = task.planned()
+        progress(0.15, "Packing the atlas")
+        wanted = {"game": game, "plain": plain, "page": page}[way.makes].outputs(task, plan)
+        names = {output.name for output in wanted}
+        check_room(out, names, before)
+        kept = _unchanged(listed, wanted, there)
     todo = [output for output in wanted if output.name not in kept]
     gone = tuple(
         n for n, one in (before.files if before else {}).items() if n not in names and stands(out, n, one)
     )
-    frames, pages = len(plan.frames), len(plan.pages)
+    frames, pages = len(plan.places), len(plan.pages)
     if dry:
         made_names = tuple(output.name for output in todo)
         return Shipped(out, [out / o.name for o in wanted], frames, pages, plan.filled, made_names, gone)
-    made = dict(_made(todo, jobs, progress))
-    listed = {
+
+    def earlier(name: str) -> Stretches:
+        return task.stretches(out, name, listed.get(name))
+
+    made = dict(_made(todo, jobs, progress, earlier))
+    told = {
         output.name: kept[output.name]
         if output.name in kept
         else Listed(len(made[output.name]), digest_of(made[output.name]), output.key)
         for output in wanted
     }
-    shipment = Shipment(MANIFEST_FORMAT, __version__, way.name, listed)
+    shipment = Shipment(MANIFEST_FORMAT, __version__, way.name, told)
     if made or shipment != before:
         progress(0.95, "Putting the files in place")
         put_in_place(out, {**made, LIST: json_text(shipment)}, set(kept), before)
-    task.remember()
+    task.remember(out, names)
     progress(1.0, "Shipped" if made or gone else "Nothing has changed since it was shipped")
     files = [out / output.name for output in wanted] + [out / LIST]
-    return Shipped(out, files, frames, pages, plan.filled, tuple(made), gone, listed)
+    return Shipped(out, files, frames, pages, plan.filled, tuple(made), gone, told)
 
 
 def _check_own(project: Project, home: Path, way: Way, out: Path, before: Shipment) -> None:
@@ -123,36 +132,32 @@ def _check_own(project: Project, home: Path, way: Way, out: Path, before: Shipme
 
 def _read_ahead(task: Task, jobs: int) -> None:
     """Look at the pictures, several large ones at a time; small ones would only wait for each other."""
-    large = [s for s in task.project.sheets if s.source.size[0] * s.source.size[1] >= LARGE]
+    large = [s for s in task.fresh() if s.source.size[0] * s.source.size[1] >= LARGE]
     with ThreadPoolExecutor(max(jobs, 1)) as pool:
         list(pool.map(task.look, [large[n : n + TOGETHER] for n in range(0, len(large), TOGETHER)]))
 
 
-def _unchanged(out: Path, before: Shipment | None, wanted: list[Output], jobs: int) -> dict[str, Listed]:
+def _unchanged(listed: dict[str, Listed], wanted: list[Output], there: Standing) -> dict[str, Listed]:
     """The files of the last shipment that were made from the same and stand as they were written."""
-    if before is None or before.rushweed != __version__:
-        return {}
-    same = [
-        (output.name, before.files[output.name])
-        for output in wanted
-        if output.name in before.files and before.files[output.name].made_from == output.key
-    ]
-    with ThreadPoolExecutor(max(jobs, 1)) as pool:
-        there = list(pool.map(lambda one: stands(out, *one), same))
-    return {name: listed for (name, listed), ok in zip(same, there, strict=True) if ok}
+    known = ((output, listed[output.name]) for output in wanted if output.name in listed)
+    return {o.name: one for o, one in known if one.made_from == o.key and o.name in there}
 
 
-def _made(todo: list[Output], jobs: int, progress: Progress) -> Iterator[tuple[str, bytes]]:
-    """The bytes of each file. What `progress` raises leaves it."""
+def _made(
+    todo: list[Output], jobs: int, progress: Progress, earlier: Callable[[str], Stretches]
+) -> Iterator[tuple[str, bytes]]:
+    """The bytes of each file, begun with the last: of its pages' art most is still at hand. What `progress`
+    raises leaves it."""
     whole = sum(o.heavy for o in todo) + len(todo)
     done = 0
     with (
         _workers(jobs, sum(o.heavy for o in todo if o.apart)) as workers,
         ThreadPoolExecutor(max(jobs, 1)) as threads,
     ):
-        futures = [threads.submit(_make, output, workers) for output in todo]
+        backwards = todo[::-1]
+        futures = [threads.submit(_make, output, workers, earlier) for output in backwards]
         try:
-            for output, future in zip(todo, futures, strict=True):
+            for output, future in zip(backwards, futures, strict=True):
                 progress(0.2 + 0.75 * done / max(whole, 1), f"Writing {output.name}")
                 yield output.name, future.result()
                 done += output.heavy + 1
@@ -175,8 +180,10 @@ def _workers(jobs: int, px: int) -> Iterator[Workers | None]:
         workers.close()
 
 
-def _make(output: Output, workers: Workers | None) -> bytes:
+def _make(output: Output, workers: Workers | None, earlier: Callable[[str], Stretches]) -> bytes:
     function, arguments = output.prepare()
+    if function is picture_bytes:
+        return function(*arguments, stretches=earlier(output.name))
     if workers is not None and output.apart:
         return workers.call(function, *arguments)
     return function(*arguments)

@@ -22,7 +22,7 @@ from rushweed.core.ship import level_file, part
 from rushweed.core.ship import manifest as m
 from rushweed.core.ship.atlas import Frame, Kind, Page, Plan
 from rushweed.core.ship.names import Names
-from rushweed.core.ship.pages import scales_of, sheets_of
+from rushweed.core.ship.pages import scales_of
 from rushweed.core.tune.codec.compress import CODERS
 from rushweed.core.tune.units import size_units
 from rushweed.core.walk.walkers import body_of, gravity_of, shown_when, units_of, walker_of
@@ -35,14 +35,14 @@ def has_texture(kind: Kind) -> bool:
 
 def has_normals(page: Page) -> bool:
     """Whether a page has normals beside it."""
-    return any(sheet.source.normal for sheet in sheets_of(page))
+    return any(sheet.source.normal for sheet in page.sheets)
 
 
 def manifest_of(project: Project, plan: Plan, way: Way, names: Names) -> m.Manifest:
     """What the game is told of all that is shipped."""
     traits = traits_of(project)
     trait_names = {t.id: t.name for t in traits}
-    index = {frame.cell.id: n for n, frame in enumerate(plan.frames)}
+    index = plan.number_of
     return m.Manifest(
         m.MANIFEST_FORMAT,
         project.name,

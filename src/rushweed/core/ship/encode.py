@@ -9,17 +9,21 @@ import numpy as np
 from rushweed.core.document.model.sheet import Codec, Transfer
 from rushweed.core.ship.atlas import Kind
 from rushweed.core.ship.png import packed_png
+from rushweed.core.ship.stretches import Stretches
 from rushweed.core.tune.codec.compress import container
 from rushweed.core.tune.codec.indexed import palette_of
 from rushweed.core.tune.ktx2 import write_ktx2
 
 
-def picture_bytes(rgba: np.ndarray, form: str, indexed: bool = False) -> bytes:
-    """A PNG or lossless WebP; `indexed` brings it to 256 colours first."""
+def picture_bytes(
+    rgba: np.ndarray, form: str, indexed: bool = False, stretches: Stretches | None = None
+) -> bytes:
+    """A PNG, of which an earlier one may have had `stretches`, or a lossless WebP; `indexed` brings it to 256
+    colours first."""
     if indexed:
         palette, index = palette_of(rgba)
         rgba = palette[index]
-    return webp_bytes(rgba) if form == "webp" else packed_png(rgba)
+    return webp_bytes(rgba) if form == "webp" else packed_png(rgba, stretches)
 
 
 def webp_bytes(rgba: np.ndarray) -> bytes:

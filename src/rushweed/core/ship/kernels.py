@@ -1,4 +1,5 @@
-"""The loops of shipping, compiled: rectangles along a skyline, clear borders, colours, rows of PNGs."""
+"""The loops of shipping, compiled: rectangles along a skyline, clear borders, px laid on pages, colours, rows
+of PNGs."""
 
 from __future__ import annotations
 
@@ -7,7 +8,6 @@ from numba import types
 
 from rushweed.core.compiled import A1, A2, I8, NONE, compiled
 
-U1 = types.uint8
 ROWS, ROWS_READ = types.uint8[:, ::1], types.Array(types.uint8, 2, "C", readonly=True)
 PICTURE = types.Array(types.uint8, 3, "A", readonly=True)
 CODES = types.Array(types.uint32, 1, "C", readonly=True)
@@ -135,6 +135,21 @@ def trim(rgba: np.ndarray, rects: np.ndarray, out: np.ndarray) -> None:
         out[n, 0], out[n, 1], out[n, 2], out[n, 3] = left, top, right + 1 - left, bottom + 1 - top
 
 
+@compiled(NONE(types.uint8[:, :, ::1], PICTURE, A2))
+def lay(out: np.ndarray, rgba: np.ndarray, spots: np.ndarray) -> None:
+    """Copy px to where they stand on a page, their edges repeated around them. A spot is where the px begin
+    in their picture (x, y), where they go (x, y, w, h) and what they fill with their edges (x, y, w, h)."""
+    for n in range(spots.shape[0]):
+        x, y, w, h = spots[n, 2], spots[n, 3], spots[n, 4], spots[n, 5]
+        left, top = spots[n, 6], spots[n, 7]
+        for row in range(top, top + spots[n, 9]):
+            down = spots[n, 1] + min(max(row - y, 0), h - 1)
+            for column in range(left, left + spots[n, 8]):
+                across = spots[n, 0] + min(max(column - x, 0), w - 1)
+                for part in range(4):
+                    out[row, column, part] = rgba[down, across, part]
+
+
 @compiled(I8(CODES, types.uint32[::1], A1))
 def colours(codes: np.ndarray, found: np.ndarray, table: np.ndarray) -> int:
     """The different codes, in the order they come, into `found`; returns how many, one more than it holds
@@ -159,19 +174,34 @@ def colours(codes: np.ndarray, found: np.ndarray, table: np.ndarray) -> int:
     return count
 
 
-@compiled(U1(I8, I8, I8, I8))
-def _rest(number: int, left: int, up: int, corner: int) -> int:
-    """What a filter takes a byte for."""
-    if number == 1:
-        return left
-    if number == 2:
-        return up
-    if number == 3:
-        return (left + up) >> 1
-    if number == 4:
-        a, b, c = abs(up - corner), abs(left - corner), abs(left + up - 2 * corner)
-        return left if a <= b and a <= c else up if b <= c else corner
-    return 0
+@compiled(NONE(ROWS_READ, I8, I8, I8, ROWS))
+def _filter_row(px: np.ndarray, y: int, step: int, number: int, out: np.ndarray) -> None:
+    """What one filter leaves of a row, after its number; before the first px and row stand noughts."""
+    out[y, 0] = number
+    row, rest, wide = px[y], out[y, 1:], px.shape[1]
+    if number == 0:
+        for x in range(wide):
+            rest[x] = row[x]
+    elif number == 1:
+        for x in range(step):
+            rest[x] = row[x]
+        for x in range(step, wide):
+            rest[x] = row[x] - row[x - step]
+    elif number == 2:
+        for x in range(wide):
+            rest[x] = row[x] - (px[y - 1, x] if y else 0)
+    elif number == 3:
+        for x in range(wide):
+            left = int(row[x - step]) if x >= step else 0
+            up = int(px[y - 1, x]) if y else 0
+            rest[x] = row[x] - ((left + up) >> 1)
+    else:
+        for x in range(wide):
+            left = int(row[x - step]) if x >= step else 0
+            up = int(px[y - 1, x]) if y else 0
+            corner = int(px[y - 1, x - step]) if y and x >= step else 0
+            a, b, c = abs(up - corner), abs(left - corner), abs(left + up - 2 * corner)
+            rest[x] = row[x] - (left if a <= b and a <= c else up if b <= c else corner)
 
 
 @compiled(NONE(ROWS_READ, I8, I8, ROWS))
@@ -180,24 +210,16 @@ def filtered(px: np.ndarray, step: int, number: int, out: np.ndarray) -> None:
     `step` is the bytes of a px."""
     height, wide = px.shape
     for y in range(height):
-        best = number
-        if number == ADAPTIVE:
-            best, least = 0, np.int64(-1)
-            for tried in range(5):
-                weight = np.int64(0)
-                for x in range(wide):
-                    left = px[y, x - step] if x >= step else 0
-                    up = px[y - 1, x] if y else 0
-                    corner = px[y - 1, x - step] if y and x >= step else 0
-                    rest = (np.int64(px[y, x]) - _rest(tried, left, up, corner)) & 255
-                    weight += min(rest, 256 - rest)
-                    if least >= 0 and weight >= least:
-                        break
-                if least < 0 or weight < least:
-                    best, least = tried, weight
-        out[y, 0] = best
-        for x in range(wide):
-            left = px[y, x - step] if x >= step else 0
-            up = px[y - 1, x] if y else 0
-            corner = px[y - 1, x - step] if y and x >= step else 0
-            out[y, x + 1] = (np.int64(px[y, x]) - _rest(best, left, up, corner)) & 255
+        if number != ADAPTIVE:
+            _filter_row(px, y, step, number, out)
+            continue
+        best, least = 0, np.int64(-1)
+        for tried in range(ADAPTIVE):
+            _filter_row(px, y, step, tried, out)
+            weight = np.int64(0)
+            for x in range(wide):
+                rest = np.int64(out[y, x + 1])
+                weight += min(rest, 256 - rest)
+            if least < 0 or weight < least:
+                best, least = tried, weight
+        _filter_row(px, y, step, best, out)

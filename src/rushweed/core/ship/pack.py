@@ -20,15 +20,15 @@ SAVED = 128 * 128  # if they take so many px less
 
 
 class Packed(NamedTuple):
-    """Size in px and the place (x, y) of each rectangle, by its index."""
+    """Size in px and what stands where: rows (index of a rectangle, x, y)."""
 
     width: int
     height: int
-    places: dict[int, tuple[int, int]]
+    places: np.ndarray
 
 
 def pack_groups(
-    sizes: list[tuple[int, int]], groups: list[int], limit: int = 4096, power_of_two: bool = False
+    sizes: np.ndarray, groups: np.ndarray, limit: int = 4096, power_of_two: bool = False
 ) -> list[Packed]:
     """As `pack`, but where several pages are needed, rectangles of one group (a number for each, in order)
     come to stand on the same page or the next: what belongs together is loaded together, and a change in one
@@ -36,29 +36,28 @@ def pack_groups(
     if power_of_two:
         limit = 1 << (limit.bit_length() - 1)
     room = limit * limit
-    if sum(w * h for w, h in sizes) <= room or any(max(size) > limit for size in sizes):
+    areas = sizes.prod(axis=1)
+    if areas.sum() <= room or (sizes > limit).any():
         return pack(sizes, limit, power_of_two)
     pages: list[Packed] = []
-    waiting: list[int] = []
-    area = 0
-    for index, (w, h) in enumerate(sizes):
-        waiting.append(index)
-        area += w * h
-        ends = index + 1 == len(sizes) or groups[index + 1] != groups[index]
-        if not ends or area < ENOUGH * room:
+    waiting, area, first = np.zeros(0, np.int64), 0, 0
+    ends = np.append(np.flatnonzero(np.diff(groups)) + 1, len(sizes))
+    for end in ends.tolist():
+        waiting = np.append(waiting, np.arange(first, end))
+        area, first = area + int(areas[first:end].sum()), end
+        if area < ENOUGH * room:
             continue
-        waiting.sort(key=lambda i: (-sizes[i][1], -sizes[i][0], i))
-        places, height = _skyline(sizes, waiting, limit, limit)
+        places, height = _skyline(sizes, _tallest_first(sizes, waiting), limit, limit)
         pages.append(Packed(limit, limit if power_of_two else height, places))
-        waiting = [i for i in waiting if i not in places]
-        area = sum(sizes[i][0] * sizes[i][1] for i in waiting)
-    for page in pack([sizes[i] for i in waiting], limit, power_of_two):
-        places = {waiting[i]: place for i, place in page.places.items()}
-        pages.append(Packed(page.width, page.height, places))
+        waiting = _without(waiting, places)
+        area = int(areas[waiting].sum())
+    for page in pack(sizes[waiting], limit, power_of_two):
+        page.places[:, 0] = waiting[page.places[:, 0]]
+        pages.append(page)
     return pages
 
 
-def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = False) -> list[Packed]:
+def pack(sizes: np.ndarray, limit: int = 4096, power_of_two: bool = False) -> list[Packed]:
     """Place rectangles of (width, height) px without overlap on as few pages as it finds.
 
     Every page is at most `limit` px a side, and a power of two a side if asked. Deterministic: the
@@ -66,19 +65,33 @@ def pack(sizes: list[tuple[int, int]], limit: int = 4096, power_of_two: bool = F
     """
     if power_of_two:
         limit = 1 << (limit.bit_length() - 1)
-    for w, h in sizes:
-        if w > limit or h > limit:
-            raise EditError(
-                f"A cell of {w} x {h} px (with its gutter) does not fit on a page of {limit} px.",
-                "Raise the page size or cut the sheet smaller.",
-            )
-    left = sorted(range(len(sizes)), key=lambda i: (-sizes[i][1], -sizes[i][0], i))
+    over = np.flatnonzero((sizes > limit).any(axis=1))
+    if len(over):
+        w, h = sizes[over[0]].tolist()
+        raise EditError(
+            f"A cell of {w} x {h} px (with its gutter) does not fit on a page of {limit} px.",
+            "Raise the page size or cut the sheet smaller.",
+        )
+    left = _tallest_first(sizes, np.arange(len(sizes)))
     pages = []
-    while left:
+    while len(left):
         page = _best_page(sizes, left, limit, power_of_two)
         pages.append(page)
-        left = [i for i in left if i not in page.places]
+        left = _without(left, page.places)
     return pages
+
+
+def _tallest_first(sizes: np.ndarray, indices: np.ndarray) -> np.ndarray:
+    """Indices of rectangles by height, then width, then as they come."""
+    held = np.sort(indices)
+    order: np.ndarray = held[np.lexsort((-sizes[held, 0], -sizes[held, 1]))]
+    return order
+
+
+def _without(indices: np.ndarray, places: np.ndarray) -> np.ndarray:
+    """The indices that found no place, in their order."""
+    left: np.ndarray = indices[~np.isin(indices, places[:, 0])]
+    return left
 
 
 def grid_pages(
@@ -105,11 +118,11 @@ def grid_pages(
     return made
 
 
-def _best_page(sizes: list[tuple[int, int]], order: list[int], limit: int, power: bool) -> Packed:
+def _best_page(sizes: np.ndarray, order: np.ndarray, limit: int, power: bool) -> Packed:
     """The smallest page found that holds all, of equal ones the squarest; or the fullest page of the greatest
     size. With powers of two a page of half that area that holds most of it, where that takes less in all."""
-    area = sum(sizes[i][0] * sizes[i][1] for i in order)
-    widest = max(sizes[i][0] for i in order)
+    area = int(sizes[order].prod(axis=1).sum())
+    widest = int(sizes[order, 0].max())
     best: Packed | None = None
     for width in _widths(area, widest, limit, power):
         places, height = _skyline(sizes, order, width, limit)
@@ -132,9 +145,7 @@ def _cost(page: Packed) -> tuple[int, int]:
     return page.width * page.height, max(page.width, page.height)
 
 
-def _half_page(
-    sizes: list[tuple[int, int]], order: list[int], whole: Packed, area: int, limit: int
-) -> Packed | None:
+def _half_page(sizes: np.ndarray, order: np.ndarray, whole: Packed, area: int, limit: int) -> Packed | None:
     """A page of half the area of `whole`, well filled, where what it leaves over needs less than the other
     half; None if there is none."""
     half = whole.width * whole.height // 2
@@ -146,8 +157,8 @@ def _half_page(
         if width * height != half or max(width, height) > limit:
             continue
         places, _used = _skyline(sizes, order, width, height)
-        rest = [i for i in order if i not in places]
-        if not rest or not places:
+        rest = _without(order, places)
+        if not len(rest) or not len(places):
             continue
         other = _best_page(sizes, rest, max(width, height), True)
         if len(other.places) == len(rest) and other.width * other.height <= half - SAVED:
@@ -167,18 +178,14 @@ def _widths(area: int, widest: int, limit: int, power: bool) -> list[int]:
     return sorted(w for w in tries if w * limit >= area) or [limit]
 
 
-def _skyline(
-    sizes: list[tuple[int, int]], order: list[int], width: int, most: int
-) -> tuple[dict[int, tuple[int, int]], int]:
-    """Fill one page of `width`; returns the places and the height used. Rectangles that do not fit
-    under `most` are left out."""
+def _skyline(sizes: np.ndarray, order: np.ndarray, width: int, most: int) -> tuple[np.ndarray, int]:
+    """Fill one page of `width`; returns rows (index, x, y) in the order given and the height used. Rectangles
+    that do not fit under `most` are left out."""
     from rushweed.core.ship.kernels import skyline  # late: who only opens a window does without
 
-    count = len(sizes)
-    places = np.full((count, 2), -1, np.int64)
+    asked, count = sizes[order], len(order)
+    spots = np.full((count, 2), -1, np.int64)
     line, holes = np.zeros((count + 2, 3), np.int64), np.zeros((4 * count + 4, 4), np.int64)
-    used = int(
-        skyline(np.array(sizes, np.int64), np.array(order, np.int64), width, most, places, line, holes)
-    )
-    found = places.tolist()
-    return {i: (found[i][0], found[i][1]) for i in order if found[i][0] >= 0}, used
+    used = int(skyline(asked, np.arange(count), width, most, spots, line, holes))
+    fits = spots[:, 0] >= 0
+    return np.concatenate((order[fits, None], spots[fits]), axis=1), used

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -10,11 +13,12 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.cache import PixelCache
-from rushweed.core.ship.atlas import Frame, Kind, Page, Plan, Spot, parts_of, plan
+from rushweed.core.ship.atlas import Frame, Kind, Page, Plan, parts_of, plan
 from rushweed.core.ship.ways import DESKTOP
 from rushweed.core.tune.texture import padded
 
 FLAT = (128, 128, 255)  # the normal that looks straight at the viewer
+TOGETHER = 8  # sheets read by a thread at a time
 
 
 class Atlas(NamedTuple):
@@ -55,65 +59,61 @@ def page_pixels(page: Page, stock: PixelCache) -> np.ndarray:
     if page.whole is not None:
         return padded(stock.pixels(page.whole), page.size)
     out = np.zeros((page.size[1], page.size[0], 4), np.uint8)
-    for spot in page.spots:
-        _lay(out, spot, stock.pixels(spot.sheet), 1)
+    _lay(out, page, stock.pixels, 1)
     return out
 
 
 def normal_pixels(page: Page, stock: PixelCache) -> np.ndarray | None:
     """The page's normal maps, where one of its frames has one; the rest of it is flat."""
-    out = None
-    for spot in page.spots:
-        normals = stock.normals(spot.sheet)
-        if normals is None:
-            continue
-        if out is None:
-            out = np.empty((page.size[1], page.size[0], 4), np.uint8)
-            out[..., :3], out[..., 3] = FLAT, 255
-        _lay(out, spot, normals, 1)
     if page.whole is not None:
         normals = stock.normals(page.whole)
         return padded(normals, page.size) if normals is not None else None
+    if all(stock.normals(sheet) is None for sheet in page.sheets):
+        return None
+    out = np.empty((page.size[1], page.size[0], 4), np.uint8)
+    out[..., :3], out[..., 3] = FLAT, 255
+    _lay(out, page, stock.normals, 1)
     return out
 
 
 def scales_of(page: Page) -> list[int]:
     """How many times as large its sheets come too, that can be read."""
-    return sorted({v.scale for sheet in sheets_of(page) for v in sheet.source.variants})
+    return sorted({v.scale for sheet in page.sheets for v in sheet.source.variants})
 
 
 def larger_pixels(page: Page, stock: PixelCache, scale: int) -> np.ndarray:
     """The page so many times as large, of the larger pictures where its sheets have them."""
+
+    def larger(sheet: Sheet) -> np.ndarray | None:
+        there = any(v.scale == scale for v in sheet.source.variants)
+        return stock.variant(sheet, scale) if there else None
+
     out = page_pixels(page, stock).repeat(scale, axis=0).repeat(scale, axis=1)
-    for sheet in sheets_of(page):
-        large = stock.variant(sheet, scale) if any(v.scale == scale for v in sheet.source.variants) else None
-        if large is None:
-            continue
-        if page.whole is not None:
+    if page.whole is not None:
+        large = larger(page.whole)
+        if large is not None:
             out[: large.shape[0], : large.shape[1]] = large
-        for spot in page.spots:
-            if spot.sheet.id == sheet.id:
-                _lay(out, spot, large, scale)
+        return out
+    _lay(out, page, larger, scale)
     return out
 
 
-def sheets_of(page: Page) -> list[Sheet]:
-    """The sheets of which it shows something."""
-    if page.whole is not None:
-        return [page.whole]
-    return list({spot.sheet.id: spot.sheet for spot in page.spots}.values())
+def _lay(out: np.ndarray, page: Page, read: Callable[[Sheet], np.ndarray | None], scale: int) -> None:
+    """Put px of the sheets that can be read where the spots of a page are, and their edges around them, all
+    `scale` times as large. Sheets are read several at a time."""
+    from rushweed.core.ship.kernels import lay  # late: it is compiled
 
+    def laid(numbers: list[int]) -> None:
+        for number in numbers:
+            rgba = read(page.among[number])
+            if rgba is not None:
+                lay(out, rgba, rows[spots["sheet"] == number])
 
-def _lay(out: np.ndarray, spot: Spot, rgba: np.ndarray, scale: int) -> None:
-    """Put a picture's px where its spot is, and its edge around it, all `scale` times as large."""
-    cx, cy = spot.cell.rect[:2]
-    bx, by, w, h = (v * scale for v in spot.part.box)
-    x, y = cx * scale + bx, cy * scale + by
-    part = rgba[y : y + h, x : x + w]
-    left, top, wide, high = (v * scale for v in spot.slot)
-    x, y = spot.rect[0] * scale, spot.rect[1] * scale
-    out[y : y + h, x : x + w] = part
-    out[y : y + h, left:x] = part[:, :1]
-    out[y : y + h, x + w : left + wide] = part[:, -1:]
-    out[top:y, left : left + wide] = out[y, left : left + wide]
-    out[y + h : top + high, left : left + wide] = out[y + h - 1, left : left + wide]
+    spots = page.spots
+    cells = zip(spots["sheet"].tolist(), spots["cell"].tolist(), strict=True)
+    corners = np.array([page.among[n].cells[k].rect[:2] for n, k in cells], np.int64).reshape(-1, 2)
+    starts = corners + spots["part"]["box"][:, :2]
+    rows = np.concatenate((starts, spots["rect"], spots["slot"]), axis=1, dtype=np.int64) * scale
+    numbers = np.unique(spots["sheet"]).tolist()
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        list(pool.map(laid, [numbers[n : n + TOGETHER] for n in range(0, len(numbers), TOGETHER)]))

@@ -15,6 +15,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
+from rushweed.core.ship.stretches import Stretches
+
 MAGIC = b"\x89PNG\r\n\x1a\n"
 RGB, PALETTE, RGBA = 2, 3, 6  # colour types
 ADAPTIVE = 5  # of filters, after the five of the specification
@@ -23,8 +25,9 @@ STRETCH = 1 << 20  # bytes packed by themselves
 LOOKS_BACK = 1 << 15  # bytes before it that a stretch may repeat
 
 
-def packed_png(rgba: np.ndarray) -> bytes:
-    """The file of a picture, uint8 (height, width, 4); the same px give the same bytes."""
+def packed_png(rgba: np.ndarray, stretches: Stretches | None = None) -> bytes:
+    """The file of a picture, uint8 (height, width, 4); the same px give the same bytes, whatever `stretches`
+    an earlier file of it had."""
     height, width = rgba.shape[:2]
     found = _palette(rgba)
     if found is not None:
@@ -37,10 +40,11 @@ def packed_png(rgba: np.ndarray) -> bytes:
         chunks = [(b"PLTE", colours[:, :3].tobytes())]
         if clear:
             chunks.append((b"tRNS", colours[:clear, 3].tobytes()))
-        return _file((width, height), bits, PALETTE, chunks, deflated(plain.tobytes(), 9))
-    opaque = bool((rgba[..., 3] == 255).all())
+        return _file((width, height), bits, PALETTE, chunks, deflated(plain, 9, stretches))
+    opaque = all((rgba[n : n + BAND, :, 3] == 255).all() for n in range(0, height, BAND))
     px = np.ascontiguousarray(rgba[..., :3]) if opaque else np.ascontiguousarray(rgba)
-    return _file((width, height), 8, RGB if opaque else RGBA, [], deflated(_filtered(px, _best(px)), 6))
+    data = deflated(_filtered(px, _best(px)), 6, stretches)
+    return _file((width, height), 8, RGB if opaque else RGBA, [], data)
 
 
 def _palette(rgba: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
@@ -77,35 +81,45 @@ def _best(px: np.ndarray) -> int:
     tried = px if len(px) <= BAND * BANDS else np.concatenate([px[n : n + BAND] for n in bands])
     filters = range(ADAPTIVE + 1)
     with _threads(len(filters)) as pool:
-        sizes = list(pool.map(lambda n: len(zlib.compress(_filtered(tried, n), 6)), filters))
+        sizes = list(pool.map(lambda n: len(zlib.compress(_filtered(tried, n).data, 6)), filters))
     return min(filters, key=sizes.__getitem__)
 
 
-def _filtered(px: np.ndarray, number: int) -> bytes:
+def _filtered(px: np.ndarray, number: int) -> np.ndarray:
     """All rows, each with the number of its filter before it."""
     from rushweed.core.ship.kernels import filtered  # late: it is compiled
 
     height, width, channels = px.shape
     out = np.empty((height, width * channels + 1), np.uint8)
     filtered(px.reshape(height, -1), channels, number, out)
-    return out.tobytes()
+    return out
 
 
-def deflated(data: bytes, level: int) -> bytes:
+def deflated(rows: np.ndarray, level: int, stretches: Stretches | None = None) -> bytes:
     """A zlib stream, its stretches packed side by side; each knows what stands before it, so that hardly a
     byte is lost by that, and the same data give the same bytes on any number of cores."""
+    data = np.ascontiguousarray(rows).reshape(-1).data
     if len(data) <= STRETCH:
         return zlib.compress(data, level)
 
-    def packed(start: int) -> bytes:
-        before, end = data[max(start - LOOKS_BACK, 0) : start], start + STRETCH
-        packer = zlib.compressobj(level, zlib.DEFLATED, -zlib.MAX_WBITS, zdict=before)
-        last = end >= len(data)
-        return packer.compress(data[start:end]) + packer.flush(zlib.Z_FINISH if last else zlib.Z_SYNC_FLUSH)
+    known = stretches or Stretches({})
+
+    def packed(start: int) -> tuple[bytes, bytes]:
+        before, own = data[max(start - LOOKS_BACK, 0) : start], data[start : start + STRETCH]
+        flush = zlib.Z_FINISH if start + STRETCH >= len(data) else zlib.Z_SYNC_FLUSH
+
+        def pack() -> bytes:
+            packer = zlib.compressobj(level, zlib.DEFLATED, -zlib.MAX_WBITS, zdict=before)
+            return packer.compress(own) + packer.flush(flush)
+
+        return known.packed((bytes((level, flush)), before, own), pack)
 
     starts = range(0, len(data), STRETCH)
     with _threads(len(starts)) as pool:
-        return b"".join((b"\x78\x9c", *pool.map(packed, starts), struct.pack(">I", zlib.adler32(data))))
+        made = list(pool.map(packed, starts))
+    known.table = [(key, len(piece)) for key, piece in made]
+    pieces = (piece for _key, piece in made)
+    return b"".join((b"\x78\x9c", *pieces, struct.pack(">I", zlib.adler32(data))))
 
 
 def _threads(work: int) -> ThreadPoolExecutor:

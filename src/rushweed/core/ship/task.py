@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from functools import partial
+from pathlib import Path
 from typing import Any, NamedTuple
 
 import msgspec
+import numpy as np
 
 from rushweed.core.document.edit import painted_sheets
 from rushweed.core.document.errors import RushweedError
@@ -17,9 +19,12 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.cache import PixelCache
-from rushweed.core.ship.atlas import Part, Plan, parts_of, plan
+from rushweed.core.ship.atlas import PART, Plan, parts_of, plan
 from rushweed.core.ship.names import Names
 from rushweed.core.ship.pack import Packed, pack_groups
+from rushweed.core.ship.placing import Listed
+from rushweed.core.ship.standing import State, settled
+from rushweed.core.ship.stretches import Stretches, Table, stretches_of
 from rushweed.core.ship.ways import shipped_part
 from rushweed.core.store.files import own_folder, read_file, write_file
 from rushweed.core.store.form import level_text
@@ -40,10 +45,14 @@ class Output(NamedTuple):
 
 
 class _Memory(msgspec.Struct):
-    """What was worked out for earlier shipments, in the project's own folder."""
+    """What was worked out for earlier shipments, in the project's own folder: rows of PART, and of pages
+    their sizes and the rows of what stands where, as bytes; the states of shipped files by their paths, and
+    by their names the stretches they were packed in."""
 
-    parts: dict[str, list[Part]] = {}
-    packed: dict[str, list[tuple[int, int, list[tuple[int, int, int]]]]] = {}
+    parts: dict[str, bytes] = {}
+    packed: dict[str, list[tuple[int, int, bytes]]] = {}
+    stood: dict[str, State] = {}
+    stretches: dict[str, Table] = {}
 
 
 class Task:
@@ -58,7 +67,8 @@ class Task:
         self._used = _Memory({}, {})
         self._art: dict[str, str] = {}
         self._level_art: dict[str, str] = {}
-        self._seen: dict[str, list[Part]] = {}
+        self._seen: dict[str, np.ndarray] = {}
+        self._packed: dict[str, Stretches] = {}
 
     # -- digests -----------------------------------------------------------------------------------
 
@@ -84,37 +94,66 @@ class Task:
 
     # -- the atlas ---------------------------------------------------------------------------------
 
+    @property
+    def stood(self) -> dict[str, State]:
+        """The states in which shipped files were as they were written, by their paths."""
+        return self._known.stood
+
+    def fresh(self) -> list[Sheet]:
+        """The sheets whose cells have to be looked at, as no earlier shipment did."""
+        sheets = [s for s in self.project.sheets if s.cells and s.tune.wrap != "repeat"]
+        return [sheet for sheet in sheets if self._recalled(sheet) is None]
+
     def look(self, sheets: list[Sheet]) -> None:
         """Work out what the cells of sheets show; may be called from several threads."""
         for sheet in sheets:
-            if sheet.cells and sheet.tune.wrap != "repeat":
-                self._parts(sheet)
+            self._parts(sheet)
 
     def planned(self) -> Plan:
         """Where everything goes. Raises RushweedError."""
         return plan(self.project, self.way, self._parts, self._pack)
 
-    def _parts(self, sheet: Sheet) -> list[Part]:
+    def _parts(self, sheet: Sheet) -> np.ndarray:
         """What each cell shows, as it is remembered."""
-        if sheet.id in self._seen:
-            return self._seen[sheet.id]
-        pages = self.way.pages
-        key = digest(self.art(sheet), [c.rect for c in sheet.cells], pages.trim, pages.turned, pages.grid,
-                     sheet.tune.wrap)  # fmt: skip
-        known = self._known.parts.get(key)
-        if known is None or len(known) != len(sheet.cells):
-            known = parts_of(sheet, self.stock.pixels(sheet), self.way)
-        self._used.parts[key] = self._seen[sheet.id] = known
-        return known
+        found = self._recalled(sheet)
+        if found is None:
+            found = parts_of(sheet, self.stock.pixels(sheet), self.way)
+            self._used.parts[self._key(sheet)] = found.tobytes()
+            self._seen[sheet.id] = found
+        return found
 
-    def _pack(self, sizes: list[tuple[int, int]], groups: list[int], limit: int, power: bool) -> list[Packed]:
-        key = digest(sizes, groups, limit, power)
+    def _recalled(self, sheet: Sheet) -> np.ndarray | None:
+        """The same, where it was worked out before."""
+        found = self._seen.get(sheet.id)
+        if found is None:
+            key = self._key(sheet)
+            known = self._known.parts.get(key, b"")
+            if len(known) == len(sheet.cells) * PART.itemsize:
+                self._used.parts[key] = known
+                self._seen[sheet.id] = found = np.frombuffer(known, PART)
+        return found
+
+    def _key(self, sheet: Sheet) -> str:
+        pages = self.way.pages
+        return digest(self.art(sheet), [c.rect for c in sheet.cells], pages.trim, pages.turned, pages.grid,
+                      sheet.tune.wrap)  # fmt: skip
+
+    def _pack(self, sizes: np.ndarray, groups: np.ndarray, limit: int, power: bool) -> list[Packed]:
+        key = digest(sizes.tobytes(), groups.tobytes(), limit, power)
         known = self._known.packed.get(key)
         if known is None:
             made = pack_groups(sizes, groups, limit, power)
-            known = [(p.width, p.height, [(i, x, y) for i, (x, y) in p.places.items()]) for p in made]
+            known = [(p.width, p.height, p.places.astype("<i8").tobytes()) for p in made]
         self._used.packed[key] = known
-        return [Packed(w, h, {i: (x, y) for i, x, y in places}) for w, h, places in known]
+        return [Packed(w, h, np.frombuffer(rows, "<i8").reshape(-1, 3)) for w, h, rows in known]
+
+    # -- files that are shipped already ------------------------------------------------------------
+
+    def stretches(self, out: Path, name: str, listed: Listed | None) -> Stretches:
+        """What a shipped picture was packed in, to be used again in its new bytes."""
+        made = stretches_of(out / name, self._known.stretches.get(name, []), listed)
+        self._packed[name] = made
+        return made
 
     # -- memory ------------------------------------------------------------------------------------
 
@@ -126,10 +165,14 @@ class Task:
             return msgspec.msgpack.decode(read_file(self._memory()), type=_Memory)
         return _Memory({}, {})
 
-    def remember(self) -> None:
-        """Keep what was worked out, where the project's folder can be written."""
+    def remember(self, out: Path, names: Collection[str]) -> None:
+        """Keep what was worked out, and that some files stand in a folder as they were written, where the
+        project's folder can be written."""
         with contextlib.suppress(OSError, RushweedError):
             self.stock.seen.write_down()
+        self._used.stood = settled(out, names)
+        tables = {name: made.table for name, made in self._packed.items()}
+        self._used.stretches = {n: t for n, t in {**self._known.stretches, **tables}.items() if n in names}
         if self._used == self._known:
             return
         with contextlib.suppress(OSError, RushweedError):
@@ -140,11 +183,7 @@ class Task:
 
 def digest(*parts: Any) -> str:
     """A digest of values that msgspec can write."""
-    made = hashlib.blake2b(digest_size=16)
-    for part in parts:
-        made.update(part if isinstance(part, bytes) else msgspec.msgpack.encode(part))
-        made.update(b"\0")
-    return made.hexdigest()
+    return hashlib.blake2b(msgspec.msgpack.encode(parts), digest_size=16).hexdigest()
 
 
 def text_output(name: str, make: Callable[[], bytes], *depends: Any) -> Output:

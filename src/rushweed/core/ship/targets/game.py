@@ -20,7 +20,7 @@ from rushweed.core.ship.describe import has_normals, has_texture, is_one_frame, 
 from rushweed.core.ship.encode import normals_bytes, picture_bytes, texture_bytes
 from rushweed.core.ship.json_text import json_text
 from rushweed.core.ship.names import CREDITS, MANIFEST
-from rushweed.core.ship.pages import larger_pixels, normal_pixels, page_pixels, scales_of, sheets_of
+from rushweed.core.ship.pages import larger_pixels, normal_pixels, page_pixels, scales_of
 from rushweed.core.ship.readers import reader_files
 from rushweed.core.ship.task import Make, Output, Task, digest, text_output
 from rushweed.core.tune.codec.compress import CODERS
@@ -38,7 +38,7 @@ def outputs(task: Task, plan: Plan) -> list[Output]:
         project.name, task.way, [(s.name, s.cells, s.tune, s.states, s.source) for s in project.sheets],
         [(v.id, v.name, v.bounds, v.cell, v.board, task.names.level(v)) for v in project.levels],
         project.animations, project.traits, project.groups, project.autosets, credits,
-        [(f.page, f.rect, f.offset, f.turn) for f in plan.frames], [p.size for p in plan.pages],
+        plan.places.tobytes(), [p.size for p in plan.pages],
     )  # fmt: skip
     made.append(text_output(
         MANIFEST, lambda: json_text(manifest_of(project, plan, task.way, task.names)), *described
@@ -59,9 +59,9 @@ def _page(task: Task, page: Page, number: int) -> Iterator[Output]:
     if page.whole is not None:
         key = digest(task.art(page.whole), page.size)
     else:
-        key = digest(
-            page.size, [(s.part.digest, s.part.turn, s.part.box[2:], s.rect, s.slot) for s in page.spots]
-        )
+        shown = page.spots["part"]
+        told = (shown["digest"], shown["turn"], page.spots["rect"], page.spots["slot"])
+        key = digest(page.size, *(column.tobytes() for column in told))
     form, area = task.way.picture, page.size[0] * page.size[1]
     indexed = kind.codec == "indexed"
     yield Output(
@@ -74,7 +74,7 @@ def _page(task: Task, page: Page, number: int) -> Iterator[Output]:
             names.texture(number), digest("texture", key, kind), partial(_texture, page, stock),
             area * 8 if blocks else area, blocks,
         )  # fmt: skip
-    others = digest([task.art(sheet) for sheet in sheets_of(page)], key)
+    others = digest([task.art(sheet) for sheet in page.sheets], key)
     if has_normals(page):
         yield Output(
             names.normals(number), digest("normals", others), partial(_normals, page, stock, False), area
@@ -115,8 +115,8 @@ def _larger(page: Page, stock: PixelCache, scale: int, form: str) -> tuple[Make,
 
 def _levels(task: Task, plan: Plan) -> Iterator[Output]:
     project, names, way = task.project, task.names, task.way
-    frames = {frame.cell.id: n for n, frame in enumerate(plan.frames)}
     for level in project.levels:
+        frames = plan.number_of
         art = task.level_art(level)
         used = [frames.get(cell, -1) for cell in level.table]
         yield text_output(

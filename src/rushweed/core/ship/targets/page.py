@@ -47,7 +47,7 @@ def outputs(task: Task, plan: Plan) -> list[Output]:
     depends = (
         task.way, [task.level_art(v) for v in project.levels],
         [(s.id, task.art(s), s.name, s.cells, s.tune, s.credit) for s in project.sheets],
-        [(p.size, [(s.part.digest, s.rect) for s in p.spots]) for p in plan.pages],
+        [(p.size, p.spots.tobytes()) for p in plan.pages],
         project.name, project.animations, project.groups, project.traits, parts(),
     )  # fmt: skip
     return [text_output(NAME, partial(_page, task, plan), digest(*depends))]
@@ -67,7 +67,7 @@ def parts() -> dict[str, str]:
 
 def _page(task: Task, plan: Plan) -> bytes:
     project, names = task.project, task.names
-    frames = {frame.cell.id: n for n, frame in enumerate(plan.frames)}
+    frames = plan.number_of
     pictures = {names.page(n): packed_png(page_pixels(page, task.stock)) for n, page in enumerate(plan.pages)}
     for sheet in shown_whole(project):
         if not is_one_frame(sheet):

@@ -21,7 +21,7 @@ from rushweed.core.document.model.shipping import PlainPart
 from rushweed.core.document.text import table_field
 from rushweed.core.level.chunks import region
 from rushweed.core.pixels.cache import PixelCache
-from rushweed.core.ship.atlas import Plan
+from rushweed.core.ship.atlas import Frame, Plan
 from rushweed.core.ship.credits import credits_markdown, credits_text, spdx_document
 from rushweed.core.ship.encode import picture_bytes
 from rushweed.core.ship.names import CREDITS, has_picture, unique_files
@@ -46,10 +46,11 @@ def outputs(task: Task, plan: Plan) -> list[Output]:
     parts = task.way.parts
     cell_names = {s.id: _cell_names(s) for s in task.project.sheets}
     made: list[Output] = []
+    frames = {frame.cell.id: frame for frame in plan.frames}
     for sheet in task.project.sheets:
         names = cell_names[sheet.id]
         if "frames" in parts:
-            made += _frames(task, plan, sheet, names)
+            made += _frames(task, frames, sheet, names)
         if "outlines" in parts:
             made += _outlines(task, sheet, names)
     made += _moving(task)
@@ -73,13 +74,12 @@ def _cell_names(sheet: Sheet) -> dict[str, str]:
 # -- frames ------------------------------------------------------------------------------------------------
 
 
-def _frames(task: Task, plan: Plan, sheet: Sheet, names: dict[str, str]) -> Iterator[Output]:
+def _frames(task: Task, frames: dict[str, Frame], sheet: Sheet, names: dict[str, str]) -> Iterator[Output]:
     """One PNG a cell and a table of what they are like."""
-    boxes = {f.cell.id: f for f in plan.frames if f.sheet.id == sheet.id}
     home = f"frames/{task.names.sheet_stem(sheet)}"
     rows = []
     for cell in sheet.cells:
-        frame = boxes[cell.id]
+        frame = frames[cell.id]
         turned = frame.turn & 1
         w, h = (frame.rect[3], frame.rect[2]) if turned else (frame.rect[2], frame.rect[3])
         box = (0, 0, cell.rect[2], cell.rect[3]) if task.way.whole else (*frame.offset, w, h)
