@@ -157,12 +157,15 @@ def test_sizes_that_a_codec_does_not_allow_are_found_before_they_hurt(
     project, stock = demo
     board = named(project, "boardwalk.png")
     assert board.source.size[0] % 4 or board.source.size[1] % 4
-    for fields, pad in (({"codec": "bc3"}, "four"), ({"mipmaps": True}, "power")):
-        wrong = with_tune(project, "boardwalk.png", **fields)
-        finding = found(rules.wrong_size, wrong, stock, "boardwalk.png")[0]
-        cured = finding.fix.edit(wrong)
-        assert named(cured, "boardwalk.png").tune.pad == pad
-        assert not found(rules.wrong_size, cured, stock, "boardwalk.png")
+    for fields in ({"codec": "bc3"}, {"mipmaps": True}):
+        on_pages = with_tune(project, "boardwalk.png", **fields)  # these get the size they need
+        assert not found(rules.wrong_size, on_pages, stock, "boardwalk.png")
+        alone = with_tune(project, "boardwalk.png", wrap="repeat", **fields)
+        finding = found(rules.wrong_size, alone, stock, "boardwalk.png")[0]
+        assert finding.text.startswith("boardwalk.png repeats, so it ships as it is: 171 x 112 px is not a")
+    assert not found(
+        rules.wrong_size, with_tune(project, "boardwalk.png", wrap="repeat"), stock, "boardwalk.png"
+    )
 
 
 def test_cells_over_the_limit_are_found(demo: tuple[Project, PixelCache]) -> None:

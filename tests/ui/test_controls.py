@@ -321,6 +321,22 @@ def test_fitting_takes_the_greatest_step_that_fits_and_centres() -> None:
     assert view.zoom in STEPS and view.zoom < 1 and view.words().startswith("1/")
 
 
+def test_a_view_nobody_moved_is_fitted_to_another_room() -> None:
+    view, content = View(), QRectF(0, 0, 640, 352)
+    view.fit(content, QRectF(0, 0, 800, 600))
+    assert view.zoom == 1
+    view.grow(0, -30, content, QRectF(0, 0, 800, 570))  # a notice comes: all is still in sight
+    assert view.zoom == 1 and view.shows_all
+    view.grow(-400, 0, content, QRectF(0, 0, 400, 570))
+    assert view.zoom == 0.5 and view.to_screen(320, 176).x() == 200
+    view.grow(400, 30, content, QRectF(0, 0, 800, 600))
+    assert view.zoom == 1
+    view.pan(40, 0)
+    middle = view.to_screen(320, 176)
+    view.grow(-400, 0, content, QRectF(0, 0, 400, 600))  # somebody looks at a part of it: that stays
+    assert view.zoom == 1 and view.to_screen(320, 176).x() == middle.x() - 200
+
+
 def test_content_never_gets_lost_out_of_sight() -> None:
     view, room, content = View(), QRectF(0, 0, 400, 300), QRectF(0, 0, 50, 50)
     view.pan(5000, -5000)

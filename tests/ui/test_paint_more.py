@@ -28,6 +28,7 @@ from rushweed.core.store.folder import Folder
 from rushweed.ui.app import Application
 from rushweed.ui.desk import level_paint
 from rushweed.ui.kit.controls import Chip
+from rushweed.ui.panels.sheet_case import laid_out
 from rushweed.ui.stages.paint.stage import PaintStage
 from rushweed.ui.stages.paint.tools.board import LevelBoard
 from rushweed.ui.stages.paint.tools.measure import Measure
@@ -252,10 +253,53 @@ def test_the_tray_shows_the_sheet_as_it_was_drawn_and_a_rectangle_is_a_stamp(
             assert cell_id == (one.sheet.cells[place].id if place >= 0 else None)
     tray._find.setText("deck")
     assert pictures._found and all("deck" in hands.session.cells_by_id[i][1].name for i in pictures._found)
+    assert zoom * 16 == 32  # a tile is about as large as in the type case
     tray.sheets.zoom_by(1)
-    assert pictures.zoom == zoom + 1
+    assert pictures.zoom == 3
     tray.sheets.zoom_by(9)
     assert pictures.zoom == 4
+    tray.sheets.zoom_by(-9)
+    assert pictures.zoom == 0.25
+    tray.sheets.zoom_by(1)
+    tray.refresh()
+    drag_on(hands, pictures, QPointF(pictures.boxes()[n].left() + 4, pictures.boxes()[n].top() + 4))
+    assert pictures.zoom == 0.5 and hands.session.selection.stamp is not stamp
+
+
+def test_large_tiles_are_shown_smaller_in_the_tray(hands: Hands, open_pier: PaintStage) -> None:
+    pictures = hands.window.tray.sheets.pictures
+    wren = hands.sheet("wren.png")
+    for side, zoom in ((8, 4), (24, 1), (64, 0.5), (128, 0.25), (500, 0.25)):
+        cells = tuple(replace(cell, rect=(0, 0, side, side)) for cell in wren.cells)
+        laid = laid_out(replace(wren, cells=cells), (side, side))
+        assert laid is not None
+        pictures.show_laid([laid], frozenset())
+        assert pictures.zoom == zoom
+
+
+def test_where_chips_have_no_room_sheets_are_shown_and_hidden_in_a_list(
+    hands: Hands, open_pier: PaintStage
+) -> None:
+    tray = hands.window.tray
+    assert not tray.which.isVisible()
+    hands.press_widget(tray.aside, 8, 8)
+    hands.wait(lambda: tray.width() < 400)
+    hands.wait(tray.which.isVisible)
+    assert tray._find.isVisible() and tray._find.y() == tray.which.y() and tray._second.isVisible()
+    names = [t.words for t in tray.which.fill()]  # type: ignore[misc]
+    assert "boardwalk.png" in names and any("24 × 32 px" in name for name in names)
+    toggle = next(t for t in tray.which.fill() if t.words == "boardwalk.png")  # type: ignore[misc]
+    before = tray.which.words
+    toggle.toggle()
+    assert all(s.name != "boardwalk.png" for g in tray.case.groups for s, _c in g.tiles)
+    assert tray.which.words != before and not tray.which.fill()[names.index("boardwalk.png")].on  # type: ignore[misc]
+    toggle.toggle()
+    next(t for t in tray.which.fill() if "24 × 32 px" in t.words and "wren" in t.words).toggle()  # type: ignore[misc]
+    assert "wren.png has tiles of 24 × 32 px" in hands.window.notice.words.text()
+    hands.press_widget(tray.aside, 8, 8)
+    hands.wait(lambda: tray.height() < 400)
+    hands.wait(tray._find.isVisible)
+    assert not tray._second.isVisible() and not tray.which.isVisible()
 
 
 def test_the_tray_goes_to_a_column_at_the_right_and_back(hands: Hands, open_pier: PaintStage) -> None:

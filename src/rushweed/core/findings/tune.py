@@ -12,9 +12,9 @@ from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.prepare import size_after
 from rushweed.core.tune.art import art_of
-from rushweed.core.tune.codec.compress import WORDS, pad_needed, size_rules
+from rushweed.core.tune.codec.compress import WORDS, size_rules
 from rushweed.core.tune.edit import tune_sheets
-from rushweed.core.tune.texture import bleeds, gutter_needed, texture_size
+from rushweed.core.tune.texture import bleeds, gutter_needed, padded_size
 
 MOST_PAGE = 2048  # px a side, where a sheet has no limit of its own
 
@@ -66,18 +66,13 @@ def blocks_spoil(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
 
 
 def wrong_size(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
-    """Sizes that a codec or mipmaps do not allow."""
-    tune, size = sheet.tune, texture_size(sheet)
-    broken = size_rules(size, tune.codec, tune.mipmaps)
-    if broken and sheet.cells:
-        pad = pad_needed(size, tune.codec, tune.mipmaps)
-        yield Finding(
-            "texture-size",
-            "hint",
-            f"{sheet.name}: {broken[0]}",
-            Place("tune", sheet=sheet.id),
-            _fix("Pad to a multiple of 4" if pad == "four" else "Pad to a power of two", sheet, pad=pad),
-        )
+    """Sizes that a codec or mipmaps do not allow, of art that repeats: all other art goes onto pages, which
+    have the size that they need."""
+    if sheet.tune.wrap != "repeat" or not sheet.cells:
+        return
+    for broken in size_rules(padded_size(sheet), sheet.tune.codec, sheet.tune.mipmaps)[:1]:
+        text = f"{sheet.name} repeats, so it ships as it is: {broken}"
+        yield Finding("texture-size", "hint", text, Place("tune", sheet=sheet.id))
 
 
 def over_limit(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:

@@ -242,9 +242,12 @@ class Desk(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         if self._stage is not None and event is not None and event.oldSize().isValid():
-            grown = event.size() - event.oldSize()
+            grown, shown = event.size() - event.oldSize(), self._views.get(self.stage.view_key())
             for view in self._views.values():
-                view.pan(grown.width() // 2, grown.height() // 2)
+                content = self.stage.content() if view is shown else None
+                view.grow(grown.width(), grown.height(), content, self.room)
+            if shown is not None:
+                self.zoomed.emit(shown.words())
 
     def repaint_part(self, part: QRect) -> None:
         """Paint a rectangle again. Several in one round are painted each by itself, not what lies between."""

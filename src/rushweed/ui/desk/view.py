@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF
 
 STEPS = (0.0625, 0.125, 0.25, 0.5, 1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)
+GROWN = 64  # px of room more, as a panel gives way or a window grows, but not where a notice goes
 
 
 class View:
@@ -15,7 +16,8 @@ class View:
         self.ratio = ratio
         self.zoom = 1.0 / ratio
         self.offset = QPointF(0, 0)
-        self.fitted = False
+        self.fitted = False  # whether it was shown yet
+        self.shows_all = False  # whether nobody has moved it since it was fitted
 
     def to_screen(self, x: float, y: float) -> QPointF:
         return QPointF(x * self.zoom + self.offset.x(), y * self.zoom + self.offset.y())
@@ -30,7 +32,7 @@ class View:
 
     def set_zoom(self, zoom: float, at: QPointF) -> None:
         """Zoom so that what is at screen point `at` stays there."""
-        fixed = self.to_content(at)
+        fixed, self.shows_all = self.to_content(at), False
         self.zoom = min(max(zoom, STEPS[0] / self.ratio), STEPS[-1] / self.ratio)
         x, y = at.x() - fixed.x() * self.zoom, at.y() - fixed.y() * self.zoom
         self.offset = QPointF(round(x), round(y))
@@ -59,15 +61,28 @@ class View:
         steps = self._steps()
         self.zoom = next((z for z in reversed(steps) if z <= limit * 1.001), steps[0])
         self.centre(content.center(), room)
-        self.fitted = True
+        self.fitted = self.shows_all = True
 
     def centre(self, on: QPointF, room: QRectF) -> None:
+        self.shows_all = False
         self.offset = QPointF(
             round(room.center().x() - on.x() * self.zoom), round(room.center().y() - on.y() * self.zoom)
         )
 
     def pan(self, dx: float, dy: float) -> None:
         self.offset += QPointF(dx, dy)
+        self.shows_all = False
+
+    def grow(self, dx: float, dy: float, content: QRectF | None, room: QRectF) -> None:
+        """Follow a room that has grown so many px, its middle staying; a view that nobody has moved is fitted
+        anew where some of its content would be out of sight, or there is room for much more."""
+        shows_all = self.shows_all
+        self.pan(dx // 2, dy // 2)
+        self.shows_all = shows_all
+        if shows_all and content is not None:
+            out = not room.contains(self.rect(*content.getRect()))
+            if out or max(dx, dy) >= GROWN:
+                self.fit(content, room)
 
     def keep_near(self, content: QRectF, room: QRectF) -> None:
         """Pull the view back so that some of the content stays in sight."""

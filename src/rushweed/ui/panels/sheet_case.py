@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_left
 from collections import Counter
 from typing import NamedTuple
@@ -22,7 +23,8 @@ from rushweed.ui.panels.arriving import Arriving
 from rushweed.ui.session import Session
 
 CAPTION, GAP = 16, 12
-ZOOMS = (1, 2, 3, 4)
+ZOOMS = (0.25, 0.5, 1, 2, 3, 4)
+TILE = 32  # px that a tile takes about, until somebody chooses another size
 
 
 class Laid(NamedTuple):
@@ -105,7 +107,8 @@ class SheetCase(QScrollArea):
             super().wheelEvent(event)
 
     def zoom_by(self, by: int) -> None:
-        self.pictures.set_zoom(min(max(self.pictures.zoom + by, ZOOMS[0]), ZOOMS[-1]))
+        place = ZOOMS.index(self.pictures.zoom) + by
+        self.pictures.set_zoom(ZOOMS[min(max(place, 0), len(ZOOMS) - 1)])
 
 
 class _Pictures(Keyed):
@@ -114,7 +117,8 @@ class _Pictures(Keyed):
         self.look, self.session = look, session
         self._arriving = Arriving(session, images, self.update)
         self.laid: list[Laid] = []
-        self.zoom = 2
+        self.zoom: float = 2
+        self._zoomed = False  # whether somebody chose it
         self.room = 400  # px that are seen side by side
         self._found: frozenset[str] = frozenset()
         self._start: tuple[int, int, int] | None = None  # sheet, column, row
@@ -136,6 +140,9 @@ class _Pictures(Keyed):
         if [one.sheet for one in laid] != [one.sheet for one in self.laid]:
             self._chosen = self._hover = None
         self.laid, self._found = laid, found
+        if laid and not self._zoomed:
+            side = max(commonest_size(laid[0].sheet))
+            self.zoom = min(ZOOMS, key=lambda zoom: abs(math.log(zoom * side / TILE)))
         self._lay_out()
 
     def set_room(self, room: int) -> None:
@@ -143,8 +150,8 @@ class _Pictures(Keyed):
         self.room = room
         self._lay_out()
 
-    def set_zoom(self, zoom: int) -> None:
-        self.zoom = zoom
+    def set_zoom(self, zoom: float) -> None:
+        self.zoom, self._zoomed = zoom, True
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -235,6 +242,7 @@ class _Pictures(Keyed):
             return
         assert event is not None
         part = QRectF(event.rect())
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.zoom < 1)
         placed = enumerate(zip(self.laid, self.boxes(), strict=True))
         in_view = [(n, *p) for n, p in placed if p[1].adjusted(0, -CAPTION, 0, 0).intersects(part)]
         self._arriving.begin(one.sheet for _n, one, _box in in_view)

@@ -15,6 +15,7 @@ from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.kit.toggles import Toggle, ToggleButton
 from rushweed.ui.panels.kept_case import KeptCase
 from rushweed.ui.panels.sheet_case import SheetCase, commonest_size
 from rushweed.ui.panels.tile_case import Case, TileGroup
@@ -22,7 +23,9 @@ from rushweed.ui.session import Session
 
 MOST_OTHERS = 2  # sheets of other sizes that are offered
 MANY = 4000  # cells that take so long to put in order that a stage is shown first
-ROOM_FOR_WORDS, ROOM_FOR_CHIPS, ROOM_TO_FIND = 1000, 760, 480  # px
+ROOM_FOR_WORDS, ROOM_FOR_ONE_LINE = 1000, 480  # px
+MOST_CHIPS = 6  # sheets that have one each
+FIND = 120  # px of the field to find a tile in
 
 
 class Tray(QWidget):
@@ -44,7 +47,7 @@ class Tray(QWidget):
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.refresh)
         self._find = TextField("Find a tile")
-        self._find.setFixedWidth(120)
+        self._find.setFixedWidth(FIND)
         self._find.textChanged.connect(lambda _t: self.refresh())
         self.way = ChoiceRow(look, [("kind", "Kinds"), ("sheet", "Sheets"), ("kept", "Kept")])
         self.way.setAccessibleName("What the Tray shows")
@@ -57,19 +60,21 @@ class Tray(QWidget):
         self._smaller.pressed.connect(lambda: self.sheets.zoom_by(-1))
         self.aside = IconButton(look, icons, "columns", "Put the Tray at the right, or below", px=15)
         self.aside.pressed.connect(self.wants_other_side)
-        self._head = QWidget()
-        self._head.setFixedHeight(28)
-        self._head.setMinimumWidth(1)
-        self._head.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        line = QHBoxLayout(self._head)
-        line.setContentsMargins(8, 2, 8, 2)
-        line.setSpacing(8)
-        for part in (label("Tray", "head"), self.way, self._what):
+        self.which = ToggleButton(look, "Sheets", ())
+        self.which.setToolTip("Show or hide the tiles of sheets")
+        self.which.fill = self._toggles
+        self._offered: list[Sheet] = []  # of the level's cell size, or of any
+        self._others: list[Sheet] = []
+        self._head, line = _line()
+        self._name = label("Tray", "head")
+        for part in (self._name, self.way, self._what):
             line.addWidget(part)
         line.addLayout(self.chips)
         line.addStretch(1)
-        for tool in (self._smaller, self._larger, self._find, self.aside):
+        for tool in (self.which, self._smaller, self._larger, self._find, self.aside):
             line.addWidget(tool)
+        self._second, _rest = _line()  # where there is no room in the first
+        self._second.hide()
         self.case = Case(look, session, images)
         self.sheets, self.kept = SheetCase(look, session, images), KeptCase(look, session)
         self._cases = QStackedWidget()
@@ -79,6 +84,7 @@ class Tray(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self._head)
+        box.addWidget(self._second)
         box.addWidget(self._cases, 1)
         session.document.changed.connect(lambda _o, _n: self.refresh())
         session.selection.focused.connect(self.refresh)
@@ -96,17 +102,34 @@ class Tray(QWidget):
         self.refresh()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Where there is no room, the chips of the sheets and the word on what is shown give way."""
+        """Where there is no room, the word on what is shown gives way, a list takes the place of the chips,
+        and a narrow Tray has a second line."""
         self._what.setVisible(self.width() > ROOM_FOR_WORDS)
+        narrow = self.width() < ROOM_FOR_ONE_LINE
+        if narrow != self._second.isVisibleTo(self):
+            self._second.setVisible(narrow)
+            first, second = self._head.layout(), self._second.layout()
+            assert isinstance(first, QHBoxLayout) and isinstance(second, QHBoxLayout)
+            if narrow:
+                second.addWidget(self.which)
+                second.addWidget(self._find, 1)
+            else:
+                first.insertWidget(first.indexOf(self._smaller), self.which)
+                first.insertWidget(first.indexOf(self.aside), self._find)
+            self._find.setMinimumWidth(FIND)
+            self._find.setMaximumWidth(4 * FIND if narrow else FIND)
         self._show_chips_if_room()
-        self._find.setVisible(self.width() > ROOM_TO_FIND)
 
     def _show_chips_if_room(self) -> None:
-        for n in range(self.chips.count()):
-            item = self.chips.itemAt(n)
-            chip = item.widget() if item is not None else None
-            if chip is not None:
-                chip.setVisible(self.width() > ROOM_FOR_CHIPS)
+        items = (self.chips.itemAt(n) for n in range(self.chips.count()))
+        chips = [chip for item in items if item is not None and (chip := item.widget()) is not None]
+        others = (self._name, self.way, self._what, self._smaller, self._larger, self.aside)
+        taken = sum(one.sizeHint().width() + 8 for one in others if one.isVisibleTo(self)) + FIND + 16
+        wanted = sum(chip.minimumSizeHint().width() + 6 for chip in chips)
+        fits = len(self._offered) <= MOST_CHIPS and taken + wanted <= self.width()
+        for chip in chips:
+            chip.setVisible(fits)
+        self.which.setVisible(not fits and len(self._offered) + len(self._others) > 1)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -167,7 +190,10 @@ class Tray(QWidget):
 
     def _show_chips(self, sheets: list[Sheet], others: list[Sheet]) -> None:
         emptied(self.chips)
-        for sheet in sheets[:6]:
+        self._offered, self._others = sheets, others
+        shown = sum(sheet.id not in self._hidden for sheet in sheets)
+        self.which.show_words(f"{shown} of {many(len(sheets), 'sheet')}")
+        for sheet in sheets[:MOST_CHIPS]:
             chip = Chip(self.look, sheet.name, "", sheet.id not in self._hidden, "Show or hide its tiles")
             chip.pressed.connect(lambda i=sheet.id: self._toggle(i))
             self.chips.addWidget(chip)
@@ -177,6 +203,17 @@ class Tray(QWidget):
             chip.pressed.connect(lambda one=sheet: self._ask(one))
             self.chips.addWidget(chip)
         self._show_chips_if_room()
+
+    def _toggles(self) -> list[Toggle]:
+        """Each sheet to show or hide, and those of another size, which are asked about."""
+        made = []
+        for sheet in self._offered:
+            made.append(Toggle(sheet.name, sheet.id not in self._hidden))
+            made[-1].edited.connect(lambda _on, one=sheet: self._toggle(one.id))
+        for sheet in self._others:
+            made.append(Toggle("{}  {} × {} px".format(sheet.name, *commonest_size(sheet))))
+            made[-1].edited.connect(lambda _on, one=sheet: self._ask(one))
+        return made
 
     def _ask(self, sheet: Sheet) -> None:
         """Tiles of another size do not fit into the level: what then?"""
@@ -195,3 +232,15 @@ class Tray(QWidget):
     def _toggle(self, sheet_id: str) -> None:
         self._hidden ^= {sheet_id}
         self.refresh()
+
+
+def _line() -> tuple[QWidget, QHBoxLayout]:
+    """A line of the head."""
+    held = QWidget()
+    held.setFixedHeight(28)
+    held.setMinimumWidth(1)
+    held.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+    line = QHBoxLayout(held)
+    line.setContentsMargins(8, 2, 8, 2)
+    line.setSpacing(8)
+    return held, line
