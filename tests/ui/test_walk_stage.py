@@ -9,9 +9,11 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
+from rushweed.core.level.edit import fill
+from rushweed.core.level.stamp import single
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.walkers import HEAVY
 from rushweed.ui.desk.event import event_at
@@ -299,15 +301,27 @@ def test_a_level_that_cannot_be_walked_is_said_and_the_window_goes_on(hands: Han
         return project
 
     hands.session.document.edit("New level", add)
-    notices: list[object] = []
-    hands.session.told.connect(notices.append)
+    bank = next(c for c in hands.sheet("boardwalk.png").cells if not c.shapes)
     hands.session.selection.choose_level(made[0])
+    level = hands.session.selection.level
+    assert level is not None
+    hands.session.document.edit(
+        "Ground", lambda p: fill(p, level.id, level.layers[0].id, single(bank.id), 0, 0)
+    )
     hands.session.go("walk")
     stage = hands.window.stage("walk")
     assert isinstance(stage, WalkStage)
     wait_for(hands, stage)
-    assert stage.play.fault is not None and any("solid" in str(getattr(n, "text", "")) for n in notices)
-    assert not hands.window.desk.grab().isNull()
+    assert stage.play.fault is not None and "is solid" in hands.window.notice.words.text()
+    middle = stage.game.box.center().toPoint()
+    shown = hands.window.desk.grab().toImage()
+    assert len({shown.pixelColor(middle.x() + n, middle.y() + n).rgb() for n in range(40)}) > 3  # the level
+    hands.qtbot.waitUntil(lambda: "solid" in stage.reach.why, timeout=SLOW)
+    answers = [b for b in hands.window.notice.findChildren(QPushButton) if b.text() == "See it from above"]
+    hands.press_widget(answers[0])
+    hands.qtbot.waitUntil(lambda: stage.play.walk is not None, timeout=SLOW)
+    hands.qtbot.waitUntil(lambda: stage.reach.found is not None, timeout=SLOW)
+    assert hands.session.document.history.undo_label == "See the level from above"
     hands.session.selection.choose_level(hands.session.project.levels[0].id)
     hands.qtbot.waitUntil(lambda: stage.play.walk is not None, timeout=SLOW)
 

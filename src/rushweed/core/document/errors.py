@@ -36,6 +36,10 @@ class EditError(RushweedError):
     """An edit that would leave the project wrong."""
 
 
+class NothingSolidError(EditError):
+    """A level from the side in which nothing holds anybody."""
+
+
 class StoreError(RushweedError):
     """A project folder that cannot be read, written or locked."""
 

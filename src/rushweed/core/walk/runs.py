@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import level_of, put_level
-from rushweed.core.document.errors import EditError
+from rushweed.core.document.errors import EditError, NothingSolidError
 from rushweed.core.document.ids import new_id, unique_name
 from rushweed.core.document.limits import check_run
 from rushweed.core.document.model.level import Level, Run
@@ -35,8 +35,9 @@ def begin(world: World, feet: tuple[float, float] | None = None, still: bool = F
     walk = Walk(world, feet, still)
     level = world.level
     if not len(world.grid.edges) and not world.movers and level.view == "side":
-        raise EditError(
-            f"Nothing in {level.name} is solid: one would fall.", "Give tiles shapes in Shape, then paint."
+        raise NothingSolidError(
+            f"Nothing in {level.name} is solid: one would fall.",
+            "Give its tiles shapes in Shape, or see it from above.",
         )
     if not free_place(world, walk.start, walk.body[2:]):
         x, y = walk.start

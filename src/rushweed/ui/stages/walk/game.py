@@ -108,7 +108,10 @@ class Game:
         self._place()
         box = self.box.intersected(stage.desk.room)
         if walk is None or walk.world.level.id != level.id:
-            words = "getting ready …" if stage.play.fault is None else stage.play.fault.problem
+            words = "getting ready …"
+            if stage.play.fault is not None:
+                words = stage.play.fault.problem
+                self._without_him(painter, box, level)
             tag(painter, stage.look, box.left() + 12, box.top() + 12, words)
             return
         painter.save()
@@ -151,6 +154,16 @@ class Game:
         pen.walker = self.figure.drawn(walk, self.stage.play.feet())
         painter.fillRect(box, self.stage.look.colour("art_casing"))
         pen.paint(painter, view, box, self.stage.session.project, level)
+
+    def _without_him(self, painter: QPainter, box: QRectF, level: Level) -> None:
+        """The level as it is, where nobody can walk in it."""
+        pen, look = self.stage.desk.level_painter, self.stage.look
+        pen.ms, pen.snaps, pen.alone, pen.pushed, pen.walker = 0.0, True, "", {}, None
+        painter.save()
+        painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
+        painter.fillRect(box, look.colour("art_casing"))
+        pen.paint(painter, self.stage.desk.view, box, self.stage.session.project, level)
+        painter.restore()
 
     def _low_picture(self, painter: QPainter, level: Level, walk: Walk) -> None:
         """The game's own px, then each as large as it is shown."""

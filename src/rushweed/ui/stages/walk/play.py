@@ -112,6 +112,7 @@ class Play(QObject):
 
         def failed(error: RushweedError) -> None:
             self._job, self.walk, self.fault, self._made_for = None, None, error, key
+            self.look()
             self.begun.emit()
 
         if known is not None and _same(key, self._made_for) and known.knows(*place):
@@ -128,6 +129,7 @@ class Play(QObject):
             self.walk = begin(self._world, run.start if run is not None else self._free(feet))
         except RushweedError as error:
             self.walk, self.fault = None, error
+            self.look()
             self.begun.emit()
             return
         self.replaying = list(keys_of(run)) if run is not None else []
@@ -277,11 +279,13 @@ class Play(QObject):
     # -- camera ----------------------------------------------------------------------------------------
 
     def look(self) -> None:
-        """Bring him into the picture at once."""
+        """Bring him into the picture at once, or the start where he cannot walk."""
         if self.walk is not None:
             self.camera = camera.look_at(
                 self.walk.world.level, self.walk.feet, self.picture, self.walk.body[3]
             )
+        elif self.fault is not None and self.level is not None:
+            self.camera = camera.look_at(self.level, self.level.start, self.picture, 0)
 
     def _follow(self, steps: int) -> None:
         walk = self.walk

@@ -35,7 +35,9 @@ class ReachJob(QObject):
 
     def _key(self) -> tuple[object, ...]:
         level, project = self.session.selection.level, self.session.project
-        walked = None if level is None else (level.layers, level.things, level.table, level.bounds)
+        walked = (
+            None if level is None else (level.view, level.layers, level.things, level.table, level.bounds)
+        )
         return walked, level.walker if level else None, level.start if level else None, project.sheets, level
 
     def _same(self) -> bool:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
+from rushweed.core.document.errors import NothingSolidError
+from rushweed.core.level.levels import change_level
 from rushweed.core.level.render import PICTURE
 from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk import rulers
@@ -107,10 +109,25 @@ class WalkStage(Stage):
 
     def _begun(self) -> None:
         fault = self.play.fault
-        if fault is not None:
+        level = self.session.selection.level
+        if isinstance(fault, NothingSolidError) and level is not None:
+            self.session.ask(
+                f"{fault.problem} Give its tiles shapes, or see it from above.",
+                [
+                    ("Give tiles shapes", lambda: self.session.go("shape")),
+                    ("See it from above", lambda: self._see_from_above(level.id)),
+                ],
+                lambda: None,
+            )
+        elif fault is not None:
             self.session.tell("fault", fault.problem, fault.cure)
         self._resized()
         self.refresh()
+
+    def _see_from_above(self, level_id: str) -> None:
+        self.session.document.edit(
+            "See the level from above", lambda p: change_level(p, level_id, view="top")
+        )
 
     def refresh(self) -> None:
         level = self.session.selection.level
