@@ -20,3 +20,17 @@ def test_no_module_of_the_core_loads_qt() -> None:
         "assert not [m for m in sys.modules if m.startswith('PyQt6')]\n"
     )
     subprocess.run([sys.executable, "-c", code], check=True)
+
+
+def test_a_window_with_all_its_stages_needs_no_compiler() -> None:
+    """Reading that takes most of a second; the loops are brought beside the window, or by who needs them."""
+    code = (
+        "import importlib, sys\n"
+        "from rushweed.ui.session import STAGES\n"
+        "for stage in STAGES:\n"
+        "    importlib.import_module(f'rushweed.ui.stages.{stage}.stage')\n"
+        "    importlib.import_module(f'rushweed.ui.stages.{stage}.commands')\n"
+        "import rushweed.ui.later_parts\n"
+        "assert 'numba' not in sys.modules\n"
+    )
+    subprocess.run([sys.executable, "-c", code], check=True)

@@ -800,12 +800,13 @@ def test_shapes_slide_along_with_the_view_as_if_drawn_anew(hands: Hands, open_pi
     for toggle in (open_pier.shown.edge, open_pier.shown.rooms):
         toggle.show_value(False)
     open_pier.leave()
-    desk, layer = hands.window.desk, open_pier.overlay.shapes
+    desk, layers = hands.window.desk, (open_pier.overlay.level, open_pier.overlay.shapes)
     desk.grab()
     for dx, dy in ((-9, 0), (14, -5), (0, 23), (-31, -17), (3, 3)):
         desk.view.pan(dx, dy)
         slid = desk_pixels(hands).copy()
-        layer._level = None  # drawn anew
+        for layer in layers:
+            layer.picture.forget()  # drawn anew
         assert (desk_pixels(hands) == slid).all()
 
 

@@ -321,7 +321,7 @@ def test_a_level_that_cannot_be_walked_is_said_and_the_window_goes_on(hands: Han
     hands.press_widget(answers[0])
     hands.qtbot.waitUntil(lambda: stage.play.walk is not None, timeout=SLOW)
     hands.qtbot.waitUntil(lambda: stage.reach.found is not None, timeout=SLOW)
-    assert hands.session.document.history.undo_label == "See the level from above"
+    assert hands.session.document.history.undo_label == "See from above"
     hands.session.selection.choose_level(hands.session.project.levels[0].id)
     hands.qtbot.waitUntil(lambda: stage.play.walk is not None, timeout=SLOW)
 

@@ -67,7 +67,7 @@ class Window(QMainWindow):
         self._changed()
         self.desk.setFocus()
         self.ring = FocusRing(self, look)
-        self.desk.painted.connect(lambda: QTimer.singleShot(30, self.complete))
+        self.desk.painted.connect(lambda: QTimer.singleShot(30, self._go_on))
 
     def event(self, event: QEvent | None) -> bool:
         """Only after Tab is it shown what has the keys: the focus also goes on where a part is hidden."""
@@ -99,6 +99,17 @@ class Window(QMainWindow):
     def stages(self) -> dict[str, Stage]:
         """All stages, in order."""
         return {key: self.stage(key) for key in STAGES}
+
+    def _go_on(self) -> None:
+        """Make one more of the other stages, so that the window is never still for long; at last the rest."""
+        if self._completed or not self.isVisible():
+            return
+        missing = next((key for key in STAGES if key not in self._stages), None)
+        if missing is None:
+            self.complete()
+        else:
+            self.stage(missing)
+            QTimer.singleShot(1, self._go_on)
 
     def complete(self) -> None:
         """What can wait until the window is on screen: the other stages, the commands, the findings."""

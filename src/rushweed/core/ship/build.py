@@ -13,6 +13,7 @@ from rushweed.core.document.errors import EditError, StoreError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.pixels.cache import PixelCache
+from rushweed.core.ship.atlas import Plan
 from rushweed.core.ship.encode import picture_bytes
 from rushweed.core.ship.json_text import json_text
 from rushweed.core.ship.manifest import MANIFEST_FORMAT
@@ -28,7 +29,7 @@ from rushweed.core.ship.placing import (
 )
 from rushweed.core.ship.standing import Standing, standing
 from rushweed.core.ship.stretches import Stretches
-from rushweed.core.ship.targets import game, page, plain
+from rushweed.core.ship.targets import game, plain
 from rushweed.core.ship.task import Output, Task
 from rushweed.core.ship.ways import DESKTOP, ways_of
 from rushweed.core.ship.workers import Workers
@@ -87,7 +88,7 @@ def _shipped(
         _read_ahead(task, jobs)
         plan = task.planned()
         progress(0.15, "Packing the atlas")
-        wanted = {"game": game, "plain": plain, "page": page}[way.makes].outputs(task, plan)
+        wanted = _outputs_of(way)(task, plan)
         names = {output.name for output in wanted}
         check_room(out, names, before)
         kept = _unchanged(listed, wanted, there)
@@ -118,6 +119,15 @@ def _shipped(
     progress(1.0, "Shipped" if made or gone else "Nothing has changed since it was shipped")
     files = [out / output.name for output in wanted] + [out / LIST]
     return Shipped(out, files, frames, pages, plan.filled, tuple(made), gone, told)
+
+
+def _outputs_of(way: Way) -> Callable[[Task, Plan], list[Output]]:
+    """What lists the files of a way; a page to walk in needs the compiled walker, which others do without."""
+    if way.makes == "page":
+        from rushweed.core.ship.targets import page
+
+        return page.outputs
+    return plain.outputs if way.makes == "plain" else game.outputs
 
 
 def _check_own(project: Project, home: Path, way: Way, out: Path, before: Shipment) -> None:

@@ -74,6 +74,15 @@ class LevelPainter:
         """Whether some of the level is left to be drawn the next time."""
         return self._blocks.unfinished
 
+    def moves(self, project: Project, level: Level) -> bool:
+        """Whether something in a level moves by itself as time goes on."""
+        if self.ms <= 0:
+            return False
+        drifts = any(isinstance(x, BackdropLayer) and x.drift != (0, 0) for x in level.layers)
+        played = {a.id for a in project.animations}
+        goes = any(thing.path is not None or thing.shows in played for thing in level.things)
+        return drifts or goes or bool(self._playing(project, level))
+
     def prepare(self, project: Project, level: Level) -> TileSet:
         """Make ready for a version of a level; only a new table or new cells cost anything."""
         key = (level.id, level.table, project.sheets)

@@ -5,13 +5,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
+from PyQt6.QtCore import QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPen
 
 from rushweed.core.document.model.level import KeptStamp, Level, TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.autopaint import unjoined
-from rushweed.core.level.chunks import changed_chunks
 from rushweed.core.level.stamp import Stamp, from_level
 from rushweed.core.level.things import shown_at
 from rushweed.core.tune.figure import figure_of
@@ -23,8 +22,8 @@ from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
 from rushweed.ui.desk.walk_marks import paint_path
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.panels.proof import picture_area
+from rushweed.ui.stages.paint.kept_layers import LevelLayer, ShapeLayer, changed_cells, drawn_alike
 from rushweed.ui.stages.paint.outline_marks import OutlineMarks
-from rushweed.ui.stages.paint.shape_layer import ShapeLayer, changed_box
 from rushweed.ui.stages.paint.tools.rooms import paint_room
 from rushweed.ui.stages.paint.tools.start import Start
 
@@ -41,33 +40,22 @@ class PaintOverlay:
     def __init__(self, stage: PaintStage) -> None:
         self.stage = stage
         self.boxes: list[QRectF] = []
-        self.shapes, self.outline = ShapeLayer(stage), OutlineMarks(stage)
+        self.level, self.shapes, self.outline = LevelLayer(stage), ShapeLayer(stage), OutlineMarks(stage)
         self._figure: tuple[tuple[object, object], QImage] | None = None  # what it was found in, the picture
         self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        level, project, view = (
-            self.stage.session.selection.level,
-            self.stage.session.project,
-            self.stage.desk.view,
-        )
+        level, view = self.stage.session.selection.level, self.stage.desk.view
         if level is None:
             return
         ground = view.rect(*self.stage.content().getRect())
-        painter.save()
-        painter.setClipRect(ground.intersected(room), Qt.ClipOperation.IntersectClip)
-        painter.setBrushOrigin(ground.topLeft())
-        painter.fillRect(ground.intersected(room), self.stage.desk.sheet_painter._checker)
         desk = self.stage.desk
         stands = self.stage.the(Start).looks_at or level.start
         figure = self._figure_image()
         origin = (figure.width() / 2, figure.height())
         desk.level_painter.walker = DrawnFigure(figure, stands, origin) if self.stage.shown.edge.on else None
         desk.level_painter.picture = self.stage.session.picture_size
-        desk.level_painter.paint(painter, view, desk.room, project, level)
-        if desk.level_painter.unfinished:
-            QTimer.singleShot(0, desk.update)
-        painter.restore()
+        self.level.paint(painter, room, level)
         self.stage.desk.sheet_painter.pixel_grid(painter, view, room, self.stage.content())
         if self.stage.shown.grid.on:
             self._cells(painter, room, level)
@@ -246,16 +234,14 @@ class PaintOverlay:
         )
         if whole or len(a.layers) != len(b.layers) or self.stage.shown.merged.on or self.stage.shown.since.on:
             return None
-        boxes = QRect()
         for one, two in zip(a.layers, b.layers, strict=True):
             if one is two:
                 continue
             if not (isinstance(one, TileLayer) and isinstance(two, TileLayer)):
                 return None
-            if not _alike(one, two) or two.keeps_up != (1, 1) or two.offset != (0, 0):
+            if not drawn_alike(one, two) or two.keeps_up != (1, 1) or two.offset != (0, 0):
                 return None
-            for cx, cy in changed_chunks(one.tiles, two.tiles):
-                boxes = boxes.united(changed_box(one, two, cx, cy))
+        boxes = changed_cells(a, b)
         if boxes.isNull():
             return QRectF()
         cw, ch = b.cell
@@ -284,9 +270,3 @@ class PaintOverlay:
         for box in self.boxes:
             now = now.united(box)
         return now
-
-
-def _alike(one: TileLayer, two: TileLayer) -> bool:
-    """Whether two versions of a layer are drawn alike but for their tiles."""
-    fields = (f for f in one.__struct_fields__ if f not in ("name", "locked", "tiles"))
-    return all(getattr(one, f) == getattr(two, f) for f in fields)

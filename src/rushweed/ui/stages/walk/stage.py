@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
@@ -111,23 +114,17 @@ class WalkStage(Stage):
         fault = self.play.fault
         level = self.session.selection.level
         if isinstance(fault, NothingSolidError) and level is not None:
-            self.session.ask(
-                f"{fault.problem} Give its tiles shapes, or see it from above.",
-                [
-                    ("Give tiles shapes", lambda: self.session.go("shape")),
-                    ("See it from above", lambda: self._see_from_above(level.id)),
-                ],
-                lambda: None,
-            )
+            from_above = partial(change_level, level_id=level.id, view="top")
+            answers: list[tuple[str, Callable[[], object]]] = [
+                ("Give tiles shapes", partial(self.session.go, "shape")),
+                ("See it from above", partial(self.session.document.edit, "See from above", from_above)),
+            ]
+            text = f"{fault.problem} Give its tiles shapes, or see it from above."
+            self.session.ask(text, answers, lambda: None)
         elif fault is not None:
             self.session.tell("fault", fault.problem, fault.cure)
         self._resized()
         self.refresh()
-
-    def _see_from_above(self, level_id: str) -> None:
-        self.session.document.edit(
-            "See the level from above", lambda p: change_level(p, level_id, view="top")
-        )
 
     def refresh(self) -> None:
         level = self.session.selection.level

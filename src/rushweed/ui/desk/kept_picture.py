@@ -1,0 +1,199 @@
+"""What is drawn on the Desk and seldom changes, as one picture: pans move it, edits draw a part anew."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+from PyQt6.QtCore import QObject, QPoint, QPointF, QRect, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QColor, QImage, QPainter
+
+AROUND = 256  # px kept beyond the room, of what was in sight or is drawn ahead
+AHEAD = 48  # px drawn ahead at a time, while the window has nothing else to do
+
+
+class Place(NamedTuple):
+    """Where a picture is drawn: the room of it, screen px, device px to one of those, how large the content
+    is drawn, and where its upper left is, screen px."""
+
+    room: QRect
+    ratio: float
+    zoom: float
+    offset: QPointF
+
+
+class KeptPicture(QObject):
+    """`draw` gets a painter and the part that it is to draw, screen px; `is_current` says whether what it
+    draws now is what it drew at a place before. With a `ground` it is opaque.
+
+    The image goes round: what leaves it on one side makes room for what comes on the other, so that nothing
+    is moved. Within, places are told in px of the content, as it lay on the screen when all was drawn last.
+    """
+
+    def __init__(
+        self, draw: Callable[[QPainter, QRectF], None], is_current: Callable[[Place], bool],
+        ground: QColor | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self._draw, self._is_current, self.ground = draw, is_current, ground
+        self._image = QImage()
+        self._place: Place | None = None
+        self._moved = QPoint()  # of the content since all was drawn
+        self._drawn = QRect()  # what is in the image
+        self._heading = QPoint()  # where the last pan went
+        self._hurry = AHEAD  # px drawn ahead at once where something is missing
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._draw_ahead)
+
+    def forget(self) -> None:
+        """Draw all of it the next time."""
+        self._place = None
+        self._idle.stop()
+
+    def bring(self, place: Place, stale: QRectF | None, slides: bool = True) -> None:
+        """Let it show what is at a place now; `stale` is the part that has changed, None where all has. What
+        `slides` stays the same wherever it is moved to."""
+        before, moved = self._place, QPoint()
+        same = before is not None and stale is not None and before[:3] == place[:3]
+        if same and before is not None and before.offset != place.offset:
+            by = place.offset - before.offset
+            moved = by.toPoint()
+            same = slides and by == QPointF(moved) and place.ratio == round(place.ratio)
+        self._place = place
+        if not same or stale is None:
+            self._all_anew(place)
+            return
+        self._moved += moved
+        if not moved.isNull():
+            self._heading = moved
+        seen = place.room.translated(-self._moved)
+        if not self._drawn.intersects(seen):
+            self._all_anew(place)
+            return
+        self._drop_stale(stale)
+        if not self._drawn.contains(seen):
+            self._reach(self._wanted(seen))
+        if slides and not self._heading.isNull():
+            self._idle.start(0)
+
+    def _wanted(self, seen: QRect) -> QRect:
+        """What is in sight and some of what comes into it; more each time, where there never was time to draw
+        it ahead."""
+        held, wanted, ahead = self._drawn, QRect(seen), self._ahead_of(seen, self._hurry)
+        self._hurry = min(2 * self._hurry, AROUND)
+        if seen.left() < held.left() or seen.right() > held.right():
+            wanted.setLeft(ahead.left())
+            wanted.setRight(ahead.right())
+        if seen.top() < held.top() or seen.bottom() > held.bottom():
+            wanted.setTop(ahead.top())
+            wanted.setBottom(ahead.bottom())
+        return wanted
+
+    def paint(self, painter: QPainter, part: QRectF) -> None:
+        """Draw a part of it, screen px."""
+        ratio = self._image.devicePixelRatio()
+        for tile, piece in self._pieces(part.toAlignedRect().translated(-self._moved)):
+            at = piece.translated(-tile)
+            source = QRectF(at.x() * ratio, at.y() * ratio, at.width() * ratio, at.height() * ratio)
+            painter.drawImage(QRectF(piece.translated(self._moved)), self._image, source)
+
+    # -- what is in the image --------------------------------------------------------------------------
+
+    def _all_anew(self, place: Place) -> None:
+        size = place.room.size() + QSize(AROUND, AROUND)
+        wanted = QSize(round(size.width() * place.ratio), round(size.height() * place.ratio))
+        formats = QImage.Format
+        form = formats.Format_RGB32 if self.ground is not None else formats.Format_ARGB32_Premultiplied
+        if self._image.size() != wanted or self._image.devicePixelRatio() != place.ratio:
+            self._image = QImage(wanted, form)
+            self._image.setDevicePixelRatio(place.ratio)
+        self._moved, self._heading, self._drawn = QPoint(), QPoint(), QRect(place.room)
+        self._anew(self._drawn)
+
+    def _drop_stale(self, stale: QRectF) -> None:
+        """Draw what has changed anew."""
+        if not stale.isEmpty():
+            self._anew(stale.toAlignedRect().translated(-self._moved).intersected(self._drawn))
+
+    def _reach(self, wanted: QRect) -> None:
+        """Draw what of a rectangle is not there yet, and give up as much on the other side as the image has
+        no room for."""
+        most = self._size()
+        old = self._drawn
+        across = QRect(old)
+        across.setLeft(min(old.left(), wanted.left()))
+        across.setRight(max(old.right(), wanted.right()))
+        if across.width() > most.width():
+            if wanted.left() < old.left():
+                across.setRight(across.left() + most.width() - 1)
+            else:
+                across.setLeft(across.right() - most.width() + 1)
+        for left, right in ((across.left(), old.left() - 1), (old.right() + 1, across.right())):
+            if right >= left:
+                self._anew(QRect(QPoint(left, old.top()), QPoint(right, old.bottom())))
+        down = QRect(across)
+        down.setTop(min(old.top(), wanted.top()))
+        down.setBottom(max(old.bottom(), wanted.bottom()))
+        if down.height() > most.height():
+            if wanted.top() < old.top():
+                down.setBottom(down.top() + most.height() - 1)
+            else:
+                down.setTop(down.bottom() - most.height() + 1)
+        for top, bottom in ((down.top(), old.top() - 1), (old.bottom() + 1, down.bottom())):
+            if bottom >= top:
+                self._anew(QRect(QPoint(down.left(), top), QPoint(down.right(), bottom)))
+        self._drawn = down
+
+    def _draw_ahead(self) -> None:
+        """Some of what comes into sight if the pan goes on."""
+        place = self._place
+        if place is None or not self._is_current(place):
+            return
+        most = self._ahead_of(place.room.translated(-self._moved), AROUND)
+        wanted, next_ = QRect(self._drawn), self._ahead_of(self._drawn, AHEAD)
+        x, y = self._heading.x(), self._heading.y()
+        if x > 0 and most.left() <= next_.left() or x < 0 and next_.right() <= most.right():
+            wanted.setLeft(next_.left())  # a strip at a time, not a px
+            wanted.setRight(next_.right())
+        if y > 0 and most.top() <= next_.top() or y < 0 and next_.bottom() <= most.bottom():
+            wanted.setTop(next_.top())
+            wanted.setBottom(next_.bottom())
+        if wanted != self._drawn:
+            self._reach(wanted)
+            self._idle.start(0)
+        self._hurry = AHEAD
+
+    def _ahead_of(self, part: QRect, px: int) -> QRect:
+        """A rectangle and so many px of what comes into sight if the pan goes on."""
+        x, y = self._heading.x(), self._heading.y()
+        return part.adjusted(-px * (x > 0), -px * (y > 0), px * (x < 0), px * (y < 0))
+
+    def _size(self) -> QSize:
+        """Of the image, screen px."""
+        ratio = self._image.devicePixelRatio()
+        return QSize(int(self._image.width() / ratio), int(self._image.height() / ratio))
+
+    def _pieces(self, part: QRect) -> Iterator[tuple[QPoint, QRect]]:
+        """A rectangle cut where the image goes round: of each piece the place that the image's upper left
+        stands for."""
+        size = self._size()
+        if part.isEmpty() or size.isEmpty():
+            return
+        wide, high = size.width(), size.height()
+        for row in range(part.top() // high, part.bottom() // high + 1):
+            for column in range(part.left() // wide, part.right() // wide + 1):
+                tile = QPoint(column * wide, row * high)
+                yield tile, part.intersected(QRect(tile, size))
+
+    def _anew(self, part: QRect) -> None:
+        for tile, piece in self._pieces(part):
+            painter = QPainter(self._image)
+            painter.translate(QPointF(-tile - self._moved))
+            shown = QRectF(piece.translated(self._moved))
+            painter.setClipRect(shown)
+            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+            painter.fillRect(shown, self.ground or Qt.GlobalColor.transparent)
+            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
+            self._draw(painter, shown)
+            painter.end()

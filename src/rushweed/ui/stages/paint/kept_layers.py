@@ -1,0 +1,198 @@
+"""The level and its shapes, each as one picture on the Desk: a stroke draws anew only what it touched."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
+from PyQt6.QtGui import QPainter
+
+from rushweed.core.document.model.level import CHUNK, Level, TileLayer
+from rushweed.core.level.chunks import changed_chunks, chunk_at
+from rushweed.ui.desk.images import checker
+from rushweed.ui.desk.kept_picture import KeptPicture, Place
+from rushweed.ui.desk.shape_marks import placed_shapes
+
+if TYPE_CHECKING:
+    from rushweed.ui.stages.paint.stage import PaintStage
+
+REACH = 15  # screen px that a shape's marks reach beyond its edge
+
+
+class KeptLayer:
+    """A picture of a level that is kept for as long as `made_of`, things compared by identity, and `like`,
+    compared by what they are, stay the same; where only tiles differ, their part of it is drawn anew."""
+
+    def __init__(self, stage: PaintStage, opaque: bool) -> None:
+        self.stage = stage
+        ground = stage.look.colour("desk") if opaque else None
+        self.picture = KeptPicture(self._draw, self._is_current, ground)
+        self._level: Level | None = None
+        self._made_of: tuple[object, ...] = ()
+        self._like: tuple[object, ...] = ()
+
+    def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
+        """Draw it inside `room`, screen px."""
+        same, before = self._is_made_of_the_same(level), self._level
+        self._level, self._made_of, self._like = level, self.made_of(level), self.like(level)
+        stale: QRectF | None = None
+        if same and before is not None:
+            stale = self.around(changed_cells(before, level))
+        self.picture.bring(self._place(), stale, self.slides(level))
+        self.picture.paint(painter, room)
+
+    def _place(self) -> Place:
+        desk, view = self.stage.desk, self.stage.desk.view
+        return Place(desk.room.toAlignedRect(), desk.devicePixelRatioF(), view.zoom, +view.offset)
+
+    def _is_made_of_the_same(self, level: Level) -> bool:
+        pairs = zip(self.made_of(level), self._made_of, strict=False)
+        return bool(self._made_of) and all(a is b for a, b in pairs) and self.like(level) == self._like
+
+    def _is_current(self, place: Place) -> bool:
+        """Whether what it shows at a place is what the Desk shows now."""
+        session, level = self.stage.session, self._level
+        if level is None or session.stage != "paint" or session.selection.level is not level:
+            return False
+        return place == self._place() and self._is_made_of_the_same(level)
+
+    def around(self, cells: QRect) -> QRectF:
+        """What cells cover of it, screen px."""
+        if cells.isNull():
+            return QRectF()
+        level = self._level
+        assert level is not None
+        (cw, ch), reach = level.cell, REACH
+        box = self.stage.desk.view.rect(
+            cells.x() * cw, cells.y() * ch, cells.width() * cw, cells.height() * ch
+        )
+        return box.adjusted(-reach, -reach, reach, reach)
+
+    def made_of(self, level: Level) -> tuple[object, ...]:
+        raise NotImplementedError
+
+    def like(self, level: Level) -> tuple[object, ...]:
+        raise NotImplementedError
+
+    def slides(self, level: Level) -> bool:
+        """Whether it is the same wherever it is moved to."""
+        return True
+
+    def _draw(self, painter: QPainter, part: QRectF) -> None:
+        raise NotImplementedError
+
+
+class LevelLayer(KeptLayer):
+    """All that a level shows, on its ground."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        super().__init__(stage, True)
+        self._theme = ""
+        self._checker = checker(stage.look)
+
+    def made_of(self, level: Level) -> tuple[object, ...]:
+        project = self.stage.session.project
+        return project.sheets, project.animations, level.things
+
+    def like(self, level: Level) -> tuple[object, ...]:
+        pen, figure = self.stage.desk.level_painter, self.stage.desk.level_painter.walker
+        walker = None if figure is None else (figure.image.cacheKey(), figure.feet, figure.origin)
+        layers = tuple(_but_tiles(layer) for layer in level.layers)
+        rest = (level.id, level.bounds, level.cell, level.order, level.start, layers)
+        return rest, walker, pen.alone, pen.picture, self.stage.desk.images.ready, self.stage.look.theme
+
+    def slides(self, level: Level) -> bool:
+        return all(layer.keeps_up == (1, 1) for layer in level.layers)
+
+    def around(self, cells: QRect) -> QRectF:
+        """A tile that moves with its layer is drawn elsewhere than where it lies."""
+        if not cells.isNull() and self._level is not None:
+            for layer in self._level.layers:
+                if layer.keeps_up != (1, 1) or layer.offset != (0, 0):
+                    return self.stage.desk.room
+        return super().around(cells)
+
+    def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
+        theme, pen = self.stage.look.theme, self.stage.desk.level_painter
+        if theme != self._theme:
+            self._theme, self._checker = theme, checker(self.stage.look)
+            self.picture.ground = self.stage.look.colour("desk")
+        ratio = self.stage.desk.devicePixelRatioF()
+        if pen.moves(self.stage.session.project, level) or ratio != round(ratio):
+            self._level = level
+            self.picture.forget()
+            painter.save()
+            self._draw(painter, room)
+            painter.restore()
+            return
+        super().paint(painter, room, level)
+        if pen.unfinished:
+            self.picture.forget()
+
+    def _draw(self, painter: QPainter, part: QRectF) -> None:
+        desk, view, level = self.stage.desk, self.stage.desk.view, self._level
+        assert level is not None
+        ground = view.rect(*self.stage.content().getRect())
+        painter.setClipRect(ground.intersected(part), Qt.ClipOperation.IntersectClip)
+        painter.setBrushOrigin(ground.topLeft())
+        painter.fillRect(ground.intersected(part), self._checker)
+        room = part if self.slides(level) else desk.room  # else what is far moves with the middle of it
+        desk.level_painter.paint(painter, view, room, self.stage.session.project, level)
+        if desk.level_painter.unfinished:
+            QTimer.singleShot(0, desk.update)
+
+
+class ShapeLayer(KeptLayer):
+    """The shapes of its tiles."""
+
+    def __init__(self, stage: PaintStage) -> None:
+        super().__init__(stage, False)
+
+    def made_of(self, level: Level) -> tuple[object, ...]:
+        return (self.stage.session.project.sheets,)
+
+    def like(self, level: Level) -> tuple[object, ...]:
+        tiles = (x.collides if isinstance(x, TileLayer) else None for x in level.layers)
+        shown = tuple((x.id, x.shown, x.offset) for x in level.layers)
+        return level.id, shown, tuple(tiles), self.stage.look.theme
+
+    def _draw(self, painter: QPainter, part: QRectF) -> None:
+        view, level = self.stage.desk.view, self._level
+        assert level is not None
+        wide = part.adjusted(-REACH, -REACH, REACH, REACH)
+        a, b = view.to_content(wide.topLeft()), view.to_content(wide.bottomRight())
+        placed = placed_shapes(level, self.stage.session.cells_by_id, (a.x(), a.y(), b.x(), b.y()))
+        self.stage.marks.paint_merged(painter, view, placed)
+
+
+def changed_cells(old: Level, new: Level) -> QRect:
+    """The cells in which the tiles of two versions of a level differ that have the same layers."""
+    boxes = QRect()
+    for one, two in zip(old.layers, new.layers, strict=True):
+        if one is not two and isinstance(one, TileLayer) and isinstance(two, TileLayer):
+            for cx, cy in changed_chunks(one.tiles, two.tiles):
+                boxes = boxes.united(_changed_box(one, two, cx, cy))
+    return boxes
+
+
+def drawn_alike(one: TileLayer, two: TileLayer) -> bool:
+    """Whether two versions of a layer are drawn alike but for their tiles."""
+    return _but_tiles(one) == _but_tiles(two)
+
+
+def _but_tiles(layer: object) -> tuple[object, ...]:
+    """What a layer is drawn by, but for its tiles."""
+    fields = layer.__struct_fields__  # type: ignore[attr-defined]
+    return (type(layer), *(getattr(layer, f) for f in fields if f not in ("name", "locked", "tiles")))
+
+
+def _changed_box(one: TileLayer, two: TileLayer, cx: int, cy: int) -> QRect:
+    """The cells of one chunk in which two versions of a layer differ."""
+    p, q = chunk_at(one.tiles, cx, cy), chunk_at(two.tiles, cx, cy)
+    empty = np.zeros((CHUNK, CHUNK), np.uint32)
+    ys, xs = np.nonzero((p.cells if p else empty) != (q.cells if q else empty))
+    if not xs.size:
+        return QRect()
+    left, top = int(xs.min()), int(ys.min())
+    return QRect(cx * CHUNK + left, cy * CHUNK + top, int(xs.max()) - left + 1, int(ys.max()) - top + 1)

@@ -1,0 +1,127 @@
+"""What is kept of the Desk: panned, changed and drawn ahead, it is what would be drawn anew."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPointF, QRect, QRectF
+from PyQt6.QtGui import QColor, QImage, QPainter
+
+from rushweed.ui.desk.images import array_of
+from rushweed.ui.desk.kept_picture import AHEAD, AROUND, KeptPicture, Place
+
+ROOM = QRect(24, 24, 300, 200)
+
+
+class Drawn:
+    """Squares of 10 px in colours that depend on where they lie, at the offset of a place."""
+
+    def __init__(self, ground: QColor | None = None) -> None:
+        self.place = Place(ROOM, 1.0, 1.0, QPointF(0, 0))
+        self.parts: list[QRectF] = []
+        self.turned: set[tuple[int, int]] = set()
+        self.current = True
+        self.kept = KeptPicture(self._draw, lambda place: self.current and place == self.place, ground)
+
+    def _draw(self, painter: QPainter, part: QRectF) -> None:
+        self.parts.append(QRectF(part))
+        left, top = self.place.offset.x(), self.place.offset.y()
+        for row in range(int((part.top() - top) // 10), int((part.bottom() - top) // 10) + 1):
+            for column in range(int((part.left() - left) // 10), int((part.right() - left) // 10) + 1):
+                if (row + column) % 3:
+                    colour = QColor.fromHsv((column * 17 + row * 31) % 360, 200, 200)
+                    if (column, row) in self.turned:
+                        colour = QColor("black")
+                    painter.fillRect(QRectF(left + column * 10, top + row * 10, 10, 10), colour)
+
+    def seen(self, kept: KeptPicture | None = None) -> list[int]:
+        image = QImage(340, 240, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(QColor("white"))
+        painter = QPainter(image)
+        painter.setClipRect(ROOM)
+        (kept or self.kept).paint(painter, QRectF(ROOM))
+        painter.end()
+        values: list[int] = array_of(image).ravel().tolist()
+        return values
+
+    def anew(self) -> list[int]:
+        fresh = KeptPicture(self._draw, lambda _place: False, self.kept.ground)
+        fresh.bring(self.place, None)
+        return self.seen(fresh)
+
+    def pan(self, x: float, y: float, stale: QRectF | None = None) -> None:
+        self.place = self.place._replace(offset=self.place.offset + QPointF(x, y))
+        self.kept.bring(self.place, stale if stale is not None else QRectF())
+
+
+@pytest.mark.parametrize("ground", [None, QColor("teal")])
+def test_however_it_is_panned_it_is_what_would_be_drawn(ground: QColor | None) -> None:
+    drawn = Drawn(ground)
+    drawn.kept.bring(drawn.place, None)
+    steps = [(-9, 0), (4, -7), (-150, 20), (33, 180), (-299, 0), (0, 150), (-20, -20), (900, 3), (0, 0)]
+    for n, (x, y) in enumerate(steps * 6):
+        drawn.pan(x, y)
+        assert drawn.seen() == drawn.anew(), n
+        if n % 4 == 1:
+            for _ in range(n % 7):
+                drawn.kept._draw_ahead()
+            assert drawn.seen() == drawn.anew(), n
+
+
+def test_a_slow_pan_draws_seldom_and_ahead_while_there_is_time() -> None:
+    drawn = Drawn()
+    drawn.kept.bring(drawn.place, None)
+    drawn.parts.clear()
+    for _ in range(40):
+        drawn.pan(-5, 0)
+    assert len(drawn.parts) <= 2 * (200 // AROUND + 2)
+    for _ in range(AROUND // AHEAD + 1):
+        drawn.kept._draw_ahead()
+    drawn.parts.clear()
+    drawn.kept._draw_ahead()
+    for _ in range((AROUND - AHEAD) // 5):
+        drawn.pan(-5, 0)
+    assert not drawn.parts and drawn.seen() == drawn.anew()
+
+
+def test_what_is_not_the_same_any_more_is_not_drawn_ahead() -> None:
+    drawn = Drawn()
+    drawn.kept.bring(drawn.place, None)
+    drawn.pan(-5, 0)
+    drawn.parts.clear()
+    drawn.current = False
+    drawn.kept._draw_ahead()
+    assert not drawn.parts
+
+
+def test_a_part_that_changed_is_drawn_anew_also_out_of_sight() -> None:
+    drawn = Drawn()
+    drawn.kept.bring(drawn.place, None)
+    drawn.pan(-100, 0)
+    drawn.turned = {(20, 5), (9, 10)}  # one in sight, one that has gone out of it
+    for column, row in drawn.turned:
+        at = drawn.place.offset
+        drawn.kept.bring(drawn.place, QRectF(at.x() + column * 10, at.y() + row * 10, 10, 10))
+    assert drawn.seen() == drawn.anew()
+    drawn.pan(100, 0)
+    assert drawn.seen() == drawn.anew()
+
+
+def test_half_px_another_zoom_room_or_screen_are_drawn_anew() -> None:
+    drawn = Drawn()
+    drawn.kept.bring(drawn.place, None)
+    for place in (
+        drawn.place._replace(offset=QPointF(0.5, 0)), drawn.place._replace(zoom=2.0),
+        drawn.place._replace(room=QRect(24, 24, 200, 150)), drawn.place._replace(ratio=2.0),
+    ):  # fmt: skip
+        drawn.kept.bring(drawn.place, None)
+        drawn.parts.clear()
+        drawn.kept.bring(place, QRectF())
+        assert drawn.parts and drawn.parts[0] == QRectF(place.room)
+    drawn.kept.bring(drawn.place, None)
+    drawn.parts.clear()
+    drawn.kept.bring(drawn.place._replace(offset=QPointF(-3, 0)), QRectF(), slides=False)
+    assert drawn.parts == [QRectF(ROOM)]
+    drawn.parts.clear()
+    drawn.kept.forget()
+    drawn.kept.bring(drawn.place, QRectF())
+    assert drawn.parts == [QRectF(ROOM)]
