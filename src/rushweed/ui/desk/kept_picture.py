@@ -32,9 +32,9 @@ class KeptPicture(QObject):
 
     def __init__(
         self, draw: Callable[[QPainter, QRectF], None], is_current: Callable[[Place], bool],
-        ground: QColor | None = None,
+        ground: QColor | None = None, parent: QObject | None = None,
     ) -> None:  # fmt: skip
-        super().__init__()
+        super().__init__(parent)
         self._draw, self._is_current, self.ground = draw, is_current, ground
         self._image = QImage()
         self._place: Place | None = None

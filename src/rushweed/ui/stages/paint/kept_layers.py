@@ -27,7 +27,7 @@ class KeptLayer:
     def __init__(self, stage: PaintStage, opaque: bool) -> None:
         self.stage = stage
         ground = stage.look.colour("desk") if opaque else None
-        self.picture = KeptPicture(self._draw, self._is_current, ground)
+        self.picture = KeptPicture(self._draw, self._is_current, ground, stage.desk)
         self._level: Level | None = None
         self._made_of: tuple[object, ...] = ()
         self._like: tuple[object, ...] = ()
