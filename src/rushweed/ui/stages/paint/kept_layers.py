@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -25,12 +26,16 @@ class KeptLayer:
     compared by what they are, stay the same; where only tiles differ, their part of it is drawn anew."""
 
     def __init__(self, stage: PaintStage, opaque: bool) -> None:
-        self.stage = stage
-        ground = stage.look.colour("desk") if opaque else None
-        self.picture = KeptPicture(self._draw, self._is_current, ground, stage.desk)
+        self.stage, self._opaque = stage, opaque
         self._level: Level | None = None
         self._made_of: tuple[object, ...] = ()
         self._like: tuple[object, ...] = ()
+
+    @cached_property
+    def picture(self) -> KeptPicture:
+        """Made when the stage has its Desk, and gone with it."""
+        ground = self.stage.look.colour("desk") if self._opaque else None
+        return KeptPicture(self._draw, self._is_current, ground, self.stage.desk)
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Draw it inside `room`, screen px."""
