@@ -218,3 +218,22 @@ def _whole(rows: QWidget, y: int | None) -> bool:
     """Whether a row is in view whole."""
     seen = rows.visibleRegion().boundingRect()
     return y is not None and seen.top() <= y and y + ROW <= seen.bottom() + 1
+
+
+def test_in_a_very_narrow_window_the_stages_are_still_told_apart(hands: Hands) -> None:
+    """As with all at 200 % on a screen of 1280 px: names where they fit, else numbers, none over another."""
+    rail = hands.window.rail
+    for wide in (1280, 853, 640, 420):
+        rail.resize(wide, 40)
+        rail.layout().activate()  # type: ignore[union-attr]
+        px, numbered = rail.tabs._lettering()
+        names = [name if px else str(n + 1) for n, (_key, name) in enumerate(rail.tabs.stages)]
+        metrics = QFontMetricsF(rail.look.font(px or 13, True))
+        assert max(metrics.horizontalAdvance(name) for name in names) <= rail.tabs._wide
+        assert rail.tabs.geometry().right() < rail.undo.geometry().left()
+        assert rail.finder.geometry().right() <= wide and not rail.grab().isNull()
+        assert (px > 0) == (wide > 420) and (not numbered or wide == 1280)
+    assert rail.finder.width() < 40 and rail.plate.width() < 100
+    rail.resize(1280, 40)
+    rail.layout().activate()  # type: ignore[union-attr]
+    assert rail.finder.width() >= 170 and rail.plate.width() == 168

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from rushweed.ui.kit.controls import IconButton, Pressable, dots, plain_tip
@@ -13,6 +13,8 @@ from rushweed.ui.kit.theme import Look
 
 NAME_WIDE = 168
 STAGE_WIDE, STAGE_LEAST = 88, 66  # px of a tab, and in a narrow window
+NARROW = 800  # px of a window, below which the name and the finder are marks only
+MARK_WIDE, FIND_WIDE, FIND_MARK = 64, 170, 32
 
 
 ALL_EDITS = "Right-press: all edits  (Ctrl+Alt+Z)"
@@ -39,11 +41,13 @@ class NamePlate(Keyed):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
         paint_mark(painter, look, 8, 8)
-        painter.setFont(look.font(16, True))
-        painter.setPen(look.colour("ink"))
-        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-        painter.drawText(QRectF(40, 0, 110, 40), left, "Rushweed")
-        self.icons.paint(painter, QRectF(142, 0, 22, 40), "caret-down", look.colour("quiet"), 14)
+        if self.width() == NAME_WIDE:
+            painter.setFont(look.font(16, True))
+            painter.setPen(look.colour("ink"))
+            left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+            painter.drawText(QRectF(40, 0, 110, 40), left, "Rushweed")
+        caret = QRectF(self.width() - 26, 0, 22, 40)
+        self.icons.paint(painter, caret, "caret-down", look.colour("quiet"), 14)
 
 
 def paint_mark(painter: QPainter, look: Look, x: float, y: float) -> None:
@@ -113,12 +117,12 @@ class StageTabs(Keyed):
             self._hover = index
             self.update()
             states = self._states.get(self.stages[index][0], []) if index >= 0 else []
+            told = self.stages[index][1] if index >= 0 else ""
             if states:
                 faults = states.count("fault")
                 tail = f", {faults} with faults" if faults else ""
-                self.setToolTip(
-                    f"{self.stages[index][1]}: {states.count('done')} of {len(states)} sheets{tail}"
-                )
+                told += f": {states.count('done')} of {len(states)} sheets{tail}"
+            self.setToolTip(told)
 
     def leaveEvent(self, event: object) -> None:
         self._hover = -1
@@ -137,7 +141,8 @@ class StageTabs(Keyed):
                     painter.fillRect(QRectF(x, 0, 1, 40), look.colour("rule"))
             elif i == self._hover:
                 painter.fillRect(box, look.colour("straw_wash"))
-            bold = look.font(px, chosen)
+            bold = look.font(px or 13, chosen)
+            words = words if px else str(i + 1)
             wide = QFontMetricsF(bold).horizontalAdvance(words)
             before = 12 if numbered else 0
             start = box.left() + (box.width() - wide - before) / 2
@@ -152,23 +157,25 @@ class StageTabs(Keyed):
             self._progress(painter, box, self._states.get(key, []))
 
     def _lettering(self) -> tuple[int, bool]:
-        """The size of the names, px, and whether there is room for a number before each."""
+        """The size of the names, px, and whether there is room for a number before each; 0 px where there is
+        room for the numbers only."""
         room = self._wide - 6
-        for px, numbered in ((13, True), (13, False), (12, False)):
+        for px, numbered in ((13, True), (13, False), (12, False), (11, False)):
             metrics = QFontMetricsF(self.look.font(px, bold=True))
             longest = max(metrics.horizontalAdvance(words) for _key, words in self.stages)
             if longest + (12 if numbered else 0) <= room:
                 return px, numbered
-        return 11, False
+        return 0, False
 
     def _progress(self, painter: QPainter, box: QRectF, states: list[str]) -> None:
         if not states:
             return
-        if len(states) <= 10:
+        if len(states) <= 10 and len(states) * 6 <= box.width():
             wide = len(states) * 6 - 2
             dots(painter, self.look, round(box.center().x() - wide / 2), 27, states)
             return
-        bar = QRectF(round(box.center().x()) - 30, 27, 60, 4)
+        wide = min(60, int(box.width()) - 4)
+        bar = QRectF(round(box.center().x() - wide / 2), 27, wide, 4)
         painter.fillRect(bar, self.look.colour("rule"))
         done = bar.width() * states.count("done") / len(states)
         fault = bar.width() * states.count("fault") / len(states)
@@ -182,7 +189,7 @@ class FinderField(Pressable):
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
         self.look, self.icons = look, icons
-        self.setMinimumWidth(170)
+        self.setMinimumWidth(FIND_WIDE)
         self.setMaximumWidth(256)
         self.setFixedHeight(24)
         self.setCursor(Qt.CursorShape.IBeamCursor)
@@ -198,6 +205,8 @@ class FinderField(Pressable):
         painter.setBrush(look.colour("raised"))
         painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, 23), 3, 3)
         self.icons.paint(painter, QRectF(5, 0, 20, 24), "magnifying-glass", look.colour("quiet"), 15)
+        if self.width() < FIND_WIDE:
+            return
         painter.setPen(look.colour("quiet"))
         painter.setFont(look.font(12))
         middle = Qt.AlignmentFlag.AlignVCenter
@@ -230,6 +239,13 @@ class Rail(QWidget):
         layout.addWidget(self.redo)
         layout.addSpacing(16)
         layout.addWidget(self.finder, 1)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a very narrow window, as with text at 200 %, the stages come first."""
+        narrow = self.width() < NARROW
+        self.plate.setFixedWidth(MARK_WIDE if narrow else NAME_WIDE)
+        self.finder.setMinimumWidth(FIND_MARK if narrow else FIND_WIDE)
+        self.finder.setMaximumWidth(FIND_MARK if narrow else 256)
 
     def show_history(self, undo: str | None, redo: str | None) -> None:
         self.undo.setEnabled(undo is not None)
