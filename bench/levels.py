@@ -65,7 +65,7 @@ def filling() -> Iterator[Row]:
         tile = single(project.sheets[0].cells[0].id)
 
         def ours() -> Project:
-            return fill(project, level, layer, tile, 5, 5)
+            return fill(project, level, layer, tile, (5, 5))
 
         yield by_time("fill 1,000,000 cells", timed(ours), timed(lambda: ndimage.label(cells == 0)), 2.0)
 

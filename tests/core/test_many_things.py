@@ -15,6 +15,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.many_things import (
+    Chance,
     align_things,
     boxes_of,
     change_things,
@@ -136,14 +137,14 @@ def test_scattered_things_are_by_chance_and_the_same_for_the_same_seed() -> None
     assert all(math.hypot(x - 200, y - 200) <= 65 for x, y in places)
     expected = 0.5 * math.pi * 64**2 / 64
     assert expected * 0.6 < len(places) < expected * 1.4
-    made = scatter_things(project, level_id, layer, ("a", "b"), places, 7, 25, (3.0, 1.0))
-    again = scatter_things(project, level_id, layer, ("a", "b"), places, 7, 25, (3.0, 1.0))
+    made = scatter_things(project, level_id, layer, ("a", "b"), places, Chance(7, 25, (3.0, 1.0)))
+    again = scatter_things(project, level_id, layer, ("a", "b"), places, Chance(7, 25, (3.0, 1.0)))
     things = level_of(made, level_id).things
     key = [(t.shows, t.at, t.mirrored) for t in things]
     assert key == [(t.shows, t.at, t.mirrored) for t in level_of(again, level_id).things]
     share = np.mean([t.shows == "a" for t in things])
     assert 0.5 < share < 0.95 and 0.05 < np.mean([t.mirrored for t in things]) < 0.5
     with pytest.raises(EditError, match="nothing to scatter"):
-        scatter_things(project, level_id, layer, (), places)
+        scatter_things(project, level_id, layer, (), places, Chance())
     with pytest.raises(EditError, match="weights"):
-        scatter_things(project, level_id, layer, ("a", "b"), places, weights=(0.0, 0.0))
+        scatter_things(project, level_id, layer, ("a", "b"), places, Chance(weights=(0.0, 0.0)))

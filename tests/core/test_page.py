@@ -15,7 +15,7 @@ from rushweed.core.document.edit import put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import add_level
-from rushweed.core.level.render import level_picture
+from rushweed.core.level.render import Seen, level_picture
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.targets.page import MOST_CELLS, _world, parts
@@ -230,7 +230,7 @@ def test_the_page_draws_the_level_as_the_core_does(demo: Demo, tmp_path: Path, n
             )
             seen = np.frombuffer(base64.b64decode(text), np.uint8).reshape(180, 320, 4)
             wanted = level_picture(
-                project, level, stock.pixels, (left, top, 320, 180), ms=ms, picture=(320, 180)
+                project, level, stock.pixels, (left, top, 320, 180), seen=Seen(ms=ms, picture=(320, 180))
             )
             differs = (seen != wanted).any(axis=2) & ((seen[..., 3] > 0) | (wanted[..., 3] > 0))
             assert not differs.any(), (left, top, ms, int(differs.sum()))

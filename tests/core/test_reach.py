@@ -17,7 +17,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
-from rushweed.core.walk.camera import Camera, follow, look_at
+from rushweed.core.walk.camera import Camera, Followed, follow, look_at
 from rushweed.core.walk.catches import catches
 from rushweed.core.walk.edges import NO_EDGES
 from rushweed.core.walk.reach import reach, stands_where_told
@@ -196,11 +196,11 @@ def test_the_camera_keeps_to_the_room_and_stands_still_for_small_moves() -> None
     level = replace(level, rooms=(Room("a", "a", (0, 0, 30, 30)), Room("b", "b", (30, 0, 30, 30), "still")))
     camera = look_at(level, (200.0, 300.0), (256, 144), 30)
     assert camera.corner((256, 144)) == (72.0, 213.0)
-    moved = follow(camera, level, (210.0, 300.0), (256, 144), 30, 1, 0.0, 60)
+    moved = follow(camera, level, (256, 144), Followed((210.0, 300.0), 30, 1, 0.0), 60)
     assert abs(moved.x - camera.x) < 1
-    edge = follow(camera, level, (470.0, 300.0), (256, 144), 30, 1, 24.0, 600)
+    edge = follow(camera, level, (256, 144), Followed((470.0, 300.0), 30, 1, 24.0), 600)
     assert edge.x == 480 - 128  # never past the room's edge
-    other = follow(edge, level, (490.0, 300.0), (256, 144), 30, 1, 24.0, 1)
+    other = follow(edge, level, (256, 144), Followed((490.0, 300.0), 30, 1, 24.0), 1)
     assert (other.x, other.y, other.room) == (720.0, 240.0, "b")
     small = replace(level, rooms=(Room("c", "c", (0, 0, 4, 4)),))
     assert look_at(small, (10.0, 30.0), (256, 144), 30) == Camera(32.0, 32.0, 0.0, "c")

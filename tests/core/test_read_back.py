@@ -24,7 +24,7 @@ from rushweed.core.document.model.shipping import Pages, Way
 from rushweed.core.level.levels import duplicate_level
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.bring_back import bring_back
-from rushweed.core.ship.build import ship
+from rushweed.core.ship.build import ship, would_ship
 from rushweed.core.ship.encode import picture_bytes
 from rushweed.core.ship.json_text import json_text
 from rushweed.core.ship.level_file import LevelFile
@@ -228,7 +228,7 @@ def test_only_what_changed_is_made_again(demo: Demo, tmp_path: Path) -> None:
 
 
 def test_what_would_be_written_is_told_and_nothing_is(demo: Demo, tmp_path: Path) -> None:
-    done = ship(*demo, tmp_path / "out", dry=True)
+    done = would_ship(*demo, tmp_path / "out")
     assert "manifest.json" in done.made and not (tmp_path / "out").exists()
 
 

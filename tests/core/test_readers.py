@@ -20,7 +20,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Pages
 from rushweed.core.level.layers import change_layer
 from rushweed.core.level.many_things import change_things
-from rushweed.core.level.render import level_picture
+from rushweed.core.level.render import Seen, level_picture
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.ship.build import ship
 from rushweed.core.ship.ways import DESKTOP
@@ -77,7 +77,7 @@ def expected(project: Project, stock: PixelCache, job: dict) -> np.ndarray:  # t
     if job["do"] == "level":
         level = next(v for v in project.levels if v.name == job["name"])
         area = (job["left"], job["top"], *VIEW)
-        return level_picture(project, level, stock.pixels, area, ms=job["ms"], picture=VIEW)
+        return level_picture(project, level, stock.pixels, area, seen=Seen(ms=job["ms"], picture=VIEW))
     out = np.zeros((VIEW[1], VIEW[0], 4), np.uint8)
     cell_id = job["name"]
     if job["do"] == "animation":

@@ -24,7 +24,7 @@ from rushweed.core.document.model.shape import Told
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import put_region
 from rushweed.core.level.levels import add_level
-from rushweed.core.level.render import Figure, lay_over, level_picture, tinted
+from rushweed.core.level.render import Figure, Seen, lay_over, level_picture, tinted
 from rushweed.core.level.things import shown_at, thing_under
 from tests.conftest import project_with, sheet_of_size
 
@@ -59,7 +59,7 @@ def filled(name: str, value: int, **fields: object) -> TileLayer:
 def drawn(
     project: Project, level: Level, area: tuple[int, int, int, int] = (0, 0, 48, 32), **more
 ) -> np.ndarray:  # type: ignore[no-untyped-def]
-    return level_picture(project, level, lambda _s: SHEET, area, **more)
+    return level_picture(project, level, lambda _s: SHEET, area, seen=Seen(**more))
 
 
 def tile(n: int) -> np.ndarray:

@@ -113,15 +113,15 @@ def test_a_point_is_inside_a_slope_only_below_it() -> None:
 
 def test_dragging_a_side_about_the_centre_moves_the_other_as_much() -> None:
     box = Box(4, 4, 8, 8)
-    assert dragged(box, "r", (12, 8), (14.2, 8), (16, 16), "px") == Box(4, 4, 10, 8)
-    assert dragged(box, "r", (12, 8), (14.2, 8), (16, 16), "px", about_centre=True) == Box(2, 4, 12, 8)
-    assert dragged(box, "lt", (4, 4), (2, 1), (16, 16), "px") == Box(2, 1, 10, 11)
-    assert dragged(box, "l", (4, 8), (15, 8), (16, 16), "px") == Box(12, 4, 3, 8)
-    assert dragged(box, "body", (5, 5), (6.6, 5), (16, 16), "px") == Box(6, 4, 8, 8)
-    assert dragged(box, "t", (8, 4), (8, 6.5), (16, 16), "half") == Box(4, 6.5, 8, 5.5)
+    assert dragged(box, "r", ((12, 8), (14.2, 8)), (16, 16), "px") == Box(4, 4, 10, 8)
+    assert dragged(box, "r", ((12, 8), (14.2, 8)), (16, 16), "px", about_centre=True) == Box(2, 4, 12, 8)
+    assert dragged(box, "lt", ((4, 4), (2, 1)), (16, 16), "px") == Box(2, 1, 10, 11)
+    assert dragged(box, "l", ((4, 8), (15, 8)), (16, 16), "px") == Box(12, 4, 3, 8)
+    assert dragged(box, "body", ((5, 5), (6.6, 5)), (16, 16), "px") == Box(6, 4, 8, 8)
+    assert dragged(box, "t", ((8, 4), (8, 6.5)), (16, 16), "half") == Box(4, 6.5, 8, 5.5)
     assert set(grips(box)) == {"lt", "rt", "rb", "lb", "t", "r", "b", "l"}
     slope = common("slope up", (16, 16))
-    assert dragged(slope, "1", (16, 0), (16, 4.4), (16, 16), "px").points[1] == (16, 4)
+    assert dragged(slope, "1", ((16, 0), (16, 4.4)), (16, 16), "px").points[1] == (16, 4)
 
 
 def test_one_shape_is_given_to_many_tiles_and_the_rest_is_shared(demo: tuple[Project, PixelCache]) -> None:
@@ -167,8 +167,8 @@ def test_circles_are_measured_mirrored_turned_and_dragged() -> None:
     assert mirrored(circle, 16) == Circle(12, 6, 3, "one-way", "right")
     assert turned(circle, (16, 16)) == Circle(10, 4, 3, "one-way", "top")
     assert len(corners(circle)) == 32 and is_whole(circle)
-    assert dragged(circle, "r", (7, 6), (9.2, 6), (16, 16), "px") == replace(circle, radius=5)
-    assert dragged(circle, "body", (4, 6), (5, 8), (16, 16), "px") == replace(circle, x=5, y=8)
+    assert dragged(circle, "r", ((7, 6), (9.2, 6)), (16, 16), "px") == replace(circle, radius=5)
+    assert dragged(circle, "body", ((4, 6), (5, 8)), (16, 16), "px") == replace(circle, x=5, y=8)
     with pytest.raises(EditError, match="without a radius"):
         check(Circle(1, 1, 0))
 

@@ -148,9 +148,9 @@ def test_a_fill_covers_the_places_it_says(demo: Demo) -> None:
     project, _ = demo
     level = next(v for v in project.levels if v.name == "saltings")
     layer = next(x for x in level.layers if isinstance(x, TileLayer))
-    xs, ys = fill_spots(project, level.id, layer.id, 0, 0)
+    xs, ys = fill_spots(project, level.id, layer.id, (0, 0))
     cell = next(c for c in named(project, "marsh.png").cells if c.name == "loose_stump")
-    made = fill(project, level.id, layer.id, single(cell.id), 0, 0)
+    made = fill(project, level.id, layer.id, single(cell.id), (0, 0))
     from rushweed.core.level.chunks import cell_at
 
     tiles = next(x for x in made.levels[1].layers if x.id == layer.id)
@@ -158,7 +158,7 @@ def test_a_fill_covers_the_places_it_says(demo: Demo) -> None:
     wanted = made.levels[1].table.index(cell.id) + 1
     assert all(cell_at(tiles.tiles, int(x), int(y)) >> 3 == wanted for x, y in zip(xs, ys, strict=True))
     with pytest.raises(EditError, match="inside the level"):
-        fill_spots(project, level.id, layer.id, -1, 0)
+        fill_spots(project, level.id, layer.id, (-1, 0))
 
 
 def test_roles_are_counted_by_cells(demo: Demo) -> None:

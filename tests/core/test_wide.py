@@ -211,10 +211,10 @@ def test_cells_are_selected_by_tile_trait_and_outline_and_moved_by_themselves() 
     chosen = same_tiles(level, layer, 3, 4)
     assert chosen is not None and chosen.area == (1, 1, 3, 4) and chosen.mask.sum() == 3
     assert same_tiles(level, layer, 9, 9) is None
-    made = move_selected(project, level_id, low, chosen, 0, 2)
+    made = move_selected(project, level_id, low, chosen, (0, 2))
     assert [at(made, level_id, low, *spot) for spot in ((1, 3), (3, 3), (3, 6))] == ["c0.0"] * 3
     assert at(made, level_id, low, 2, 1) == "c1.0" and at(made, level_id, low, 1, 1) == ""
-    copied = move_selected(project, level_id, low, chosen, 1, 0, copy=True)
+    copied = move_selected(project, level_id, low, chosen, (1, 0), copy=True)
     assert at(copied, level_id, low, 1, 1) == at(copied, level_id, low, 2, 1) == "c0.0"
     told = tell(project, ["c1"], "surface", "wood")
     found = tiles_with_trait(told, level_of(told, level_id), layer, "surface")

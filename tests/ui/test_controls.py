@@ -16,7 +16,7 @@ from rushweed.ui.desk.images import array_of, checker, image_of
 from rushweed.ui.desk.view import STEPS, View
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, IconButton, dots, elided, tag
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing
 from rushweed.ui.kit.theme import DAY, DUSK, Look
@@ -24,7 +24,7 @@ from rushweed.ui.panels.notice import NoticeStrip
 from rushweed.ui.panels.rail import StageTabs
 from rushweed.ui.panels.tile_case import groups_of, kind_of
 from rushweed.ui.session import TITLES, Notice
-from rushweed.ui.session.jobs import JobPool
+from rushweed.ui.session.jobs import How, JobPool
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -58,7 +58,7 @@ def shown(widget: QWidget, qtbot: QtBot) -> QWidget:
 
 
 def test_a_number_shown_is_silent_and_a_number_typed_is_told_at_every_key(look: Look, qtbot: QtBot) -> None:
-    field = NumbersField(1, "px", 0, 100, look=look)
+    field = NumbersField(1, "px", Numbers(0, 100), look)
     shown(field, qtbot)
     said = heard(field.edited)
     field.show_value(7)
@@ -70,7 +70,7 @@ def test_a_number_shown_is_silent_and_a_number_typed_is_told_at_every_key(look: 
 
 
 def test_two_numbers_are_read_with_any_mark_between(look: Look, qtbot: QtBot) -> None:
-    field = NumbersField(2, "px", 1, 999, look=look)
+    field = NumbersField(2, "px", Numbers(1, 999), look)
     shown(field, qtbot)
     for text, wanted in (("16x24", (16, 24)), ("8, 9", (8, 9)), ("5 × 6 px", (5, 6)), ("12", (12, 12))):
         field.setText("")
@@ -80,7 +80,7 @@ def test_two_numbers_are_read_with_any_mark_between(look: Look, qtbot: QtBot) ->
 
 @pytest.mark.parametrize("text", ["0", "1000", "abc", "1.5", "-3", "1 2 3", "--"])
 def test_what_is_no_number_of_the_range_is_marked_and_not_told(look: Look, qtbot: QtBot, text: str) -> None:
-    field = NumbersField(1, "px", 1, 999, look=look)
+    field = NumbersField(1, "px", Numbers(1, 999), look)
     shown(field, qtbot)
     field.show_value(16)
     said = heard(field.edited)
@@ -94,7 +94,7 @@ def test_what_is_no_number_of_the_range_is_marked_and_not_told(look: Look, qtbot
 
 
 def test_arrows_step_shift_by_ten_and_stop_at_the_ends(look: Look, qtbot: QtBot) -> None:
-    field = NumbersField(1, "px", 0, 25, look=look)
+    field = NumbersField(1, "px", Numbers(0, 25), look)
     shown(field, qtbot)
     field.show_value(8)
     qtbot.keyClick(field, Qt.Key.Key_Up)
@@ -107,7 +107,7 @@ def test_arrows_step_shift_by_ten_and_stop_at_the_ends(look: Look, qtbot: QtBot)
 
 
 def test_the_wheel_changes_only_a_field_in_use(look: Look, qtbot: QtBot) -> None:
-    field = NumbersField(1, "px", 0, 99, look=look)
+    field = NumbersField(1, "px", Numbers(0, 99), look)
     shown(field, qtbot)
     field.show_value(8)
 
@@ -128,7 +128,7 @@ def test_the_wheel_changes_only_a_field_in_use(look: Look, qtbot: QtBot) -> None
 
 
 def test_dragging_the_unit_changes_the_number_and_settles_once(look: Look, qtbot: QtBot) -> None:
-    field = NumbersField(1, "px", 0, 99, look=look)
+    field = NumbersField(1, "px", Numbers(0, 99), look)
     field.setFixedWidth(80)
     shown(field, qtbot)
     field.show_value(10)
@@ -142,7 +142,7 @@ def test_dragging_the_unit_changes_the_number_and_settles_once(look: Look, qtbot
 
 
 def test_mixed_values_show_as_mixed_and_escape_takes_typing_back(look: Look, qtbot: QtBot) -> None:
-    field = NumbersField(1, "px", 0, 99, look=look)
+    field = NumbersField(1, "px", Numbers(0, 99), look)
     shown(field, qtbot)
     field.show_value(5)
     field.show_value(None)
@@ -456,7 +456,7 @@ def test_work_brings_results_errors_and_progress_and_drops_what_is_cancelled(qtb
 
 def test_files_are_written_even_when_the_window_closes_at_once(qtbot: QtBot) -> None:
     shop, written = JobPool(), []
-    shop.start("Save", lambda job: written.append(1), writes=True)
+    shop.start("Save", lambda job: written.append(1), how=How(writes=True))
     shop.start("Guess", lambda job: written.append(2))
     shop.finish()
     assert written == [1]

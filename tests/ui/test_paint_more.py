@@ -20,7 +20,7 @@ from rushweed.core.document.model.shape import Box
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import paint
 from rushweed.core.level.levels import is_empty
-from rushweed.core.level.render import level_picture
+from rushweed.core.level.render import Seen, level_picture
 from rushweed.core.level.stamp import from_grid, single
 from rushweed.core.level.wide import places_of
 from rushweed.core.shape.edit import set_shapes
@@ -141,7 +141,7 @@ def test_the_numbers_of_a_layer_change_what_is_drawn(
     seen = desk_pixels(hands)[at.y() : at.y() + 200 : 2, at.x() : at.x() + 300 : 2, :3]
     picture = level_picture(
         hands.session.project, level(hands), hands.session.stock.pixels, (150, 150, 150, 100),
-        with_backdrops=False,
+        seen=Seen(with_backdrops=False),
     )  # fmt: skip
     opaque = picture[..., 3] == 255
     assert opaque.any() and (seen[opaque] == picture[..., :3][opaque]).all()

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QApplication
 
 from rushweed.ui.panels import running
 from rushweed.ui.panels.running import _JobRow
-from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.jobs import How, Job
 from tests.ui.conftest import Hands
 
 
@@ -54,7 +54,7 @@ def test_several_are_listed_and_each_can_be_cancelled(hands: Hands) -> None:
 
 def test_what_writes_files_is_not_cancelled(hands: Hands) -> None:
     told, work = hands.window.findings.running, Slow()
-    job = hands.session.jobs.start("Saving", work, writes=True)
+    job = hands.session.jobs.start("Saving", work, how=How(writes=True))
     hands.wait(lambda: job in told._shown)
     hands.press_widget(told)
     line = next(line for line in told.board.findChildren(_JobRow) if line.job is job)

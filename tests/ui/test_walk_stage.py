@@ -306,7 +306,7 @@ def test_a_level_that_cannot_be_walked_is_said_and_the_window_goes_on(hands: Han
     level = hands.session.selection.level
     assert level is not None
     hands.session.document.edit(
-        "Ground", lambda p: fill(p, level.id, level.layers[0].id, single(bank.id), 0, 0)
+        "Ground", lambda p: fill(p, level.id, level.layers[0].id, single(bank.id), (0, 0))
     )
     hands.session.go("walk")
     stage = hands.window.stage("walk")

@@ -8,6 +8,7 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -42,11 +43,17 @@ def ship(
 ) -> None:
     """Ship: for a game, as plain files, or as a page to walk in."""
 
+    from rushweed.core.pixels.cache import PixelCache
+    from rushweed.core.ship.build import ship as build
+    from rushweed.core.ship.build import would_ship
+
     def once() -> None:
         value = folder.open()
         made = []
         for one, place in _wanted(value, project, way or [], out):
-            done = _shipped(value, project, one, place, jobs, dry_run, as_json)
+            make = partial(would_ship if dry_run else build, jobs=jobs)
+            with _progress(one.name, as_json) as tell:
+                done = make(value, PixelCache(project), place, one, tell)
             made.append(_report(one, done, dry_run))
             if not as_json:
                 _print(one, done, dry_run)
@@ -84,16 +91,6 @@ def _wanted(project: Project, path: Path, names: list[str], out: Path | None) ->
     for one in ways:
         place = out / file_name(one.name) if out is not None and len(ways) > 1 else out
         yield one, folder_of(one, path, place)
-
-
-def _shipped(
-    project: Project, path: Path, way: Way, place: Path, jobs: int, dry: bool, quiet: bool
-) -> Shipped:
-    from rushweed.core.pixels.cache import PixelCache
-    from rushweed.core.ship.build import ship as build
-
-    with _progress(way.name, quiet) as tell:
-        return build(project, PixelCache(path), place, way, tell, jobs, dry)
 
 
 @contextmanager

@@ -14,7 +14,7 @@ from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.text import many
 from rushweed.core.level.chunks import region
 from rushweed.core.level.merge import one_table, same
-from rushweed.core.level.render import PixelsOf, level_picture
+from rushweed.core.level.render import PixelsOf, Seen, level_picture
 
 Box = tuple[int, int, int, int]
 AROUND = 4  # cells shown around what differs
@@ -159,7 +159,7 @@ def _part(project: Project, level: Level, area: Box, pixels_of: PixelsOf) -> np.
     cw, ch = level.cell
     columns, rows = min(area[2], max(WIDEST // cw, 1)), min(area[3], max(WIDEST // ch, 1))
     box = (area[0] * cw, area[1] * ch, columns * cw, rows * ch)
-    return level_picture(project, level, pixels_of, box, with_backdrops=False)
+    return level_picture(project, level, pixels_of, box, seen=Seen(with_backdrops=False))
 
 
 def _level(before: Level, after: Level) -> Difference:

@@ -91,16 +91,10 @@ def paint(project: Project, level_id: str, layer_id: str, stamp: Stamp, spots: S
 
 
 def paint_pattern(
-    project: Project,
-    level_id: str,
-    layer_id: str,
-    stamp: Stamp,
-    spots: Spots,
-    scatter: int | None = None,
-    weights: np.ndarray | None = None,
+    project: Project, level_id: str, layer_id: str, stamp: Stamp, spots: Spots, scatter: int | None = None
 ) -> Project:
     """Cover spots with the stamp repeated from the level's cell 0, 0; or, with a `scatter` seed, with
-    tiles drawn from the stamp by chance. `weights` says how often each of the stamp's cells comes."""
+    tiles drawn from the stamp by chance: what it holds more often comes more often."""
     level, layer = painted_layer(project, level_id, layer_id)
     level, index = indices_of(project, level, stamp.cells)
     xs, ys = np.asarray(spots[0]), np.asarray(spots[1])
@@ -111,13 +105,7 @@ def paint_pattern(
         filled = np.argwhere(stamp.slots > 0)
         if not len(filled):
             return project
-        share = None
-        if weights is not None:
-            share = np.asarray(weights, float)[stamp.slots[tuple(filled.T)] - 1]
-            if share.sum() <= 0:
-                raise EditError("Every weight is 0, so nothing can be scattered.", "Raise one of them.")
-            share = share / share.sum()
-        drawn = np.random.default_rng(abs(scatter)).choice(len(filled), size=xs.size, p=share)
+        drawn = np.random.default_rng(abs(scatter)).choice(len(filled), size=xs.size)
         slots = stamp.slots[filled[drawn, 0], filled[drawn, 1]]
         turns = stamp.turns[filled[drawn, 0], filled[drawn, 1]]
     used = slots > 0
@@ -140,22 +128,20 @@ def fill(
     level_id: str,
     layer_id: str,
     stamp: Stamp | None,
-    x: int,
-    y: int,
+    spot: tuple[int, int],
     everywhere: bool = False,
-    scatter: int | None = None,
 ) -> Project:
-    """Fill the cells joined to (x, y) that hold the same, or with `everywhere` all that hold the same.
+    """Fill the cells joined to a spot that hold the same, or with `everywhere` all that hold the same.
 
-    The stamp repeats from cell 0, 0, or is drawn from by chance with a `scatter` seed; without a stamp
-    the cells are emptied. Raises EditError outside the level.
+    The stamp repeats from cell 0, 0; without a stamp the cells are emptied. Raises EditError outside the
+    level.
     """
     level, layer = painted_layer(project, level_id, layer_id)
     left, top, columns, rows = level.bounds
-    cells, mask = _alike(level, layer, x, y, everywhere)
-    if stamp is not None and (scatter is not None or (stamp.slots == 0).any()):
+    cells, mask = _alike(level, layer, spot, everywhere)
+    if stamp is not None and (stamp.slots == 0).any():
         ys, xs = np.nonzero(mask)
-        return paint_pattern(project, level_id, layer_id, stamp, (xs + left, ys + top), scatter)
+        return paint_pattern(project, level_id, layer_id, stamp, (xs + left, ys + top))
     if stamp is None:
         np.copyto(cells, 0, where=mask)
     else:
@@ -171,32 +157,32 @@ def fill(
 
 
 def fill_spots(
-    project: Project, level_id: str, layer_id: str, x: int, y: int, everywhere: bool = False
+    project: Project, level_id: str, layer_id: str, spot: tuple[int, int], everywhere: bool = False
 ) -> Spots:
-    """The places that a fill from (x, y) would cover."""
+    """The places that a fill from a spot would cover."""
     level, layer = painted_layer(project, level_id, layer_id)
-    _cells, mask = _alike(level, layer, x, y, everywhere)
+    _cells, mask = _alike(level, layer, spot, everywhere)
     ys, xs = np.nonzero(mask)
     return xs + level.bounds[0], ys + level.bounds[1]
 
 
-def _alike(level: Level, layer: TileLayer, x: int, y: int, everywhere: bool) -> tuple[np.ndarray, np.ndarray]:
-    """The cells of a level, and which of them hold what (x, y) holds: those joined to it, or all."""
-    left, top, columns, rows = level.bounds
+def _alike(
+    level: Level, layer: TileLayer, spot: tuple[int, int], everywhere: bool
+) -> tuple[np.ndarray, np.ndarray]:
+    """The cells of a level, and which of them hold what a spot holds: those joined to it, or all."""
+    (x, y), (left, top, columns, rows) = spot, level.bounds
     if not (left <= x < left + columns and top <= y < top + rows):
         raise EditError("A fill must start inside the level.", "Point at a cell of the level.")
     cells = region(layer.tiles, left, top, columns, rows)
     return cells, (same if everywhere else flood)(cells, x - left, y - top)
 
 
-def take(
-    project: Project, level_id: str, layer_id: str, left: int, top: int, columns: int, rows: int
-) -> np.ndarray:
-    """What a rectangle of a layer holds, as `stamp.from_level` wants it."""
+def take(project: Project, level_id: str, layer_id: str, area: tuple[int, int, int, int]) -> np.ndarray:
+    """What an area of a layer (left, top, columns, rows) holds, as `stamp.from_level` wants it."""
     layer = layer_of(level_of(project, level_id), layer_id)
     if not isinstance(layer, TileLayer):
-        return np.zeros((rows, columns), np.uint32)
-    return region(layer.tiles, left, top, columns, rows)
+        return np.zeros((area[3], area[2]), np.uint32)
+    return region(layer.tiles, *area)
 
 
 def _area_of(area: tuple[int, int, int, int]) -> tuple[int, int, int, int]:
@@ -207,30 +193,6 @@ def _area_of(area: tuple[int, int, int, int]) -> tuple[int, int, int, int]:
     if max(abs(left), abs(top)) > FARTHEST_CELL:
         raise EditError(f"Cell {left}, {top} is too far away.", "Select an area in the level.")
     return area
-
-
-def move_region(
-    project: Project,
-    level_id: str,
-    layer_id: str,
-    area: tuple[int, int, int, int],
-    dx: int,
-    dy: int,
-    copy: bool = False,
-) -> Project:
-    """Move (or copy) the tiles of an area (left, top, columns, rows) by cells; empty cells of the area
-    leave what they land on as it was."""
-    level, layer = painted_layer(project, level_id, layer_id)
-    left, top, columns, rows = _area_of(area)
-    held = region(layer.tiles, left, top, columns, rows)
-    ys, xs = np.nonzero(held)
-    values = held[ys, xs]
-    xs, ys = xs + left, ys + top
-    if not copy:
-        layer = replace(layer, tiles=put(layer.tiles, xs, ys, np.zeros(xs.size, np.uint32)))
-        project = put_layer(project, level_id, layer)
-        level = level_of(project, level_id)
-    return put_cells(project, level, layer, xs + dx, ys + dy, values)
 
 
 def rearrange_region(

@@ -195,18 +195,24 @@ def order_things(project: Project, level_id: str, thing_ids: Collection[str], ne
     return project if things == level.things else put_level(project, replace(level, things=things))
 
 
+class Chance(NamedTuple):
+    """How things are scattered: the seed, how many per cent of them are mirrored, and how often each of the
+    cells comes, all alike where nothing is said."""
+
+    seed: int = 0
+    mirror_percent: float = 50
+    weights: tuple[float, ...] = ()
+
+
 def scatter_things(
     project: Project,
     level_id: str,
     layer_id: str,
     cell_ids: tuple[str, ...],
     spots: tuple[tuple[float, float], ...],
-    seed: int = 0,
-    mirror_percent: float = 50,
-    weights: tuple[float, ...] = (),
+    by: Chance,
 ) -> Project:
-    """Place cells by chance at places, level px, mirrored in so many per cent; `weights` say how often each
-    of the cells comes. The same seed gives the same."""
+    """Place cells by chance at places, level px. The same seed gives the same."""
     level = level_of(project, level_id)
     layer_of(level, layer_id)
     known = cell_homes(project)
@@ -214,16 +220,17 @@ def scatter_things(
         raise EditError("There is nothing to scatter.", "Press some tiles in the Tray.")
     if len(spots) > MOST_SCATTERED:
         raise EditError(f"{len(spots):,} things are too many for one stroke.", "Scatter fewer.")
-    if not 0 <= mirror_percent <= 100:
-        raise EditError(f"{mirror_percent:g} % cannot be mirrored.", "Use 0 to 100 %.")
+    if not 0 <= by.mirror_percent <= 100:
+        raise EditError(f"{by.mirror_percent:g} % cannot be mirrored.", "Use 0 to 100 %.")
     if not all(math.isfinite(x) and math.isfinite(y) for x, y in spots):
         raise EditError("A thing cannot be scattered nowhere.", "Use places in the level.")
-    rng = np.random.default_rng(abs(seed))
-    share = np.array(weights if len(weights) == len(cell_ids) else (1.0,) * len(cell_ids), float)
+    rng = np.random.default_rng(abs(by.seed))
+    weights = by.weights if len(by.weights) == len(cell_ids) else (1.0,) * len(cell_ids)
+    share = np.array(weights, float)
     if not np.isfinite(share).all() or share.min() < 0 or share.sum() <= 0:
         raise EditError("Those weights cannot be.", "Use numbers above 0.")
     picks = rng.choice(len(cell_ids), size=len(spots), p=share / share.sum())
-    mirrored = rng.random(len(spots)) * 100 < mirror_percent
+    mirrored = rng.random(len(spots)) * 100 < by.mirror_percent
     made = tuple(
         Thing(new_id(), cell_ids[int(n)], (float(round(x)), float(round(y))), layer_id, mirrored=bool(m))
         for n, m, (x, y) in zip(picks, mirrored, spots, strict=True)

@@ -29,6 +29,23 @@ class Figure(NamedTuple):
     feet: tuple[float, float]
 
 
+class Seen(NamedTuple):
+    """How a level is seen: with its backdrops or without, so many ms after it began, with a walker where he
+    is told to stand, in a picture of the game of so many px."""
+
+    with_backdrops: bool = True
+    ms: float = 0.0
+    walker: Figure | None = None
+    picture: tuple[int, int] = PICTURE
+
+
+class _Onto(NamedTuple):
+    """A picture that is drawn on, uint8 RGBA, and the level px of its top left."""
+
+    out: np.ndarray
+    corner: tuple[int, int]
+
+
 class TileSet:
     """The pixels of a level's table, each tile in each orientation it is used in, made when first asked."""
 
@@ -139,23 +156,21 @@ def level_picture(
     pixels_of: PixelsOf,
     area_px: tuple[int, int, int, int],
     tile_set: TileSet | None = None,
-    with_backdrops: bool = True,
-    ms: float = 0.0,
-    walker: Figure | None = None,
-    picture: tuple[int, int] = PICTURE,
+    seen: Seen = Seen(),  # noqa: B008
 ) -> np.ndarray:
-    """uint8 RGBA of a part of a level as the game draws it, `ms` after it began; area is left, top, width,
-    height in level px. A `walker` stands where he is told, `picture` is the size of the game's picture."""
+    """uint8 RGBA of a part of a level as the game draws it; area is left, top, width, height in level px."""
     out = np.zeros((area_px[3], area_px[2], 4), np.uint8)
     tile_set = tile_set or TileSet(project, level, pixels_of)
-    corner = area_px[:2]
-    feet = walker.feet if walker is not None else None
-    for draw in draws(project, level, area_px, ms, feet):
+    corner, walker = area_px[:2], seen.walker
+    onto, feet = _Onto(out, corner), walker.feet if walker is not None else None
+    for draw in draws(project, level, area_px, seen.ms, feet):
         match draw:
             case DrawnTiles(layer, shift, left_out):
-                _tiles(out, level, layer, shift, left_out, tile_set, corner)
-            case DrawnPicture(layer, at) if with_backdrops or isinstance(layer, PictureLayer):
-                _picture(out, project, layer, at, pixels_of, corner, picture)
+                _tiles(onto, level, layer, shift, left_out, tile_set)
+            case DrawnPicture(layer, at) if seen.with_backdrops or isinstance(layer, PictureLayer):
+                sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
+                if sheet is not None:
+                    _picture(onto, layer, at, picture_art(layer, pixels_of(sheet), seen.picture))
             case StandingTile(layer, value, at):
                 art = tinted(tile_set.tile(value), layer.tint)
                 _put(
@@ -181,15 +196,15 @@ def level_picture(
 
 
 def _tiles(
-    out: np.ndarray,
+    onto: _Onto,
     level: Level,
     layer: TileLayer,
     shift: tuple[float, float],
     left_out: frozenset[int],
     tile_set: TileSet,
-    corner: tuple[int, int],
 ) -> None:
-    """Draw the tiles of a layer into a picture whose top left is at `corner`, level px."""
+    """Draw the tiles of a layer."""
+    out, corner = onto
     (cw, ch), (height, width) = level.cell, out.shape[:2]
     left, top = corner[0] - whole_px(shift[0]), corner[1] - whole_px(shift[1])
     x0, y0 = left // cw, top // ch
@@ -235,19 +250,10 @@ def _put(out: np.ndarray, art: np.ndarray, px: int, py: int, opacity: float = 1.
 
 
 def _picture(
-    out: np.ndarray,
-    project: Project,
-    layer: BackdropLayer | PictureLayer,
-    at: tuple[float, float],
-    pixels_of: PixelsOf,
-    corner: tuple[int, int],
-    picture: tuple[int, int],
+    onto: _Onto, layer: BackdropLayer | PictureLayer, at: tuple[float, float], art: np.ndarray
 ) -> None:
-    """Draw a backdrop or a picture with its top left at `at`, level px, repeated as it says."""
-    sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
-    if sheet is None:
-        return
-    art = picture_art(layer, pixels_of(sheet), picture)
+    """Draw the px of a backdrop or a picture with their top left at `at`, level px, repeated as it says."""
+    out, corner = onto
     starts = whole_px(at[0]) - corner[0], whole_px(at[1]) - corner[1]
     repeats = (layer.repeat, layer.repeat_y) if isinstance(layer, BackdropLayer) else (False, False)
     kept, from_art = [], []

@@ -108,9 +108,10 @@ def inside_outline(points: list[tuple[float, float]]) -> Selected | None:
 
 
 def move_selected(
-    project: Project, level_id: str, layer_id: str, chosen: Selected, dx: int, dy: int, copy: bool = False
+    project: Project, level_id: str, layer_id: str, chosen: Selected, by: tuple[int, int], copy: bool = False
 ) -> Project:
-    """Move (or copy) the tiles of selected cells by cells; empty ones leave what they land on as it was."""
+    """Move (or copy) the tiles of selected cells by so many cells right and down; empty ones leave what they
+    land on as it was."""
     level, layer = painted_layer(project, level_id, layer_id)
     xs, ys = _held(layer, chosen)
     values = _values(layer, xs, ys)
@@ -118,7 +119,7 @@ def move_selected(
         layer = replace(layer, tiles=put(layer.tiles, xs, ys, np.zeros(xs.size, np.uint32)))
         project = put_layer(project, level_id, layer)
         level = level_of(project, level_id)
-    return put_cells(project, level, layer, xs + dx, ys + dy, values)
+    return put_cells(project, level, layer, xs + by[0], ys + by[1], values)
 
 
 def _held(layer: TileLayer, chosen: Selected) -> Spots:

@@ -126,15 +126,17 @@ def _laid_on_lines(
     if (compiled := kernels("rushweed.core.pixels.kernels")) is not None:
         compiled.lay_on_lines(ys, xs, layer, colours, pures, edge.depth, alpha, AROUND, FAR, LIMITS, *out)
     else:
-        _lay_on_lines(ys, xs, layer, colours, pures, edge.depth, alpha, *out)
+        _lay_on_lines((ys, xs), layer, (colours, pures, alpha), edge.depth, out)
     return out
 
 
 def _lay_on_lines(
-    ys: np.ndarray, xs: np.ndarray, layer: int, colour: np.ndarray, pure: np.ndarray, depth: np.ndarray,
-    alpha: np.ndarray, share: np.ndarray, inner: np.ndarray, found_off: np.ndarray,
+    places: tuple[np.ndarray, np.ndarray], layer: int, picture: tuple[np.ndarray, np.ndarray, np.ndarray],
+    depth: np.ndarray, out: tuple[np.ndarray, np.ndarray, np.ndarray],
 ) -> None:  # fmt: skip
-    """The last three are written to; colour, pure: (px, 3), alpha: (px,), flat by rows."""
+    """What is found (share, inner, how far off) is written to `out`; the picture is colour, pure: (px, 3),
+    and alpha: (px,), flat by rows."""
+    (ys, xs), (colour, pure, alpha), (share, inner, found_off) = places, picture, out
     shortest, least, rise, loose, tight, by_length, longest, as_deep, as_deep_most = LIMITS
     (height, width), level_of = depth.shape, depth.ravel()
     spots = ys * width + xs

@@ -32,17 +32,16 @@ def grips(shape: Shape) -> dict[str, tuple[float, float]]:
 def dragged(
     shape: Shape,
     grip: str,
-    start: tuple[float, float],
-    to: tuple[float, float],
+    path: tuple[tuple[float, float], tuple[float, float]],
     size: tuple[int, int],
     snap: Snap,
     about_centre: bool = False,
 ) -> Shape:
-    """The shape after dragging a grip (or "body") from `start` to `to`, cell px, onto the snap's places.
+    """The shape after dragging a grip (or "body") from where to where, cell px, onto the places of the snap.
 
     `size` is the cell's, px; `about_centre` moves the far side of a box by as much.
     """
-    left, top, right, bottom = bounds(shape)
+    (start, to), (left, top, right, bottom) = path, bounds(shape)
     if grip == BODY:
         dx = snapped(left + to[0] - start[0], snap, size[0]) - left
         dy = snapped(top + to[1] - start[1], snap, size[1]) - top

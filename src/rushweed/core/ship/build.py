@@ -63,22 +63,57 @@ def ship(
     way: Way = DESKTOP,
     progress: Progress = lambda share, words: None,
     jobs: int = 2,
-    dry: bool = False,
 ) -> Shipped:
-    """Write a project into `out` a way, `jobs` files at a time; `dry` only tells what would be written.
+    """Write a project into `out` a way, `jobs` files at a time.
 
     The folder holds the last shipment whole until the new one is. Raises RushweedError.
     """
     with uncollected():
-        return _shipped(project, stock, out, way, progress, jobs, dry)
-
-
-def _shipped(
-    project: Project, stock: PixelCache, out: Path, way: Way, progress: Progress, jobs: int, dry: bool
-) -> Shipped:
-    progress(0.0, "Reading the art")
-    if not dry:
         finish(out)
+        return _written(_looked(project, stock, out, way, progress, jobs), progress, jobs)
+
+
+def would_ship(
+    project: Project,
+    stock: PixelCache,
+    out: Path,
+    way: Way = DESKTOP,
+    progress: Progress = lambda share, words: None,
+    jobs: int = 2,
+) -> Shipped:
+    """As `ship`, but nothing is written: what would be made anew and what would go. Raises RushweedError."""
+    with uncollected():
+        found = _looked(project, stock, out, way, progress, jobs)
+    made = tuple(output.name for output in found.todo)
+    return Shipped(
+        out, [out / o.name for o in found.wanted], len(found.plan.places), len(found.plan.pages),
+        found.plan.filled, made, found.gone,
+    )  # fmt: skip
+
+
+class _Looked(NamedTuple):
+    """What there is to ship, and what of it stands in the folder already; `listed` is what can be used of the
+    last shipment there, `kept` what stays as it is, `gone` the names of what is shipped no more."""
+
+    task: Task
+    plan: Plan
+    out: Path
+    before: Shipment | None
+    listed: dict[str, Listed]
+    wanted: list[Output]
+    kept: dict[str, Listed]
+    gone: tuple[str, ...]
+
+    @property
+    def todo(self) -> list[Output]:
+        """What is to be made."""
+        return [output for output in self.wanted if output.name not in self.kept]
+
+
+def _looked(
+    project: Project, stock: PixelCache, out: Path, way: Way, progress: Progress, jobs: int
+) -> _Looked:
+    progress(0.0, "Reading the art")
     before = last_shipment(out)
     if before is not None:
         _check_own(project, stock.folder, way, out, before)
@@ -92,33 +127,34 @@ def _shipped(
         names = {output.name for output in wanted}
         check_room(out, names, before)
         kept = _unchanged(listed, wanted, there)
-    todo = [output for output in wanted if output.name not in kept]
     gone = tuple(
         n for n, one in (before.files if before else {}).items() if n not in names and stands(out, n, one)
     )
-    frames, pages = len(plan.places), len(plan.pages)
-    if dry:
-        made_names = tuple(output.name for output in todo)
-        return Shipped(out, [out / o.name for o in wanted], frames, pages, plan.filled, made_names, gone)
+    return _Looked(task, plan, out, before, listed, wanted, kept, gone)
+
+
+def _written(found: _Looked, progress: Progress, jobs: int) -> Shipped:
+    task, plan, out, kept = found.task, found.plan, found.out, found.kept
 
     def earlier(name: str) -> Stretches:
-        return task.stretches(out, name, listed.get(name))
+        return task.stretches(out, name, found.listed.get(name))
 
-    made = dict(_made(todo, jobs, progress, earlier))
+    made = dict(_made(found.todo, jobs, progress, earlier))
     told = {
         output.name: kept[output.name]
         if output.name in kept
         else Listed(len(made[output.name]), digest_of(made[output.name]), output.key)
-        for output in wanted
+        for output in found.wanted
     }
-    shipment = Shipment(MANIFEST_FORMAT, __version__, way.name, told)
-    if made or shipment != before:
+    shipment = Shipment(MANIFEST_FORMAT, __version__, task.way.name, told)
+    if made or shipment != found.before:
         progress(0.95, "Putting the files in place")
-        put_in_place(out, {**made, LIST: json_text(shipment)}, set(kept), before)
-    task.remember(out, names)
-    progress(1.0, "Shipped" if made or gone else "Nothing has changed since it was shipped")
-    files = [out / output.name for output in wanted] + [out / LIST]
-    return Shipped(out, files, frames, pages, plan.filled, tuple(made), gone, told)
+        put_in_place(out, {**made, LIST: json_text(shipment)}, set(kept), found.before)
+    task.remember(out, set(told))
+    progress(1.0, "Shipped" if made or found.gone else "Nothing has changed since it was shipped")
+    files = [out / output.name for output in found.wanted] + [out / LIST]
+    pages, frames = len(plan.pages), len(plan.places)
+    return Shipped(out, files, frames, pages, plan.filled, tuple(made), found.gone, told)
 
 
 def _outputs_of(way: Way) -> Callable[[Task, Plan], list[Output]]:

@@ -6,7 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.model.animation import Path
-from rushweed.core.document.model.level import Layer, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.document.model.level import BackdropLayer, Layer, Level, PictureLayer, TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Circle, Shape
 from rushweed.core.document.model.sheet import NineSlice, Sheet
@@ -139,7 +139,12 @@ def level_file_of(
 ) -> level_file.LevelFile:
     """The level as data; `frames` maps cell ids to places in the manifest's frames."""
     table = [-1, *(frames.get(cell_id, -1) for cell_id in level.table)]
-    layers = [_layer(project, level, layer, frames, table, way, names) for layer in level.layers]
+    layers = [
+        _tiles(level, layer, table, way)
+        if isinstance(layer, TileLayer)
+        else _layer(project, layer, frames, names)
+        for layer in level.layers
+    ]
     numbers = {layer.id: n for n, layer in enumerate(level.layers)}
     last = len(level.layers) - 1
     shown = set(frames) | {a.id for a in project.animations}
@@ -186,16 +191,9 @@ def _walker(project: Project, level: Level) -> level_file.WalkerPart:
     )  # fmt: skip
 
 
-def _layer(
-    project: Project,
-    level: Level,
-    layer: Layer,
-    frames: dict[str, int],
-    table: list[int],
-    way: Way,
-    names: Names,
-) -> level_file.LayerPart:
-    part = level_file.LayerPart(
+def _of_any(layer: Layer) -> level_file.LayerPart:
+    """What is told of every kind of layer."""
+    return level_file.LayerPart(
         layer.name,
         str(layer.__struct_config__.tag),
         layer.shown,
@@ -205,13 +203,20 @@ def _layer(
         offset_px=layer.offset,
         front=layer.front,
     )
-    if isinstance(layer, TileLayer):
-        held = region(layer.tiles, *level.bounds)
-        part = replace(part, solid=layer.collides)
-        if way.tiles == "cells":
-            return replace(part, cells=_cells(held, table))
-        return replace(part, rows=[_runs(row, table) for row in held])
-    if isinstance(layer, ThingLayer):
+
+
+def _tiles(level: Level, layer: TileLayer, table: list[int], way: Way) -> level_file.LayerPart:
+    held = region(layer.tiles, *level.bounds)
+    part = replace(_of_any(layer), solid=layer.collides)
+    if way.tiles == "cells":
+        return replace(part, cells=_cells(held, table))
+    return replace(part, rows=[_runs(row, table) for row in held])
+
+
+def _layer(project: Project, layer: Layer, frames: dict[str, int], names: Names) -> level_file.LayerPart:
+    """A layer of things, or one that shows a picture."""
+    part = _of_any(layer)
+    if not isinstance(layer, (BackdropLayer, PictureLayer)):
         return part
     sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
     if sheet is not None:

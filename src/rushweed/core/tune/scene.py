@@ -102,23 +102,38 @@ def compose(
     logical = (round(size[0] / ratio), round(size[1] / ratio))
     zoom = staging.zoom or (whole_zoom(subject, logical, staging.figure_units) if subject else 48.0 / ppu)
     if staging.picture == "window" or zoom < 1:
-        return _scene(props, subject, size, staging, zoom * ratio, ppu, ratio, kept)
+        return _scene(props, subject, size, staging, _Scales(zoom * ratio, ppu, ratio), kept)
     times = max(round(zoom * ratio), 1)
     small = (-(-size[0] // times), -(-size[1] // times))
-    low = _scene(props, subject, small, staging, 1.0, ppu, 1.0, kept)
+    low = _scene(props, subject, small, staging, _Scales(1.0, ppu, 1.0), kept)
     picture = low.picture.repeat(times, axis=0).repeat(times, axis=1)[: size[1], : size[0]]
     yard = (low.yard[0] * times, low.yard[1] * times, low.yard[2] * times)
     pivot = (low.pivot[0] * times, low.pivot[1] * times)
     return Scene(picture, yard, low.unit_px * times, float(times), pivot, low.floor)
 
 
+class _Scales(NamedTuple):
+    """Px of the picture a texel, texels a unit, and device px a screen px."""
+
+    texel: float
+    ppu: float
+    ratio: float
+
+    @property
+    def unit(self) -> float:
+        """Px of the picture a unit."""
+        return self.ppu * self.texel
+
+
 def _scene(
-    props: Props, subject: Subject | None, size: tuple[int, int], staging: Staging, scale: float, ppu: float,
-    ratio: float, kept: Kept,
-) -> Scene:  # fmt: skip
-    """At `scale` px of the picture a texel."""
-    width, height = size
-    unit = ppu * scale
+    props: Props,
+    subject: Subject | None,
+    size: tuple[int, int],
+    staging: Staging,
+    scales: _Scales,
+    kept: Kept,
+) -> Scene:
+    (width, height), unit, scale = size, scales.unit, scales.texel
     ground = float(round(height * GROUND))
     turned = staging.turn % 360 != 0
     drift = staging.drift
@@ -127,10 +142,10 @@ def _scene(
     moved = turned or drift != (0, 0)
     lies = subject is not None and subject.floor and subject.cell is not None
     as_ground = lies and not moved
-    key = (size, unit, staging.backdrop, staging.figure_units, as_ground, ratio)
+    key = (size, unit, staging.backdrop, staging.figure_units, as_ground, scales.ratio)
     behind = kept.get(key)
     if behind is None:
-        behind = _behind(props, size, ground, unit, staging, as_ground, ratio)
+        behind = _behind(props, size, ground, staging, scales, as_ground)
         kept.clear()
         kept[key] = behind
     picture = behind.copy()
@@ -156,16 +171,10 @@ def _scene(
 
 
 def _behind(
-    props: Props,
-    size: tuple[int, int],
-    ground: float,
-    unit: float,
-    staging: Staging,
-    floor: bool,
-    ratio: float,
+    props: Props, size: tuple[int, int], ground: float, staging: Staging, scales: _Scales, floor: bool
 ) -> np.ndarray:
     """All but the selection: backdrop, floor unless the selection is one, the figure."""
-    width, height = size
+    (width, height), unit, ratio = size, scales.unit, scales.ratio
     picture = np.zeros((height, width, 4), np.float32)
     picture[..., 3] = 255
     if staging.backdrop == "scene":

@@ -49,16 +49,24 @@ def look_at(level: Level, feet: tuple[float, float], picture: tuple[float, float
     return _kept(level, feet, picture, feet[0], feet[1] - high / 2, 0.0)
 
 
-def follow(
-    camera: Camera, level: Level, feet: tuple[float, float], picture: tuple[float, float], high: float,
-    facing: int, ahead: float, steps: int,
-) -> Camera:  # fmt: skip
+class Followed(NamedTuple):
+    """Somebody `high` px tall with his feet at a place, who faces left (-1) or right (1); the camera looks so
+    many px ahead of him."""
+
+    feet: tuple[float, float]
+    high: float
+    facing: int
+    lead: float
+
+
+def follow(camera: Camera, level: Level, picture: tuple[float, float], him: Followed, steps: int) -> Camera:
     """So many steps later. In another room it is there at once."""
+    feet, high, facing, lead = him
     if bounds_at(level, feet)[2] != camera.room:
         return look_at(level, feet, picture, high)
     x, y, now = camera.x, camera.y, camera.ahead
     for _ in range(min(steps, STEPS_A_SECOND)):
-        now += (facing * ahead - now) * EASE
+        now += (facing * lead - now) * EASE
         for_x, for_y = feet[0] + now, feet[1] - high / 2
         reach_x, reach_y = picture[0] * QUIET[0], picture[1] * QUIET[1]
         x += (min(max(x, for_x - reach_x), for_x + reach_x) - x) * EASE * 4

@@ -51,6 +51,29 @@ class DrawnFigure(NamedTuple):
     origin: tuple[float, float]
 
 
+class _Onto(NamedTuple):
+    """What is drawn on: a painter, the view that turns level px into screen px, and the part that is drawn,
+    screen px."""
+
+    painter: QPainter
+    view: View
+    room: QRectF
+
+    def seen(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom of the part, level px."""
+        a, b = self.view.to_content(self.room.topLeft()), self.view.to_content(self.room.bottomRight())
+        return a.x(), a.y(), b.x(), b.y()
+
+
+class _Shown(NamedTuple):
+    """What is drawn: a level of a project, its tiles, and which of its table play."""
+
+    project: Project
+    level: Level
+    tiles: TileSet
+    playing: dict[int, Animation]
+
+
 class LevelPainter:
     """Keeps the images of one level's chunks, in blocks; drops them when tiles change their pixels."""
 
@@ -122,27 +145,24 @@ class LevelPainter:
         """Draw all that is shown, from far to near, inside `room` (screen px). Where much of it is not drawn
         yet, some is left for the next time, and `unfinished` says so."""
         self._blocks.begin()
-        tiles = self.prepare(project, level)
-        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
-        playing = self._playing(project, level)
+        onto = _Onto(painter, view, room)
+        shown = _Shown(project, level, self.prepare(project, level), self._playing(project, level))
+        left, top, right, bottom = onto.seen()
+        area = (left, top, right - left, bottom - top)
         walker = self.walker.feet if self.walker is not None else None
         for is_tiles, some in groupby(draws(project, level, area, self.ms, walker), lies_flat):
             group = list(some)
-            if is_tiles and len(group) > 1 and view.zoom in ENLARGED and not playing:
-                self._draw_flat(painter, view, room, project, level, group, tiles)
+            if is_tiles and len(group) > 1 and view.zoom in ENLARGED and not shown.playing:
+                self._draw_flat(onto, shown, group)
             else:
-                self._draw_all(painter, view, room, project, level, group, tiles, playing)
+                self._draw_all(onto, shown, group)
         painter.setOpacity(1)
 
-    def _draw_flat(
-        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level,
-        group: list[Draw], tiles: TileSet,
-    ) -> None:  # fmt: skip
+    def _draw_flat(self, onto: _Onto, shown: _Shown, group: list[Draw]) -> None:
         """Lay tile layers over each other at their own size, and enlarge that once."""
-        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        left, top = math.floor(a.x()), math.floor(a.y())
-        wide, high = math.ceil(b.x()) - left, math.ceil(b.y()) - top
+        painter, (x0, y0, x1, y1) = onto.painter, onto.seen()
+        left, top = math.floor(x0), math.floor(y0)
+        wide, high = math.ceil(x1) - left, math.ceil(y1) - top
         image = self._flat
         if image.width() < wide or image.height() < high:
             image = self._flat = QImage(wide, high, QImage.Format.Format_ARGB32_Premultiplied)
@@ -150,15 +170,13 @@ class LevelPainter:
         small = View()
         small.zoom, small.offset = 1.0, QPointF(-left, -top)
         inner = QPainter(image)
-        self._draw_all(inner, small, QRectF(0, 0, wide, high), project, level, group, tiles, {})
+        self._draw_all(_Onto(inner, small, QRectF(0, 0, wide, high)), shown, group)
         inner.end()
         painter.setOpacity(1)
-        painter.drawImage(view.rect(left, top, wide, high), image, QRectF(0, 0, wide, high))
+        painter.drawImage(onto.view.rect(left, top, wide, high), image, QRectF(0, 0, wide, high))
 
-    def _draw_all(
-        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level,
-        group: list[Draw], tiles: TileSet, playing: dict[int, Animation],
-    ) -> None:  # fmt: skip
+    def _draw_all(self, onto: _Onto, shown: _Shown, group: list[Draw]) -> None:
+        painter, view = onto.painter, onto.view
         for draw in group:
             if isinstance(draw, DrawnWalker):
                 self._figure(painter, view)
@@ -168,25 +186,16 @@ class LevelPainter:
             painter.setOpacity(layer.opacity_percent / 100 * share)
             match draw:
                 case DrawnTiles(layer, shift, left_out):
-                    moved = moved_view(view, shift)
-                    self._layer(painter, moved, room, project, level, layer, tiles, playing, left_out)
+                    self._layer(onto._replace(view=moved_view(view, shift)), shown, layer, left_out)
                 case DrawnPicture(layer, at):
-                    self._picture(painter, view, room, project, layer, at)
-                case Standing(layer, shown, shift):
-                    self._thing(painter, view, room, self._where_pushed(shown), shift, layer.tint)
-                case StandingTile(layer, value, at):
-                    self._standing(painter, view, room, project, level, value, at, layer.tint, playing)
+                    self._picture(onto, shown.project, layer, at)
+                case Standing(layer, thing, shift):
+                    self._thing(onto, self._where_pushed(thing), shift, layer.tint)
+                case StandingTile():
+                    self._standing(onto, shown, draw)
 
-    def _thing(
-        self,
-        painter: QPainter,
-        view: View,
-        room: QRectF,
-        shown: Shown,
-        shift: tuple[float, float],
-        tint: Colour | None,
-    ) -> None:
-        x, y, w, h = shown.cell.rect
+    def _thing(self, onto: _Onto, shown: Shown, shift: tuple[float, float], tint: Colour | None) -> None:
+        (painter, view, room), (x, y, w, h) = onto, shown.cell.rect
         left, top, wide, high = shown.box()
         dx, dy = whole_px(shift[0]), whole_px(shift[1])
         if not view.rect(left + dx, top + dy, wide, high).intersects(room):
@@ -236,60 +245,47 @@ class LevelPainter:
         painter.setOpacity(1)
         painter.drawImage(view.rect(x, y, image.width(), image.height()), image)
 
-    def _standing(
-        self,
-        painter: QPainter,
-        view: View,
-        room: QRectF,
-        project: Project,
-        level: Level,
-        value: int,
-        at: tuple[float, float],
-        tint: Colour | None,
-        playing: dict[int, Animation],
-    ) -> None:
+    def _standing(self, onto: _Onto, shown: _Shown, tile: StandingTile) -> None:
         """One tile by itself, as it stands or as it plays."""
-        target = view.rect(whole_px(at[0]), whole_px(at[1]), *level.cell)
+        (painter, view, room), value, tint = onto, tile.value, tile.layer.tint
+        target = view.rect(whole_px(tile.at[0]), whole_px(tile.at[1]), *shown.level.cell)
         if not target.intersects(room):
             return
-        if value >> 3 in playing:
-            self._playing_tile(painter, target, project, playing[value >> 3], value & 7)
+        if value >> 3 in shown.playing:
+            self._playing_tile(painter, target, shown.project, shown.playing[value >> 3], value & 7)
             return
-        assert self._tiles is not None
         key = (value, tint)
         if key not in self._single:
             if len(self._single) > MOST_TINTED:
                 self._single.clear()
-            self._single[key] = image_of(np.ascontiguousarray(tinted(self._tiles.tile(value), tint)))
+            self._single[key] = image_of(np.ascontiguousarray(tinted(shown.tiles.tile(value), tint)))
         painter.drawImage(target, self._single[key])
 
-    def _layer(
-        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level, layer: TileLayer,
-        tiles: TileSet, playing: dict[int, Animation], standing: frozenset[int],
-    ) -> None:  # fmt: skip
+    def _layer(self, onto: _Onto, shown: _Shown, layer: TileLayer, standing: frozenset[int]) -> None:
+        (painter, view, _room), level, playing = onto, shown.level, shown.playing
         wide, high = level.cell[0] * CHUNK, level.cell[1] * CHUNK
-        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        seen = (a.x(), a.y(), b.x(), b.y())
-        data, left_out = layer.tiles, frozenset(playing) | standing
+        seen, data, left_out = onto.seen(), layer.tiles, frozenset(playing) | standing
         shrink = 0
         while view.zoom * (2 << shrink) <= 1 and min(level.cell) >> (shrink + 1) >= 1:
             shrink += 1
         moving = {n: a for n, a in playing.items() if n not in standing}
         columns = range(
-            max(int(a.x() // wide), data.left), min(int(b.x() // wide), data.left + data.columns - 1) + 1
+            max(int(seen[0] // wide), data.left), min(int(seen[2] // wide), data.left + data.columns - 1) + 1
         )
-        rows = range(max(int(a.y() // high), data.top), min(int(b.y() // high), data.top + data.rows - 1) + 1)
+        rows = range(
+            max(int(seen[1] // high), data.top), min(int(seen[3] // high), data.top + data.rows - 1) + 1
+        )
         for block in blocks_in(data, columns, rows, level.cell, shrink):
             x, y, w, h = block.area(level.cell)
             if x < seen[2] and y < seen[3] and x + w > seen[0] and y + h > seen[1]:
-                image = self._blocks.image(layer, block, shrink, tiles, left_out)
+                image = self._blocks.image(layer, block, shrink, shown.tiles, left_out)
                 if image is not None:
                     self._draw(painter, view, seen, image, (x, y, w, h))
         if moving:
             for at in ((cx, cy) for cy in rows for cx in columns):
                 chunk = chunk_at(data, *at)
                 if chunk is not None:
-                    self._play(painter, view, room, project, level, chunk, at, moving)
+                    self._play(onto, shown._replace(playing=moving), chunk, at)
 
     @staticmethod
     def _draw(
@@ -318,19 +314,16 @@ class LevelPainter:
         found = (a for a in project.animations if a.tile and a.frames and a.frames[0].cell in places)
         return {places[a.frames[0].cell]: a for a in found}
 
-    def _play(
-        self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level, chunk: Chunk,
-        at: tuple[int, int], playing: dict[int, Animation],
-    ) -> None:  # fmt: skip
+    def _play(self, onto: _Onto, shown: _Shown, chunk: Chunk, at: tuple[int, int]) -> None:
         """Draw the playing tiles of a chunk that are in the room, each by the frame of the moment."""
-        index, cw, ch = chunk.cells >> 3, *level.cell
-        for number, animation in playing.items():
+        index, cw, ch = chunk.cells >> 3, *shown.level.cell
+        for number, animation in shown.playing.items():
             for row, column in zip(*np.nonzero(index == number), strict=True):
                 x, y = (at[0] * CHUNK + int(column)) * cw, (at[1] * CHUNK + int(row)) * ch
-                target = view.rect(x, y, cw, ch)
-                if target.intersects(room):
+                target = onto.view.rect(x, y, cw, ch)
+                if target.intersects(onto.room):
                     turn = int(chunk.cells[row, column]) & 7
-                    self._playing_tile(painter, target, project, animation, turn)
+                    self._playing_tile(onto.painter, target, shown.project, animation, turn)
 
     def _playing_tile(
         self, painter: QPainter, target: QRectF, project: Project, animation: Animation, turn: int
@@ -349,13 +342,7 @@ class LevelPainter:
         painter.restore()
 
     def _picture(
-        self,
-        painter: QPainter,
-        view: View,
-        room: QRectF,
-        project: Project,
-        layer: BackdropLayer | PictureLayer,
-        at: tuple[float, float],
+        self, onto: _Onto, project: Project, layer: BackdropLayer | PictureLayer, at: tuple[float, float]
     ) -> None:
         """A backdrop or picture with its top left at `at`, level px, repeated as it says."""
         sheet = next((s for s in project.sheets if s.id == layer.sheet), None)
@@ -369,10 +356,9 @@ class LevelPainter:
             repeats = (layer.repeat, layer.repeat_y)
             if layer.stretch:
                 wide, high = self.picture
-        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        xs = starts(whole_px(at[0]), wide, a.x(), b.x(), repeats[0])
-        ys = starts(whole_px(at[1]), high, a.y(), b.y(), repeats[1])
-        seen = (a.x(), a.y(), b.x(), b.y())
+        seen = onto.seen()
+        xs = starts(whole_px(at[0]), wide, seen[0], seen[2], repeats[0])
+        ys = starts(whole_px(at[1]), high, seen[1], seen[3], repeats[1])
         for x in xs:
             for y in ys:
-                self._draw(painter, view, seen, image, (x, y, wide, high))
+                self._draw(onto.painter, onto.view, seen, image, (x, y, wide, high))

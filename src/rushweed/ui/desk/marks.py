@@ -151,14 +151,14 @@ def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarra
 def paint_ticks(
     painter: QPainter,
     view: View,
-    size: tuple[int, int],
     spans: tuple[np.ndarray, np.ndarray],
-    cell: tuple[int, int],
+    sizes: tuple[tuple[int, int], tuple[int, int]],
     look: Look,
     chosen: Iterable[tuple[int, int, int, int]] = (),
 ) -> None:
-    """Ticks outside the sheet at every cell start and end; those of chosen cells in rust."""
-    far = view.zoom >= 6
+    """Ticks outside the sheet at every cell start and end, those of chosen cells in rust; the sizes are those
+    of the sheet and of a cell."""
+    far, (size, cell) = view.zoom >= 6, sizes
     box = view.rect(0, 0, *size)
     above, right = box.top() - (4 if far else 8), box.right() + (6 if far else 8)
     below, left = box.bottom() + 8, box.left() - 8
@@ -189,17 +189,16 @@ def paint_corners(
     arm: float,
     line: QColor,
     casing: QColor,
-    width: float = 2,
-    cased: float = 4,
+    widths: tuple[float, float] = (2, 4),
 ) -> None:
-    """L marks at the four corners of a box, a line on a wider casing."""
+    """L marks at the four corners of a box, a line on a wider casing: how wide each is."""
     arm = min(arm, box.width() / 2, box.height() / 2) if box.width() > 4 else arm
     lines = []
     for x, sx in ((box.left(), 1), (box.right(), -1)):
         for y, sy in ((box.top(), 1), (box.bottom(), -1)):
             corner = QPointF(x, y)
             lines += [QLineF(corner, QPointF(x + sx * arm, y)), QLineF(corner, QPointF(x, y + sy * arm))]
-    for colour, wide in ((casing, cased), (line, width)):
+    for colour, wide in ((casing, widths[1]), (line, widths[0])):
         painter.setPen(QPen(colour, wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
         draw_lines(painter, lines)
 

@@ -213,7 +213,7 @@ class SheetPainter:
             tried, keep = self.trial
             paint_crosses(painter, view, room, crossings(tried, keep), self.look.colour("mark"))
             spans = (tried.starts(0), tried.starts(1))
-            paint_ticks(painter, view, sheet.source.size, spans, tried.cell, self.look)
+            paint_ticks(painter, view, spans, (sheet.source.size, tried.cell), self.look)
             return
         grid = self.grid(sheet)
         if not sheet.cells:
@@ -226,7 +226,7 @@ class SheetPainter:
             return
         spans = (grid.starts(0), grid.starts(1))
         rects = [c.rect for c in chosen[:64]]
-        paint_ticks(painter, view, sheet.source.size, spans, grid.cell, self.look, rects)
+        paint_ticks(painter, view, spans, (sheet.source.size, grid.cell), self.look, rects)
 
     def selection(
         self, painter: QPainter, view: View, room: QRectF, chosen: list[Cell], hover: Cell | None

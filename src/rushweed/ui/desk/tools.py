@@ -40,7 +40,9 @@ class ToolColumn(QWidget):
         group = None
         for tool in stage.tools:
             tip = f"{tool.words}  ({tool.key})\n{tool.help}"
-            made = IconButton(self.look, self.icons, tool.icon, tip, SIDE, letter=tool.key, px=19)
+            made = IconButton(self.look, self.icons, tool.icon, tip, px=19)
+            made.letter = tool.key
+            made.setFixedSize(SIDE, SIDE)
             made.setParent(self)
             made.pressed.connect(lambda t=tool.id: stage.use(t))
             self.buttons[tool.id] = made

@@ -174,21 +174,13 @@ class IconButton(Pressable):
     pressed_aside = pyqtSignal()
 
     def __init__(
-        self,
-        look: Look,
-        icons: Icons,
-        glyph: str,
-        tip: str,
-        side: int = HIGH,
-        framed: bool = False,
-        letter: str = "",
-        px: int = 18,
+        self, look: Look, icons: Icons, glyph: str, tip: str, framed: bool = False, px: int = 18
     ) -> None:
         super().__init__()
         self.look, self.icons, self.glyph = look, icons, glyph
-        self.framed, self.letter, self.px = framed, letter, px
+        self.framed, self.px, self.letter = framed, px, ""
         self._active = self._hover = False
-        self.setFixedSize(side, side)
+        self.setFixedSize(HIGH, HIGH)
         self.setToolTip(tip)
         self.setAccessibleName(tip.splitlines()[0])
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
@@ -51,6 +52,17 @@ class TextField(QLineEdit):
             self.clearFocus()
 
 
+class Numbers(NamedTuple):
+    """What a field takes: from where to where, whether whole ones only, by how much the arrows change it, and
+    how many decimal places are shown."""
+
+    least: float = 0
+    most: float = 99_999
+    whole: bool = True
+    step: float = 1
+    places: int = 3
+
+
 class NumbersField(QLineEdit):
     """One or two numbers with their unit, such as "16 x 16 px".
 
@@ -68,17 +80,13 @@ class NumbersField(QLineEdit):
         self,
         count: int = 1,
         unit: str = "px",
-        least: float = 0,
-        most: float = 99_999,
-        whole: bool = True,
-        step: float = 1,
-        places: int = 3,
+        rule: Numbers = Numbers(),  # noqa: B008
         look: Look | None = None,
         between: str = " × ",
     ) -> None:
         super().__init__()
-        self.count, self.unit, self.least, self.most = count, unit, least, most
-        self.whole, self.step, self.places = whole, step, places
+        self.count, self.unit = count, unit
+        self.least, self.most, self.whole, self.step, self.places = rule
         self._look = look
         self._between = between
         self._values: tuple[float, ...] = (0,) * count

@@ -14,9 +14,8 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.figure import figure_of, plain_figure
 from rushweed.core.tune.nine import stretched
-from rushweed.core.tune.sample import Texture, premultiply, straighten, texture_of
+from rushweed.core.tune.sample import premultiply, straighten, texture_of
 from rushweed.core.tune.scene import Kept, Props, Scene, Staging, Subject, compose, is_floor
-from rushweed.core.tune.texture import Rect
 from rushweed.core.tune.units import plain
 from rushweed.demo import ART
 from rushweed.ui.desk.images import image_of
@@ -212,12 +211,13 @@ class Proof(QWidget):
         if sheet is None or cell is None or texture is None:
             scene = self._composed(Subject(sheet) if sheet else None, size, staging, ratio)
         elif nine:
-            scene = self._stretched(sheet, cell, texture, rect, size, staging, ratio)
+            scene = self._stretched(Subject(sheet, cell, texture, rect), size, staging, ratio)
         else:
             rgba = self.session.stock.pixels_or_blank(sheet)
             floor = is_floor(cell, rgba)
             if normals is not None:
-                lit = self._lit(sheet, cell, rgba, normals, size, staging, ratio, floor)
+                alone = Subject(sheet, cell, None, (0, 0, *cell.rect[2:]), floor)
+                lit = self._lit(alone, rgba, normals, size, staging, ratio)
                 texture, rect = texture_of(lit, sheet.tune.filter), (0, 0, *cell.rect[2:])
             scene = self._composed(Subject(sheet, cell, texture, rect, floor), size, staging, ratio)
             if self.controls.compare:
@@ -256,18 +256,20 @@ class Proof(QWidget):
         return words
 
     def _lit(
-        self, sheet: Sheet, cell: Cell, rgba: np.ndarray, normals: np.ndarray, size: tuple[int, int],
-        staging: Staging, ratio: float, floor: bool,
+        self, subject: Subject, rgba: np.ndarray, normals: np.ndarray, size: tuple[int, int],
+        staging: Staging, ratio: float,
     ) -> np.ndarray:  # fmt: skip
-        """The px of the cell under the lamp of the Proof."""
+        """The px of a cell under the lamp of the Proof."""
         from rushweed.core.tune.light import lit
 
+        cell = subject.cell
+        assert cell is not None
         at = (self._lamp[0] * size[0], self._lamp[1] * size[1])
         self.picture.lamp = QPointF(at[0] / ratio, at[1] / ratio)
         x, y, w, h = cell.rect
         part = (slice(y, y + h), slice(x, x + w))
         # Where the pivot will stand is known once the scene is set without the cell.
-        scene = self._composed(Subject(sheet, cell, None, (0, 0, w, h), floor), size, staging, ratio)
+        scene = self._composed(subject, size, staging, ratio)
         lamp = tuple(cell.pivot[i] + (at[i] - scene.pivot[i]) / scene.enlarged for i in (0, 1))
         return lit(rgba[part], normals[part], (lamp[0], lamp[1]))
 
@@ -279,18 +281,16 @@ class Proof(QWidget):
 
     # -- nine-slice ------------------------------------------------------------------------------------
 
-    def _stretched(
-        self, sheet: Sheet, cell: Cell, texture: Texture, rect: Rect, size: tuple[int, int],
-        staging: Staging, ratio: float,
-    ) -> Scene:  # fmt: skip
-        """The cell at any size, from the upper left of the picture; its corner can be dragged."""
-        assert cell.stretch is not None
+    def _stretched(self, subject: Subject, size: tuple[int, int], staging: Staging, ratio: float) -> Scene:
+        """A cell at any size, from the upper left of the picture; its corner can be dragged."""
+        sheet, cell, texture = subject.sheet, subject.cell, subject.texture
+        assert cell is not None and cell.stretch is not None and texture is not None
         behind = self._composed(Subject(sheet, cell), size, staging, ratio)
         scale = behind.enlarged
         most = (int((size[0] / ratio - 16) * ratio / scale), int((size[1] / ratio - 16) * ratio / scale))
         wanted = self._nine or (cell.rect[2] * 2, cell.rect[3])
         made_size = (max(min(wanted[0], most[0]), 1), max(min(wanted[1], most[1]), 1))
-        made = stretched(texture, rect, cell.stretch, made_size, scale)
+        made = stretched(texture, subject.rect, cell.stretch, made_size, scale)
         picture = premultiply(behind.picture)
         left = top = round(8 * ratio)
         part = picture[top : top + made.shape[0], left : left + made.shape[1]]
@@ -319,13 +319,13 @@ class Proof(QWidget):
             if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
                 return
         self._key = key
-        from rushweed.core.level.render import Figure, level_picture
+        from rushweed.core.level.render import Figure, Seen, level_picture
         from rushweed.core.walk.walkers import units_of
 
         _left, _top, width, height = area = picture_area(level.start, size)
         figure = Figure(self.props.figure, level.start)
         pixels_of, tiles = self.session.stock.pixels_or_blank, self.session.tiles(level)
-        picture = level_picture(project, level, pixels_of, area, tiles, walker=figure, picture=size)
+        picture = level_picture(project, level, pixels_of, area, tiles, Seen(walker=figure, picture=size))
         self.picture.scene = self.picture.lamp = self.picture.before = self.picture.box = None
         self.picture.words = "at the start"
         self._put(picture)

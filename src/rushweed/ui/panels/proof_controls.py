@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from rushweed.core.tune.scene import Staging
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import HIGH, Check, label, row
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 
@@ -27,10 +27,10 @@ class ProofControls(QWidget):
         super().__init__()
         self.staging = Staging()
         self.compare = False
-        self.zoom = NumbersField(1, "×", 0, MOST_ZOOM, False, 0.05, 2, look)
+        self.zoom = NumbersField(1, "×", Numbers(0, MOST_ZOOM, False, 0.05, 2), look)
         self.zoom.setToolTip("Screen px a px of the art; 0 is the greatest whole number that fits")
-        self.turn = NumbersField(1, "°", -360, 360, False, 5, 1, look)
-        self.figure = NumbersField(1, "u", 0.1, 100, False, 0.1, 2, look)
+        self.turn = NumbersField(1, "°", Numbers(-360, 360, False, 5, 1), look)
+        self.figure = NumbersField(1, "u", Numbers(0.1, 100, False, 0.1, 2), look)
         self.figure.setToolTip("How tall the reference figure is")
         self.picture = ChoiceRow(look, [("window", "Screen px"), ("low", "Art px")])
         self.picture.setToolTip("Drawn at the screen's resolution, or at the art's and then enlarged whole")

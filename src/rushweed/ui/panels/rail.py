@@ -226,8 +226,10 @@ class Rail(QWidget):
         self.setFixedHeight(40)
         self.plate = NamePlate(look, icons)
         self.tabs = StageTabs(look, stages)
-        self.undo = IconButton(look, icons, "arrow-u-up-left", "Undo  (Ctrl+Z)", 32)
-        self.redo = IconButton(look, icons, "arrow-u-up-right", "Redo  (Ctrl+Shift+Z)", 32)
+        self.undo = IconButton(look, icons, "arrow-u-up-left", "Undo  (Ctrl+Z)")
+        self.redo = IconButton(look, icons, "arrow-u-up-right", "Redo  (Ctrl+Shift+Z)")
+        for history in (self.undo, self.redo):
+            history.setFixedSize(32, 32)
         self.finder = FinderField(look, icons)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 8, 0)

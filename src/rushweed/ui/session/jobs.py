@@ -8,7 +8,7 @@ import time
 from collections import deque
 from collections.abc import Callable
 from functools import partial
-from typing import Any
+from typing import Any, NamedTuple
 
 from PyQt6.QtCore import (
     QCoreApplication,
@@ -114,6 +114,15 @@ class _Runner(QRunnable):
         job._send_end()
 
 
+class How(NamedTuple):
+    """Whether a job writes files of the project, whether it takes so long that others go first, and how many
+    ms it waits."""
+
+    writes: bool = False
+    slow: bool = False
+    after_ms: int = 0
+
+
 class JobPool(QObject):
     """Runs jobs, several at once; those that write files one after another, and so those that take
     long, which never keep the others waiting.
@@ -144,16 +153,14 @@ class JobPool(QObject):
         done: Callable[[Any], object] | None = None,
         failed: Callable[[RushweedError], object] | None = None,
         stale: Callable[[], bool] | None = None,
-        writes: bool = False,
-        slow: bool = False,
-        after_ms: int = 0,
+        how: How = How(),  # noqa: B008
     ) -> Job:
-        """Begin when the window's thread is next idle, and `after_ms` have passed.
+        """Begin when the window's thread is next idle, and `how.after_ms` have passed.
 
         On the window's thread `done` gets the result, unless it is `stale` by then; `failed` gets the error,
         which is told to the person where there is no `failed`. Nothing is tried again by itself.
         """
-        job = Job(label, self._mail, writes, slow)
+        job = Job(label, self._mail, how.writes, how.slow)
         self._running.add(job)
         self.began.emit()
         job.ended.connect(lambda: self._end(job))
@@ -161,7 +168,7 @@ class JobPool(QObject):
             job.done.connect(lambda result: None if stale is not None and stale() else done(result))
         job.failed.connect(failed if failed is not None else self.unheard.emit)
         self._waiting.append(_Runner(job, work))
-        QTimer.singleShot(after_ms, self._launch)
+        QTimer.singleShot(how.after_ms, self._launch)
         return job
 
     def _end(self, job: Job) -> None:

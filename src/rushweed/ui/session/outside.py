@@ -16,7 +16,7 @@ from rushweed.core.level.merge import Merged, merge
 from rushweed.core.level.render import PixelsOf
 from rushweed.core.store.folder import Folder
 from rushweed.ui.session import Session, later
-from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.jobs import How, Job
 
 GLANCE_MS = 1000
 SETTLE_MS = 400  # after the last sign of a change: version control writes many files
@@ -115,7 +115,9 @@ class Outside(QObject):
             parts = _both_sides(base, ours, theirs, merged, session.stock.pixels_or_blank)
             return Read(other, ours, theirs, merged, parts)
 
-        session.jobs.start("Reading what changed outside", work, self._found, self._unreadable, writes=True)
+        session.jobs.start(
+            "Reading what changed outside", work, self._found, self._unreadable, how=How(writes=True)
+        )
 
     def _unreadable(self, error: RushweedError) -> None:
         """Files in the middle of being written are waited for; after that it is told."""

@@ -13,7 +13,7 @@ from rushweed.core.store.recovery import Recovered, answer, put_away
 from rushweed.core.store.saves import save_and_remember
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.document import Document
-from rushweed.ui.session.jobs import Job, JobPool
+from rushweed.ui.session.jobs import How, Job, JobPool
 
 KEEP_AFTER_MS = 30  # an edit is painted before it is put on disk
 
@@ -58,7 +58,7 @@ class Saver(QObject):
             lambda _job: save_and_remember(self.folder, project),
             lambda _n: self._after_save(project, edits),
             self._save_failed,
-            writes=True,
+            how=How(writes=True),
         )
         self.saved.emit()
         return job
@@ -104,7 +104,7 @@ class Saver(QObject):
                 self.folder.forget_kept()
 
         done = lambda _n: self._kept(None)  # noqa: E731
-        self.jobs.start("Keeping", work, done, self._kept, writes=True, after_ms=KEEP_AFTER_MS)
+        self.jobs.start("Keeping", work, done, self._kept, how=How(writes=True, after_ms=KEEP_AFTER_MS))
 
     def _kept(self, fault: RushweedError | None) -> None:
         self._keeping = False

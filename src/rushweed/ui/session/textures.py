@@ -13,7 +13,7 @@ from rushweed.core.document.model.sheet import Cell, Codec, Sheet
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.sample import Texture, texture_of
 from rushweed.core.tune.texture import Laid, Rect, laid_out
-from rushweed.ui.session.jobs import Job, JobPool
+from rushweed.ui.session.jobs import How, Job, JobPool
 
 if TYPE_CHECKING:
     from rushweed.core.tune.codec.compress import Costs
@@ -66,7 +66,11 @@ class Textures(QObject):
                 return costs(rgba, codec, mipmaps, lambda share: job.tell(share, "Compressing"))
 
             job = self._jobs[key] = self.jobs.start(
-                "Compressing", work, lambda made: self._keep(key, made), partial(self._failed, key), slow=True
+                "Compressing",
+                work,
+                lambda made: self._keep(key, made),
+                partial(self._failed, key),
+                how=How(slow=True),
             )
             job.ended.connect(lambda: self._forget(key, job))
         return None

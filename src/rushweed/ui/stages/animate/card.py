@@ -17,7 +17,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, button, label, row
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
 from rushweed.ui.stages.animate.writing import choose_file
 
@@ -69,8 +69,8 @@ class AnimateCard(Card):
         self.play.setToolTip("Again and again, once, or there and back")
         self.play.edited.connect(lambda v: stage.change("Play", partial(timeline.set_play, play=v)))
         self.field("Plays", self.play)
-        self.rate = NumbersField(1, unit="fps", least=0.1, most=1000, whole=False, places=2, look=self.look)
-        self.ms = NumbersField(1, unit="ms", least=1, most=3_600_000, look=self.look)
+        self.rate = NumbersField(1, "fps", Numbers(0.1, 1000, False, places=2), self.look)
+        self.ms = NumbersField(1, "ms", Numbers(1, 3_600_000), self.look)
         self.rate.setToolTip("Frames per second, for all frames")
         self.ms.setToolTip("How long the selected frames last, or all")
         for field in (self.rate, self.ms):
@@ -111,7 +111,7 @@ class AnimateCard(Card):
     def _add_export(self) -> None:
         stage = self.stage
         self.form = PickBox(self.look, list(FORMS))
-        self.scale = NumbersField(1, unit="x", least=1, most=64, look=self.look)
+        self.scale = NumbersField(1, "x", Numbers(1, 64), self.look)
         self.scale.show_value(4)
         self.scale.setFixedWidth(44)
         self.form.setMinimumWidth(60)
@@ -123,9 +123,9 @@ class AnimateCard(Card):
         self.field("Show it", self.form, self.scale, self.out)
 
     def _add_body(self) -> None:
-        self.body_at = NumbersField(2, "px", -9999, 9999, look=self.look, between=", ")
+        self.body_at = NumbersField(2, "px", Numbers(-9999, 9999), self.look, between=", ")
         self.body_at.setToolTip("Left and top of the body, px right and down of the pivot")
-        self.body_size = NumbersField(2, "px", 1, 9999, look=self.look)
+        self.body_size = NumbersField(2, "px", Numbers(1, 9999), self.look)
         for field in (self.body_at, self.body_size):
             field.setFixedWidth(80)
             field.edited.connect(lambda _v: self._set_body())
@@ -183,11 +183,11 @@ class AnimateCard(Card):
         self._give_body(found)
 
     def _add_path(self) -> None:
-        self.offset = NumbersField(2, least=-9999, most=9999, look=self.look, between=", ")
+        self.offset = NumbersField(2, rule=Numbers(-9999, 9999), look=self.look, between=", ")
         self.offset.setToolTip(
             "Where it moves to, px right and down of where it stands; or drag with W; 0, 0 stands still"
         )
-        self.path_ms = NumbersField(1, unit="ms", least=1, most=3_600_000, look=self.look)
+        self.path_ms = NumbersField(1, "ms", Numbers(1, 3_600_000), self.look)
         self.path_ms.setFixedWidth(74)
         self.offset.setFixedWidth(84)
         self.easing = PickBox(self.look, list(EASINGS))

@@ -19,7 +19,7 @@ from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import IconButton
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.stages.animate.card import AnimateCard
 from rushweed.ui.stages.animate.painting import AnimationPainter
@@ -54,7 +54,7 @@ class AnimateStage(Stage):
         self.speed.setFixedWidth(58)
         self.speed.setToolTip("Speed")
         self.speed.picked.connect(lambda v: self.player.set_rate(SPEEDS[v.removeprefix("×")]))
-        self.onion = NumbersField(1, unit="% onion", most=100, look=self.look)
+        self.onion = NumbersField(1, "% onion", Numbers(most=100), self.look)
         self.onion.setAccessibleName("Onion skin")
         self.onion.setFixedWidth(86)
         self.onion.show_value(30)

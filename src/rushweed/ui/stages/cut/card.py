@@ -17,7 +17,7 @@ from rushweed.core.level.edit import cells_used
 from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Rule, button, label, row
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import cell_title, many, shared, units
 from rushweed.ui.session import later
 from rushweed.ui.stages.cut.repeats import Repeats
@@ -39,8 +39,8 @@ class CutCard(Card):
         self.name = TextField("name", mono=True)
         self.name.edited.connect(self._rename)
         self.field("Name", self.name)
-        self.position = NumbersField(2, most=16384, look=self.look, between=", ")
-        self.extent = NumbersField(2, least=1, most=16384, look=self.look)
+        self.position = NumbersField(2, rule=Numbers(most=16384), look=self.look, between=", ")
+        self.extent = NumbersField(2, rule=Numbers(1, 16384), look=self.look)
         self._in_units = [label("", "mono") for _ in range(2)]
         for words, field, beside, tip in (
             ("Position", self.position, self._in_units[0], "Left, top on the sheet"),

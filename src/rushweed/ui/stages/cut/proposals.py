@@ -195,7 +195,7 @@ class CutProposals:
         for rect in rects:
             box = view.rect(*rect)
             if box.intersects(room):
-                paint_corners(painter, box, 8, straw, self.look.colour("art_casing", 0.55), 1.5, 3)
+                paint_corners(painter, box, 8, straw, self.look.colour("art_casing", 0.55), (1.5, 3))
 
     def close_pictures(self) -> None:
         sheet = self.session.selection.sheet

@@ -21,7 +21,7 @@ from rushweed.core.level.losses import loss_words, lost
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, button, label, row
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.stages.cut.by_hand import ByHand
@@ -50,12 +50,12 @@ class CutStage(SheetStage):
     def build(self) -> None:
         self.by_hand = ByHand(self)
         self.method = ChoiceRow(self.look, METHODS)
-        self.cell = NumbersField(2, least=1, most=16384, look=self.look)
-        self.counts = NumbersField(2, unit="", least=1, most=4096, look=self.look)
-        self.margin = NumbersField(2, most=4096, look=self.look)
-        self._spacing = NumbersField(2, most=4096, look=self.look)
-        self.join = NumbersField(1, least=0, most=256, look=self.look)
-        self._least = NumbersField(1, least=1, most=4096, look=self.look)
+        self.cell = NumbersField(2, rule=Numbers(1, 16384), look=self.look)
+        self.counts = NumbersField(2, "", Numbers(1, 4096), self.look)
+        self.margin = NumbersField(2, rule=Numbers(most=4096), look=self.look)
+        self._spacing = NumbersField(2, rule=Numbers(most=4096), look=self.look)
+        self.join = NumbersField(1, rule=Numbers(0, 256), look=self.look)
+        self._least = NumbersField(1, rule=Numbers(1, 4096), look=self.look)
         self.fit = ChoiceRow(self.look, [("tight", "Tight"), ("centre", "Centred"), ("feet", "On its feet")])
         self.fit.setToolTip("Tight boxes, or equal cells so that pivots do not wander")
         self.fit.edited.connect(lambda _v: self._apply())
@@ -93,7 +93,7 @@ class CutStage(SheetStage):
         follow = button("Follow the art")
         follow.setToolTip("Each guide moves to the nearest gap  (Shift+G)")
         follow.clicked.connect(self.by_hand.follow_art)
-        self._split_into = NumbersField(2, unit="", least=1, most=64, look=self.look)
+        self._split_into = NumbersField(2, "", Numbers(1, 64), self.look)
         self._split_into.show_value((2, 1))
         self._split_into.setFixedWidth(64)
         self._split_into.setToolTip("Columns × rows each selected cell is split into")

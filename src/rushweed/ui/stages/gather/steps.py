@@ -25,7 +25,7 @@ from rushweed.core.document.model.steps import (
 from rushweed.core.pixels.fringe import cleans_by_itself
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import HIGH, Check, IconButton, Pressable, emptied, label, row
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.theme import Look
 
 if TYPE_CHECKING:
@@ -133,7 +133,7 @@ class StepList(QWidget):
             words = "One px is" if isinstance(step, Reduce) else "Times"
             return [[label(words), fields["factor"]]]
         if isinstance(step, Fit):
-            fields["size"] = NumbersField(2, least=1, most=16_384, look=self.look)
+            fields["size"] = NumbersField(2, rule=Numbers(1, 16_384), look=self.look)
             fields["size"].setFixedWidth(104)
             fields["size"].edited.connect(lambda v: self._change(n, "Fit", size=(int(v[0]), int(v[1]))))
             self._relay(fields["size"])
@@ -201,7 +201,7 @@ class StepList(QWidget):
         return lines
 
     def _number(self, n: int, name: str, least: float, most: float, unit: str) -> NumbersField:
-        field = NumbersField(1, unit=unit, least=least, most=most, look=self.look)
+        field = NumbersField(1, unit, Numbers(least, most), self.look)
         field.setFixedWidth(64)
         field.edited.connect(lambda v: self._change(n, TITLES[type(self.steps[n])], **{name: int(v[0])}))
         self._relay(field)

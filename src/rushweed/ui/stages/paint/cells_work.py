@@ -18,7 +18,7 @@ from rushweed.core.level.chunks import cell_at
 from rushweed.core.level.clipboard import from_text, holds_tiles, to_text
 from rushweed.core.level.edit import erase
 from rushweed.core.level.kept import area_stamp, brush_stamp, keep
-from rushweed.core.level.render import level_picture
+from rushweed.core.level.render import Seen, level_picture
 from rushweed.core.level.wide import (
     Selected,
     Where,
@@ -145,7 +145,9 @@ class CellsWork:
         if max(columns * cw, rows * ch) <= MOST_PICTURE:
             area = (x * cw, y * ch, columns * cw, rows * ch)
             pixels_of = self.session.stock.pixels_or_blank
-            picture = level_picture(self.session.project, level, pixels_of, area, with_backdrops=False)
+            picture = level_picture(
+                self.session.project, level, pixels_of, area, seen=Seen(with_backdrops=False)
+            )
             data.setImageData(image_of(picture).copy())
         clipboard.setMimeData(data)
         self.session.tell("told", f"{columns} × {rows} cells copied, {many(len(stamp.parts), 'layer')}.")

@@ -12,7 +12,7 @@ from rushweed.core.level.layers import change_layer, remove_layer
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.colour_field import ColourField
 from rushweed.ui.kit.controls import Check, IconButton, label
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
@@ -32,17 +32,17 @@ class LayerRows(Card):
         self.session = session
         self._seams: tuple[str, bool, bool] | None = None  # of the picture last looked at: across, down
         self.name = TextField("name")
-        self.opacity = NumbersField(1, "%", 0, 100, look=look)
+        self.opacity = NumbersField(1, "%", Numbers(0, 100), look)
         self.tint = ColourField(look)
         self.tint.setToolTip("Colours are multiplied by it")
-        self.parallax = NumbersField(2, "", -8, 8, False, 0.05, 3, look, " × ")
+        self.parallax = NumbersField(2, "", Numbers(-8, 8, False, 0.05, 3), look, between=" × ")
         self.parallax.setToolTip("Across and down: 0 stands still on screen, 1 moves with the level")
-        self.offset = NumbersField(2, "px", -99_999, 99_999, False, between=", ", look=look)
+        self.offset = NumbersField(2, "px", Numbers(-99_999, 99_999, False), look, between=", ")
         self.solid, self.front = Check(look, icons, "Solid"), Check(look, icons, "In front of the walker")
         self.solid.setToolTip("Its shapes count; without it the layer is only a picture")
         self.repeat, self.repeat_y = Check(look, icons, "Repeats across"), Check(look, icons, "Repeats down")
         self.stretch = Check(look, icons, "As large as the picture")
-        self.drift = NumbersField(2, "px/s", -9999, 9999, False, between=", ", look=look)
+        self.drift = NumbersField(2, "px/s", Numbers(-9999, 9999, False), look, between=", ")
         self.drift.setToolTip("How it moves by itself, as clouds do")
         self.remove = IconButton(look, icons, "trash", "Remove the layer", framed=True, px=15)
         self.field("Name", self.name)

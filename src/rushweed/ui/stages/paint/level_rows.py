@@ -10,7 +10,7 @@ from rushweed.core.tune.units import fraction_text, snap_step
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import label
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
@@ -27,8 +27,8 @@ class LevelRows(Card):
         self.view.setToolTip("From the side things fall down, from the top they go any way")
         self.order = ChoiceRow(look, [("layer", "By layer"), ("foot", "By foot")])
         self.order.setToolTip("By foot: who stands lower is drawn over who stands higher")
-        self.sides = NumbersField(2, "cells", 1, 8192, look=look)
-        self.first = NumbersField(2, "", -8192, 8192, look=look, between=", ")
+        self.sides = NumbersField(2, "cells", Numbers(1, 8192), look)
+        self.first = NumbersField(2, "", Numbers(-8192, 8192), look, between=", ")
         self.first.setToolTip("The first column and row: lower them to grow at the left and the top")
         self.field("Name", self.name)
         self.field("Group", self.group)

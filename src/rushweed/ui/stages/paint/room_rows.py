@@ -12,7 +12,7 @@ from rushweed.core.level.rooms import change_room, remove_room, room_faults
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Chip, IconButton, emptied, label
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -25,8 +25,8 @@ class RoomRows(Card):
         super().__init__(stage.look, "Rooms")
         self.stage, self.session, look = stage, stage.session, stage.look
         self.name = TextField("name")
-        self.area = NumbersField(2, "cells", 1, 8192, look=look)
-        self.first = NumbersField(2, "", -8192, 8192, look=look, between=", ")
+        self.area = NumbersField(2, "cells", Numbers(1, 8192), look)
+        self.first = NumbersField(2, "", Numbers(-8192, 8192), look, between=", ")
         self.camera = ChoiceRow(
             look, [("follows", "Follows"), ("across", "Across"), ("down", "Down"), ("still", "Still")]
         )

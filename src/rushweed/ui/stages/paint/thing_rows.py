@@ -14,7 +14,7 @@ from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.colour_field import ColourField
 from rushweed.ui.kit.controls import Check, IconButton, label, row
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
 
 if TYPE_CHECKING:
@@ -52,8 +52,8 @@ class ThingRows(Card):
 
     def _make_looks(self) -> None:
         look, icons = self.stage.look, self.stage.icons
-        self.turn = NumbersField(1, "°", -360, 360, False, 15, 2, look)
-        self.scale = NumbersField(2, "×", 1 / 16, 16, False, 0.5, 3, look, " , ")
+        self.turn = NumbersField(1, "°", Numbers(-360, 360, False, 15, 2), look)
+        self.scale = NumbersField(2, "×", Numbers(1 / 16, 16, False, 0.5, 3), look, between=" , ")
         self.scale.setToolTip("Whole factors keep px even")
         self.tint = ColourField(look)
         self.mirrored = Check(look, icons, "Mirrored")
@@ -72,11 +72,11 @@ class ThingRows(Card):
         self.motion.setToolTip("It stands, goes along its path, or gives way when it is pushed")
         self.turns = Check(look, icons, "Turns")
         self.turns.setToolTip("It may roll and tip over")
-        self.weight = NumbersField(1, "kg", 0.001, 1e6, False, 1, 3, look)
-        self.damping = NumbersField(1, "", 0, 100, False, 0.1, 2, look)
+        self.weight = NumbersField(1, "kg", Numbers(0.001, 1e6, False, 1, 3), look)
+        self.damping = NumbersField(1, "", Numbers(0, 100, False, 0.1, 2), look)
         self.damping.setToolTip("Which share of its speed it loses in a second")
         self.pinned = Check(look, icons, "Pinned at")
-        self.pin = NumbersField(2, "px", -4096, 4096, False, between=", ", look=look)
+        self.pin = NumbersField(2, "px", Numbers(-4096, 4096, False), look, between=", ")
         self.pin.setToolTip("A point it hangs on and swings about, px right and down of its pivot")
         self._body = [
             self.field("Body", self.motion),
@@ -119,9 +119,9 @@ class ThingRows(Card):
         column.addLayout(row(*self.aligned.values(), None, spacing=4))
         column.addLayout(row(*self.spread.values(), self.nearer, self.farther, None, spacing=4))
         self.add(self._many)
-        self.density = NumbersField(1, "a cell", 0.01, 20, False, 0.1, 2, look)
-        self.radius = NumbersField(1, "cells", 0.5, 32, False, 0.5, 1, look)
-        self.chance = NumbersField(1, "%", 0, 100, look=look)
+        self.density = NumbersField(1, "a cell", Numbers(0.01, 20, False, 0.1, 2), look)
+        self.radius = NumbersField(1, "cells", Numbers(0.5, 32, False, 0.5, 1), look)
+        self.chance = NumbersField(1, "%", Numbers(0, 100), look)
         self._scatter = [
             self.field("Density", self.density), self.field("Reach", self.radius),
             self.field("Mirrored", self.chance),

@@ -22,7 +22,7 @@ from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import IconButton, button, label, row
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
 
 if TYPE_CHECKING:
@@ -143,7 +143,7 @@ class AutoCard(Card):
         self.lay.setToolTip("The tiles from there on get their cases by the order of the template")
         self.lay.clicked.connect(self.lay_template)
         self.add(self.lay)
-        self.weight = NumbersField(1, "", 0.01, 1000, False, 0.5, 2, self.look)
+        self.weight = NumbersField(1, "", Numbers(0.01, 1000, False, 0.5, 2), self.look)
         self.weight.setToolTip("Of several tiles for one case the heavier comes more often")
         self.weight.edited.connect(lambda v: self._weigh(v[0]))
         self.session.document.follow(self.weight)

@@ -13,7 +13,7 @@ from rushweed.core.shape.primitives import area, bounds, corners
 from rushweed.core.tune.units import plain
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import IconButton, Rule, button, label, row
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import cell_title, many
 from rushweed.ui.stages.shape.board import CommonBoard, ShapeList
 from rushweed.ui.stages.shape.material import Material
@@ -52,8 +52,8 @@ class ShapeCard(Card):
             lambda i: self.session.selection.choose_cells(self.session.selection.cell_ids, i)
         )
         self.add(self._list)
-        self.place = NumbersField(2, "px", -4096, 4096, whole=False, look=self.look, between=", ")
-        self.extent = NumbersField(2, "px", 0.001, 4096, whole=False, look=self.look)
+        self.place = NumbersField(2, "px", Numbers(-4096, 4096, False), self.look, between=", ")
+        self.extent = NumbersField(2, "px", Numbers(0.001, 4096, False), self.look)
         for field in (self.place, self.extent):
             field.edited.connect(lambda _v: self._typed())
             self.session.document.follow(field)

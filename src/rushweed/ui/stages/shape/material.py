@@ -10,7 +10,7 @@ from rushweed.core.document.model.shape import Shape
 from rushweed.core.shape.groups import set_material, touches
 from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import label, row
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many, shared
 
 if TYPE_CHECKING:
@@ -23,8 +23,8 @@ class Material(QWidget):
     def __init__(self, stage: ShapeStage) -> None:
         super().__init__()
         self.stage, self.session, self.look = stage, stage.session, stage.look
-        self.friction = NumbersField(1, "", 0, 100, False, 0.05, 2, self.look)
-        self.bounce = NumbersField(1, "", 0, 100, False, 0.05, 2, self.look)
+        self.friction = NumbersField(1, "", Numbers(0, 100, False, 0.05, 2), self.look)
+        self.bounce = NumbersField(1, "", Numbers(0, 100, False, 0.05, 2), self.look)
         for field, name in ((self.friction, "friction"), (self.bounce, "bounce")):
             field.setFixedWidth(60)
             field.edited.connect(lambda v, name=name: self._set(name, v[0]))

@@ -22,7 +22,7 @@ from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_
 from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.ui.desk.paths import rings_path
 from rushweed.ui.kit.controls import Check, button, label, row
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.session.jobs import Job
@@ -84,7 +84,7 @@ class FromPixels(QWidget):
 
     def _make_fields(self) -> None:
         stage = self.stage
-        self.tolerance = NumbersField(1, least=0, most=64, whole=False, step=0.25, places=2, look=stage.look)
+        self.tolerance = NumbersField(1, rule=Numbers(0, 64, False, 0.25, 2), look=stage.look)
         self.tolerance.setFixedWidth(72)
         self.tolerance.show_value(1)
         self.tolerance.setToolTip("How far the outline may be from the border of the pixels")
@@ -99,11 +99,11 @@ class FromPixels(QWidget):
         self.convex = Check(stage.look, stage.icons, "Convex")
         self.convex.setToolTip("In convex parts, on the outline's own vertices")
         self.convex.edited.connect(lambda _on: self._again())
-        self.threshold = NumbersField(1, unit="", least=1, most=255, look=stage.look)
+        self.threshold = NumbersField(1, "", Numbers(1, 255), stage.look)
         self.threshold.setFixedWidth(48)
         self.threshold.show_value(SOLID)
         self.threshold.setToolTip("Alpha from which a px is solid")
-        self.vertices = NumbersField(1, unit="", least=0, most=4096, look=stage.look)
+        self.vertices = NumbersField(1, "", Numbers(0, 4096), stage.look)
         self.vertices.setFixedWidth(48)
         self.vertices.show_value(0)
         self.vertices.setToolTip(

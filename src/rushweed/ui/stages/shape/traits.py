@@ -15,7 +15,7 @@ from rushweed.core.shape import groups, traits
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Chip, IconButton, Rule, button, emptied, label, row
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
@@ -221,7 +221,7 @@ class TraitCard(Card):
             choice.edited.connect(lambda v: self._set_value(v == "yes"))
             line.append(choice)
         elif trait.kind == "number":
-            field = NumbersField(1, "px" if trait.id == "over" else "", -1e6, 1e6, False, look=self.look)
+            field = NumbersField(1, "px" if trait.id == "over" else "", Numbers(-1e6, 1e6, False), self.look)
             field.setFixedWidth(80)
             field.show_value(float(value))
             field.settled.connect(lambda: self._set_value(field.values[0]))

@@ -16,7 +16,7 @@ from rushweed.core.ship.ways import ABOUT, change_way
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, label
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.toggles import Toggle, ToggleButton
 from rushweed.ui.stages.ship.board import Board, size_words
@@ -72,7 +72,7 @@ class ShipCard(Card):
             self.field(kind.capitalize(), pick)
 
     def _number(self, name: str, unit: str, low: int, high: int, tip: str) -> NumbersField:
-        made = NumbersField(1, unit, low, high, look=self.look)
+        made = NumbersField(1, unit, Numbers(low, high), self.look)
         made.setToolTip(tip)
         made.edited.connect(lambda _v: self._pages(**{name: int(made.values[0] or 0)}))
         self.session.document.follow(made)

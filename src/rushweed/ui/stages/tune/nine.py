@@ -12,7 +12,7 @@ from rushweed.core.tune.nine import FILLS, MARGINS, clear, proposed, set_fill, s
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label, row
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import cell_title, many, shared
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ class NineCard(Card):
         self.add(self._teach)
         self.margins: dict[str, NumbersField] = {}
         for name in MARGINS:
-            field = NumbersField(1, "px", 0, 16384, look=self.look)
+            field = NumbersField(1, "px", Numbers(0, 16384), self.look)
             field.edited.connect(lambda v, name=name: self.set(**{name: int(v[0])}))
             self.session.document.follow(field)
             field.setAccessibleName(f"{name.capitalize()} margin")

@@ -15,7 +15,7 @@ from rushweed.core.tune.codec.compress import CODECS, WORDS
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, IconButton, Rule, button, emptied, label, row
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many
 
 if TYPE_CHECKING:
@@ -167,12 +167,12 @@ class RecipeCard(Card):
         codec.picked.connect(
             lambda text: self._change(one.id, "Compression of a recipe", codec=by_words[text])
         )
-        gutter = NumbersField(1, "px", 0, 32, look=self.look)
+        gutter = NumbersField(1, "px", Numbers(0, 32), self.look)
         gutter.show_value(one.gutter)
         gutter.settled.connect(
             lambda: self._change(one.id, "Gutter of a recipe", gutter=int(gutter.values[0]))
         )
-        ppu = NumbersField(1, "px", 0, 4096, False, look=self.look)
+        ppu = NumbersField(1, "px", Numbers(0, 4096, False), self.look)
         ppu.setToolTip("0 leaves each sheet its own")
         ppu.show_value(one.ppu or 0)
         ppu.settled.connect(

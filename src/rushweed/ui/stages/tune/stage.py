@@ -15,7 +15,7 @@ from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, button, label
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many, shared
 from rushweed.ui.stages.sheet_stage import SheetStage
 from rushweed.ui.stages.tune.nine import NineCard
@@ -39,7 +39,7 @@ class TuneStage(SheetStage):
         return tool
 
     def build(self) -> None:
-        self.ppu = NumbersField(1, "px", 0.001, 4096, whole=False, look=self.look)
+        self.ppu = NumbersField(1, "px", Numbers(0.001, 4096, False), self.look)
         self.ppu.setFixedWidth(76)
         self.ppu.setToolTip("How many px make one unit of the game")
         self.ppu.edited.connect(lambda v: self.tune("Set pixels per unit", ppu=v[0]))

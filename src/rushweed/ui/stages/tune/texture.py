@@ -27,7 +27,7 @@ from rushweed.ui.desk.view import View
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label
-from rushweed.ui.kit.fields import NumbersField, TextField
+from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
 from rushweed.ui.kit.theme import Look
 
@@ -162,7 +162,7 @@ class TextureCard(Card):
             words.setWordWrap(True)
             self.add(words)
         self.add(Rule(self.look))
-        self.gutter = NumbersField(1, "px", 0, 32, look=self.look)
+        self.gutter = NumbersField(1, "px", Numbers(0, 32), self.look)
         self.gutter.setToolTip("Px of its own edge repeated around each cell")
         self.cure = button("", fix=True)
         self.cure.clicked.connect(self._cure)
@@ -188,7 +188,7 @@ class TextureCard(Card):
         self.group = TextField("with the others")
         self.group.setToolTip("Sheets of one group share atlas pages")
         self.field("Atlas", self.group)
-        self.limit = NumbersField(1, "px", 0, 16384, step=256, look=self.look)
+        self.limit = NumbersField(1, "px", Numbers(0, 16384, step=256), self.look)
         self.limit.setToolTip("Largest side of its atlas pages; 0 leaves it to shipping")
         self.field("Page up to", self.limit)
         self.end()

@@ -21,7 +21,7 @@ from rushweed.core.tune.units import fraction_text, plain, snap_step
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label, row
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import cell_title, many, shared
 from rushweed.ui.stages.places import PlaceBoard
 
@@ -52,8 +52,8 @@ class UnitsCard(Card):
         self.add(head)
         self.board = PlaceBoard(self.look)
         self.board.edited.connect(self.place)
-        self.px = [NumbersField(1, "px", -65536, 65536, False, look=self.look) for _ in range(2)]
-        self.share = [NumbersField(1, "%", -6400, 6400, False, 5, 2, self.look) for _ in range(2)]
+        self.px = [NumbersField(1, "px", Numbers(-65536, 65536, False), self.look) for _ in range(2)]
+        self.share = [NumbersField(1, "%", Numbers(-6400, 6400, False, 5, 2), self.look) for _ in range(2)]
         for way, px, share in zip(("across", "down"), self.px, self.share, strict=True):
             px.setAccessibleName(f"Pivot {way}, px")
             share.setAccessibleName(f"Pivot {way}, %")

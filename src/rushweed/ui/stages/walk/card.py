@@ -20,7 +20,7 @@ from rushweed.core.walk.walkers import (
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, IconButton, Rule, button, label
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.stages.walk.keys import ACTIONS, WORDS, KeyField
 from rushweed.ui.stages.walk.reach_rows import ReachRows
 from rushweed.ui.stages.walk.run_rows import RunRows
@@ -61,7 +61,7 @@ class WalkCard(Card):
         self.end()
 
     def _number(self, name: str, unit: str, low: float, high: float, step: float, tip: str) -> NumbersField:
-        made = NumbersField(1, unit, low, high, False, step, 3, self.look)
+        made = NumbersField(1, unit, Numbers(low, high, False, step, 3), self.look)
         made.setToolTip(tip)
         made.edited.connect(lambda v: self._change(**{name: float(v[0])}))
         self.session.document.follow(made)
@@ -103,7 +103,7 @@ class WalkCard(Card):
         self.field(
             "Strength", number("strength", "u/s²", 0, 10_000, 10, "How hard he pushes what has a weight of 1")
         )
-        self.body = NumbersField(2, "px", 1, 4096, look=self.look)
+        self.body = NumbersField(2, "px", Numbers(1, 4096), self.look)
         self.body.setToolTip("Width and height of his body; at first that of his animation")
         self.body.edited.connect(self._set_body)
         self.session.document.follow(self.body)

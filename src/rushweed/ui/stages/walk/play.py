@@ -13,7 +13,7 @@ from rushweed.core.document.model.level import Level, Run
 from rushweed.core.walk import camera
 from rushweed.core.walk.terms import DOWN, FACING, JUMP, LEFT, RIGHT, STEPS, UP
 from rushweed.ui.session import Session
-from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.jobs import How, Job
 from rushweed.ui.stages.walk.jump_log import JumpLog, feet_at
 
 if TYPE_CHECKING:
@@ -159,7 +159,9 @@ class Play(QObject):
         """Make the rest of a large level ready while he walks already."""
         name = world.level.name
         self._rest = self.session.jobs.start(
-            f"The rest of {name}", lambda job: world.complete(lambda share: job.tell(share, name)), slow=True
+            f"The rest of {name}",
+            lambda job: world.complete(lambda share: job.tell(share, name)),
+            how=How(slow=True),
         )
 
     def stale(self) -> bool:
@@ -291,10 +293,8 @@ class Play(QObject):
         walk = self.walk
         if walk is None:
             return
-        self.camera = camera.follow(
-            self.camera, walk.world.level, walk.feet, self.picture, walk.body[3], int(walk.state[FACING]),
-            self.lead, steps,
-        )  # fmt: skip
+        him = camera.Followed(walk.feet, walk.body[3], int(walk.state[FACING]), self.lead)
+        self.camera = camera.follow(self.camera, walk.world.level, self.picture, him, steps)
 
     def feet(self) -> tuple[float, float]:
         """Where he is drawn: between the last two steps."""

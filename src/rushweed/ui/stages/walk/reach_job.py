@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.findings.finding import Finding
 from rushweed.ui.session import later
-from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.jobs import How, Job
 
 if TYPE_CHECKING:
     from rushweed.core.walk.reached import Reach
@@ -89,5 +89,7 @@ class ReachJob(QObject):
             self.progress = f"{share:.0%}, {words}"
             self.changed.emit()
 
-        self._job = self.session.jobs.start("Finding what can be reached", search, done, failed, slow=True)
+        self._job = self.session.jobs.start(
+            "Finding what can be reached", search, done, failed, how=How(slow=True)
+        )
         self._job.progress.connect(told)

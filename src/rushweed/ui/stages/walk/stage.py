@@ -19,7 +19,7 @@ from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import label
-from rushweed.ui.kit.fields import NumbersField
+from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import Toggle, ToggleButton
@@ -54,7 +54,7 @@ class WalkStage(Stage):
         self.mode = ChoiceRow(self.look, [("picture", "Game"), ("window", "Window"), ("both", "Wipe")])
         self.mode.setToolTip("At the game's own px, at those of the window, or one beside the other")
         self.mode.edited.connect(lambda _v: self._resized())
-        self.size = NumbersField(2, "px", 16, 4096, look=self.look)
+        self.size = NumbersField(2, "px", Numbers(16, 4096), self.look)
         self.size.show_value(PICTURE)
         self.size.setToolTip("Px of the game's picture")
         self.size.edited.connect(lambda _v: self._resized())
@@ -70,7 +70,7 @@ class WalkStage(Stage):
             toggle.edited.connect(lambda _on: self.desk.update())
         self.reached.edited.connect(lambda _on: self._follow_reach())
         self.show_button = ToggleButton(self.look, "Show", self.toggles)
-        self.ahead = NumbersField(1, "px", 0, 256, look=self.look)
+        self.ahead = NumbersField(1, "px", Numbers(0, 256), self.look)
         self.ahead.show_value(24)
         self.ahead.setToolTip("How far the camera looks ahead of him")
         self.ahead.edited.connect(lambda v: setattr(self.play, "lead", float(v[0])))

@@ -50,7 +50,7 @@ class Selecting(PaintTool):
         if self.began is not None and self._moving and chosen is not None:
             cell = self.stage.cell(at)
             dx, dy = cell[0] - self.began[0], cell[1] - self.began[1]
-            self.session.document.preview(lambda p: move_selected(p, *ids, chosen, dx, dy, at.ctrl))
+            self.session.document.preview(lambda p: move_selected(p, *ids, chosen, (dx, dy), at.ctrl))
 
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         dx, dy = end[0] - start[0], end[1] - start[1]
@@ -68,7 +68,7 @@ class Selecting(PaintTool):
     def _move(self, dx: int, dy: int, copy: bool = False) -> None:
         chosen, ids, words = self.chosen, self.ids, "Copy an area" if copy else "Move an area"
         assert chosen is not None
-        if self.session.document.edit(words, lambda p: move_selected(p, *ids, chosen, dx, dy, copy)):
+        if self.session.document.edit(words, lambda p: move_selected(p, *ids, chosen, (dx, dy), copy)):
             self.stage.chosen = chosen.moved(dx, dy)
 
     def step(self, dx: int, dy: int) -> bool:
@@ -205,7 +205,7 @@ class TakeStamp(PaintTool):
             return False
         left, top = min(start[0], end[0]), min(start[1], end[1])
         size = (abs(end[0] - start[0]) + 1, abs(end[1] - start[1]) + 1)
-        stamp = from_level(level.table, take(self.session.project, *self.ids, left, top, *size))
+        stamp = from_level(level.table, take(self.session.project, *self.ids, (left, top, *size)))
         if not stamp.cells:
             self.session.tell(
                 "told", f"There is nothing on {self.layer_name} there.", "Choose another layer or place."

@@ -91,8 +91,12 @@ class Fill(PaintTool):
 
         def change(project: Project) -> Project:
             if auto is None:
-                return fill(project, *ids, stamp, *cell, everywhere, chance)
-            return paint_auto(project, *ids, auto, fill_spots(project, *ids, *cell, everywhere))
+                if chance is None:
+                    return fill(project, *ids, stamp, cell, everywhere)
+                return paint_pattern(
+                    project, *ids, stamp, fill_spots(project, *ids, cell, everywhere), chance
+                )
+            return paint_auto(project, *ids, auto, fill_spots(project, *ids, cell, everywhere))
 
         self.session.document.edit(f"{self.verb} on {self.layer_name}", change)
         self.caution((np.array([cell[0]]), np.array([cell[1]])))

@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPen
 
-from rushweed.core.level.many_things import scatter_things, scattered_spots
+from rushweed.core.level.many_things import Chance, scatter_things, scattered_spots
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.session.gesture import Gesture
 from rushweed.ui.stages.paint.tools.tool import PaintTool
@@ -53,11 +53,9 @@ class ScatterThings(PaintTool):
         places = scattered_spots(at.x, at.y, self.radius * level.cell[0], self.density, level.cell, seed)
         slots = stamp.slots[stamp.slots > 0]
         weights = tuple(float(n) for n in np.bincount(slots, minlength=len(stamp.cells) + 1)[1:])
-        mirrored = self.mirror_percent
+        chance = Chance(seed, self.mirror_percent, weights)
         if places:
-            self._gesture.update(
-                lambda p: scatter_things(p, *ids, stamp.cells, places, seed, mirrored, weights)
-            )
+            self._gesture.update(lambda p: scatter_things(p, *ids, stamp.cells, places, chance))
 
     def release(self, at: DeskEvent) -> None:
         super().release(at)

@@ -92,7 +92,7 @@ class PointShapes(ShapeTool):
     def _dragged(self, cell: Cell, index: int, grip: str, at: DeskEvent) -> Shape:
         x, y, w, h = cell.rect
         start, to = (self._start[0] - x, self._start[1] - y), (at.x - x, at.y - y)
-        return dragged(cell.shapes[index], grip, start, to, (w, h), self.stage.snap_now(), at.alt)
+        return dragged(cell.shapes[index], grip, (start, to), (w, h), self.stage.snap_now(), at.alt)
 
     def release(self, at: DeskEvent) -> None:
         held, self._held = self._held, None
