@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from rushweed.core.animate import register
 from rushweed.core.animate.play import frame_at
+from rushweed.core.animate.timeline import remove_animation
 from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.animation import Path as MovePath
 from rushweed.core.level.render import level_picture
@@ -364,3 +365,23 @@ def test_what_is_painted_of_things_is_what_is_shipped(hands: Hands) -> None:
     bare = level_picture(project, replace(level, things=()), pixels, area)
     full = level_picture(project, level, pixels, area)
     assert (np.asarray(bare) != full).any()
+
+
+def test_without_an_animation_there_is_no_drift_to_see(hands: Hands) -> None:
+    hands.open_sheet("wren.png", "animate")
+    stage = hands.window.stage("animate")
+    assert isinstance(stage, AnimateStage)
+    card = stage.numbers
+    assert card._plot_room.isVisibleTo(card)
+    ids = [a.id for a in hands.session.project.animations]
+
+    def none(project):  # type: ignore[no-untyped-def]
+        for one in ids:
+            project = remove_animation(project, one)
+        return project
+
+    hands.session.document.edit("Remove all", none)
+    assert not card._plot_room.isVisibleTo(card) and card.drift.text() == ""
+    hands.session.document.undo()
+    hands.open_sheet("wren.png", "animate")
+    assert card._plot_room.isVisibleTo(card)

@@ -348,8 +348,10 @@ def dots(painter: QPainter, look: Look, x: float, y: float, states: Sequence[str
             painter.fillRect(box, look.colour("reed" if state == "done" else "fault"))
 
 
-def elided(painter: QPainter, text: str, width: float) -> str:
-    return QFontMetricsF(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, width)
+def elided(painter: QPainter, text: str, width: float, middle: bool = False) -> str:
+    """A text that fits, its end left out, or its `middle`, so that the numbers of names are seen."""
+    mode = Qt.TextElideMode.ElideMiddle if middle else Qt.TextElideMode.ElideRight
+    return QFontMetricsF(painter.font()).elidedText(text, mode, width)
 
 
 def tag(painter: QPainter, look: Look, x: float, y: float, text: str, rust: bool = False) -> QRectF:

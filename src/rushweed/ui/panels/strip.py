@@ -212,7 +212,7 @@ class Film(QWidget):
             painter.setFont(look.font(11, mine))
             painter.setPen(look.colour("ink"))
             name = QRectF(x, TOP + FRAME + 2, PITCH - 4, 18)
-            painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, elided(painter, cell.name, PITCH - 6))
+            painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, elided(painter, cell.name, PITCH - 6, True))
             if mine:
                 paint_corners(
                     painter, frame.adjusted(-2, -2, 2, 2), 12, look.colour("rust"), look.colour("paper")

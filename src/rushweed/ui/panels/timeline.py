@@ -165,12 +165,12 @@ class Frames(Keyed):
         painter.setPen(look.colour("rust" if mine else "quiet"))
         painter.drawText(QRectF(x, 0, 30, TOP), Qt.AlignmentFlag.AlignVCenter, f"{n:02d}")
         right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(QRectF(x, 0, FRAME, TOP), right, f"{frame.ms} ms")
+        painter.drawText(QRectF(x, 0, PITCH - 14, TOP), right, f"{frame.ms} ms")
         name = found[1].name if found else "gone"
         painter.setFont(look.font(11, mine))
         painter.setPen(look.colour("ink" if found else "fault"))
         text = QRectF(x, TOP + FRAME + 2, PITCH - 4, 18)
-        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, elided(painter, name, PITCH - 6))
+        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, elided(painter, name, PITCH - 6, True))
         if n == self.playing:
             painter.fillRect(QRectF(x, TOP + FRAME + 1, FRAME, 2), look.colour("reed"))
         if mine:

@@ -222,7 +222,7 @@ class AnimateCard(Card):
         if animation is None:
             self.what.setText("nothing animated")
             self._states.setText("")
-            self.drift.setText("")
+            self._show_drift()
             return
         chosen = len(session.selection.frames)
         self.what.setText(many(chosen, "frame") if chosen else many(len(animation.frames), "frame"))
@@ -284,7 +284,9 @@ class AnimateCard(Card):
     def _show_drift(self) -> None:
         """Foot line and centre over the frames, as drawn (thin) and as they stand now."""
         animation = self.stage.animation
+        self._plot_room.setVisible(animation is not None)
         if animation is None:
+            self.drift.setText("")
             return
         now = self.stage.registering.measured([f.cell for f in animation.frames])
         feet = [d.feet for _c, d in now]
