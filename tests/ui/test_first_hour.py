@@ -142,6 +142,23 @@ def test_the_first_steps_make_room_for_what_asks(newcomer: Hands) -> None:
     assert steps.isHidden() and not steps.open
 
 
+def test_the_first_steps_never_lie_over_the_ways_to_begin(newcomer: Hands, tmp_path: Path) -> None:
+    window, steps = newcomer.window, newcomer.window.first_hour.steps
+    welcome = window.first_hour.welcome
+    assert steps.isVisible() and not welcome.geometry().intersects(steps.geometry())
+    welcome.show_recent([tmp_path / f"p{n}" for n in range(5)])
+    for high in (640, 800, 1000, 640):
+        window.resize(1280, high)
+        newcomer.qtbot.wait(30)
+        assert steps.open and steps.isVisible() == (not welcome.geometry().intersects(steps.geometry()))
+    assert steps.isHidden()
+    steps.refresh()
+    assert steps.isHidden()
+    welcome.hide()
+    steps.avoid(None)
+    assert steps.isVisible()
+
+
 def test_the_steps_name_keys_that_are_so(hands: Hands) -> None:
     how = {step.stage: step.how for step in STEPS}
     assert f"{name_of(USUAL['jump'][0])} jumps" in how["walk"]

@@ -37,4 +37,5 @@ class FirstHour:
             if window.settings.value("first_steps", "") == "":
                 self.steps.begin()
         self.welcome.setVisible(empty)
+        self.steps.avoid(self.welcome if empty else None)
         window.desk.tells_empty = not empty

@@ -86,19 +86,36 @@ class FirstSteps(QFrame):
         session.shipped.connect(self._shipped)
         self.open = False
         self._gives_way = False  # while another board asks something in the same place
+        self._board: QWidget | None = None  # one that it must not cover
         desk.asks.connect(self._give_way)
         self.hide()
 
     def _give_way(self, asked: bool) -> None:
         self._gives_way = asked
-        self.setVisible(self.open and not asked)
+        self._show()
         self.refresh()
+
+    def avoid(self, board: QWidget | None) -> None:
+        """Never lie over a board: where there is no room beside it, wait until it is gone."""
+        self._board = board
+        if board is not None:
+            board.installEventFilter(self)
+        self._place()
+
+    def _show(self) -> None:
+        board = self._board
+        covers = (
+            board is not None
+            and board.isVisibleTo(self.parentWidget())
+            and (board.geometry().intersects(self.geometry()))
+        )
+        self.setVisible(self.open and not self._gives_way and not covers)
 
     def begin(self) -> None:
         """Show the step that comes next, from now on until all are done or it is closed."""
         self.settings.setValue("first_steps", "open")
         self.open = True
-        self.setVisible(not self._gives_way)
+        self._place()
         self.refresh()
 
     def show_or_close(self, on: bool) -> None:
@@ -146,8 +163,11 @@ class FirstSteps(QFrame):
         self.refresh()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize:
-            self._place()
+        if event is not None and event.type() in (QEvent.Type.Resize, QEvent.Type.Move):
+            if watched is self._board:
+                self._show()
+            else:
+                self._place()
         return super().eventFilter(watched, event)
 
     def _place(self) -> None:
@@ -155,6 +175,7 @@ class FirstSteps(QFrame):
         if desk is not None:
             self.adjustSize()
             self.move(EDGE + 24, max(desk.height() - self.height() - EDGE, 0))
+            self._show()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
