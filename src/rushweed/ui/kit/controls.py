@@ -338,14 +338,18 @@ def button(words: str, fix: bool = False) -> QPushButton:
 
 def dots(painter: QPainter, look: Look, x: float, y: float, states: Sequence[str], gap: float = 2) -> None:
     """Four-px dots: done in reed, fault in its colour, open as an outline."""
+    boxes: dict[str, list[QRectF]] = {}
     for i, state in enumerate(states):
-        box = QRectF(x + i * (4 + gap), y, 4, 4)
+        rim = 0.5 if state == "open" else 0
+        boxes.setdefault(state, []).append(QRectF(x + i * (4 + gap) + rim, y + rim, 4 - 2 * rim, 4 - 2 * rim))
+    for state, some in boxes.items():
         if state == "open":
             painter.setPen(look.colour("rule_deep"))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5))
         else:
-            painter.fillRect(box, look.colour("reed" if state == "done" else "fault"))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("reed" if state == "done" else "fault"))
+        painter.drawRects(some)  # type: ignore[call-overload]
 
 
 def elided(painter: QPainter, text: str, width: float, middle: bool = False) -> str:
