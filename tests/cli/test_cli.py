@@ -19,6 +19,7 @@ from rushweed.core.store.folder import Folder
 from rushweed.core.tune.ktx2 import read_ktx2
 from rushweed.demo import ART
 from tests.conftest import named
+from tests.core.test_prepare import on_ground, sprites
 
 
 class Done(NamedTuple):
@@ -234,6 +235,17 @@ def test_propose_tells_key_colour_and_true_px(tmp_path: Path) -> None:
     assert told["key_colour"] == [255, 0, 255] and told["true_pixel"] == 4 and told["size"] == [160, 96]
     words = run("propose", str(tmp_path / "big.png")).stdout
     assert "key colour: #ff00ff" in words and "enlarged 4 times" in words
+
+
+def test_gather_takes_sure_key_colours_unless_told_to_keep_them(tmp_path: Path) -> None:
+    Image.fromarray(on_ground(sprites(1), (255, 0, 255))).save(tmp_path / "minnow.png")
+    for words, keyed in (((), {"minnow.png": [255, 0, 255]}), (("--keep-key",), {})):
+        project = tmp_path / f"p{len(words)}"
+        assert run("new", project).returncode == 0
+        done = run("gather", project, tmp_path / "minnow.png", "--json", *words)
+        assert json.loads(done.stdout)["keyed"] == keyed
+        sheet = Folder(project).open().sheets[0]
+        assert bool(sheet.source.steps) == bool(keyed)
 
 
 def test_gather_joins_what_belongs_together_and_reports(tmp_path: Path) -> None:

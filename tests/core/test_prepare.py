@@ -1,6 +1,7 @@
 """Preparation: key colours, true px, turning, recolouring; cells and shapes follow their art."""
 
 import io
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -30,10 +31,12 @@ from rushweed.core.document.model.steps import (
 )
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.copies import recoloured_copy
+from rushweed.core.pixels.gather import Gathering, with_sure_key
 from rushweed.core.pixels.key import key_candidates, keyed, propose_key
 from rushweed.core.pixels.licence import asks_for_credit, changes_of, credit_lines, licence_fault
 from rushweed.core.pixels.prepare import Affine, prepared, recoloured, size_after, way_of
 from rushweed.core.pixels.reload import what_moved
+from rushweed.core.pixels.series import Batch
 from rushweed.core.pixels.true_pixel import reduced, true_pixel
 from rushweed.core.shape.edit import set_shapes
 from tests.conftest import named, project_with, sheet_of_size
@@ -66,6 +69,23 @@ def on_ground(rgba: np.ndarray, colour: tuple[int, int, int]) -> np.ndarray:
 
 
 # -- key colour ----------------------------------------------------------------------------------------
+
+
+def test_a_sure_key_colour_is_the_first_step_of_what_is_gathered(tmp_path: Path) -> None:
+    keyed_art, scene = on_ground(sprites(1), (255, 0, 255)), np.zeros((64, 96, 4), np.uint8)
+    scene[..., :3] = np.random.default_rng(2).integers(0, 256, (64, 96, 3))
+    scene[..., 3] = 255
+    pictures = {"keyed": keyed_art, "scene": scene, "clear": sprites(2)}
+    for name, rgba in pictures.items():
+        Image.fromarray(rgba).save(tmp_path / f"{name}.png")
+    gathering = Gathering(tmp_path / "p", project_with())
+    got = {n: with_sure_key(gathering.take(Batch((tmp_path / f"{n}.png",), n))[0]) for n in pictures}
+    sheets = {name: one.sheet for name, one in got.items()}
+    assert all(sheet is not None for sheet in sheets.values())
+    assert sheets["keyed"].source.steps == (KeyColour((255, 0, 255)),)  # type: ignore[union-attr]
+    assert got["keyed"].note == "#ff00ff is taken as clear"
+    for name in ("scene", "clear"):
+        assert sheets[name].source.steps == () and got[name].note == ""  # type: ignore[union-attr]
 
 
 @pytest.mark.parametrize("colour", [(255, 0, 255), (0, 255, 0), (0, 0, 0), (255, 255, 255), (92, 148, 252)])

@@ -15,6 +15,7 @@ from rushweed.core.store.folder import Folder
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.stages.gather.stage import GatherStage
 from tests.core.test_gather import art, encoded, lit, moving
+from tests.core.test_prepare import on_ground, sprites
 from tests.ui.conftest import Hands
 
 
@@ -46,6 +47,20 @@ def press_answer(hands: Hands, words: str) -> None:
     ]
     assert found, [b.text() for b in hands.window.notice.buttons.findChildren(type(stage(hands)._open))]
     found[-1].click()
+
+
+def test_a_sure_key_colour_is_taken_as_a_picture_comes_in(hands: Hands, tmp_path: Path) -> None:
+    for name, ground in (("minnow", (255, 0, 255)), ("roach", (255, 0, 255))):
+        Image.fromarray(on_ground(sprites(len(name)), ground)).save(tmp_path / f"{name}.png")
+    bring(hands, tmp_path / "minnow.png", tmp_path / "roach.png")
+    for name in ("minnow.png", "roach.png"):
+        sheet = hands.sheet(name)
+        assert sheet.source.steps == (KeyColour((255, 0, 255)),)
+        assert hands.session.stock.pixels(sheet)[0, 0, 3] == 0
+    assert "minnow.png and 1 more is taken as clear" in hands.window.notice.words.text()
+    assert "#ff00ff is taken as clear" in stage(hands).report.lines.toPlainText()
+    hands.session.document.undo()
+    assert all(s.name != "minnow.png" for s in hands.session.project.sheets)
 
 
 def test_a_key_colour_is_proposed_and_taken_by_its_chip(hands: Hands) -> None:

@@ -19,23 +19,36 @@ def gather(
     files: list[Path],
     as_json: AsJson = False,
     apart: Annotated[bool, typer.Option("--apart", help="Numbered pictures each by itself.")] = False,
+    keep_key: Annotated[
+        bool, typer.Option("--keep-key", help="Leave key colours opaque, also those that are sure.")
+    ] = False,
 ) -> None:
     """Bring pictures into a project; a bad file is named and the rest go on."""
     from rushweed.core.cut.take import sheet_chance
-    from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
+    from rushweed.core.document.model.steps import KeyColour
+    from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in, with_sure_key
     from rushweed.core.tune.recipe import suited
 
     with errors_told(), changing(project) as (folder, value):
         gathering = Gathering(folder.path, value, sheet_chance)
         results: list[Gathered] = []
         for batch in gathering.batches(files_in(files, results), not apart):
-            results += [suited(value, r)._replace(picture=None) for r in gathering.take(batch)]
+            for one in gathering.take(batch):
+                taken = suited(value, one if keep_key else with_sure_key(one))
+                results.append(taken._replace(picture=None))
         value = add_gathered(value, results)
         save_and_remember(folder, value)
     faults = [r for r in results if r.fault]
     if as_json:
         report: dict[str, Any] = {
             "gathered": [r.sheet.name for r in results if r.sheet],
+            "keyed": {
+                r.sheet.name: step.colour
+                for r in results
+                if r.sheet
+                for step in r.sheet.source.steps
+                if isinstance(step, KeyColour)
+            },
             "along": [{"file": str(r.path), "with": r.along, "as": r.note} for r in results if r.along],
             "same": [{"file": str(r.path), "as": r.same} for r in results if r.same],
             "unsure": sorted({str(path) for r in results for path in r.numbered}),

@@ -19,6 +19,8 @@ from rushweed.core.document.model.animation import Animation, Frame
 from rushweed.core.document.model.cut import GridCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet, Source, Variant
+from rushweed.core.document.model.steps import KeyColour
+from rushweed.core.pixels.key import propose_key
 from rushweed.core.pixels.read import ENDINGS, KINDS, Picture, frame_columns, read_picture
 from rushweed.core.pixels.series import Batch, are_frames, batches, common_crop, laid_out
 from rushweed.core.store.files import write_file
@@ -289,6 +291,20 @@ def _framed(sheet: Sheet) -> tuple[Sheet, Animation | None]:
     times = source.times or (100,) * count
     frames = tuple(Frame(cell.id, ms) for cell, ms in zip(cells, times, strict=True))
     return replace(sheet, cut=cut, cells=cells), Animation(new_id(), stem, frames)
+
+
+def with_sure_key(one: Gathered) -> Gathered:
+    """The same with its key colour as its first step of preparation, where its picture has one for sure."""
+    if one.sheet is None or one.picture is None:
+        return one
+    key = propose_key(one.picture.rgba)
+    if key is None:
+        return one
+    source = one.sheet.source
+    step = KeyColour(key.colour, key.tolerance)
+    keyed = replace(one.sheet, source=replace(source, steps=(step, *source.steps)))
+    told = "#{:02x}{:02x}{:02x} is taken as clear".format(*key.colour)
+    return one._replace(sheet=keyed, note=f"{one.note}, {told}" if one.note else told)
 
 
 def add_gathered(project: Project, got: Iterable[Gathered]) -> Project:

@@ -128,14 +128,17 @@ class _Looked:
         self, rgba: np.ndarray, lines: np.ndarray, codes: np.ndarray, rings: list[np.ndarray],
         values: np.ndarray, counts: np.ndarray,
     ) -> None:  # fmt: skip
-        self.rgba, self.lines, self.codes, self.rings = rgba, lines, codes, rings
+        self.rgba, self.codes, self.rings = rgba, codes, rings
+        self.planes = [lines[..., channel].astype(np.int16) for channel in range(3)]
         self.values, self.counts, self.total = values, counts, int(counts.sum())
         self.top = int(counts.max()) / self.total
 
     def features(self, code: int) -> list[float]:
         colour = np.array(_channels(code), np.int16)
         clear = self.codes == code
-        away = np.abs(self.lines[..., :3].astype(np.int16) - colour).max(axis=-1)
+        away = np.zeros(clear.shape, np.int16)
+        for plane, value in zip(self.planes, colour, strict=True):
+            np.maximum(away, np.abs(plane - value), out=away)
         near = away <= NEAR
         strays, held = int(np.count_nonzero(near & ~clear)), int(np.count_nonzero(clear))
         lossy = strays > 0.35 * max(held, 1) and _kinds(self.codes[near & ~clear]) > 24
@@ -190,7 +193,8 @@ def _all_over(clear: np.ndarray) -> float:
     high, wide = max(clear.shape[0] // 8, 1), max(clear.shape[1] // 8, 1)
     rows, columns = clear.shape[0] // high, clear.shape[1] // wide
     fields = clear[: rows * high, : columns * wide].reshape(rows, high, columns, wide)
-    return float((fields.mean(axis=(1, 3)) > 0.03).mean())
+    held = np.count_nonzero(fields, axis=(1, 3))
+    return float((held / (high * wide) > 0.03).mean())
 
 
 def is_vivid(colour: Colour) -> bool:

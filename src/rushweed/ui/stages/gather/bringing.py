@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QPlainTextEdit, Q
 from rushweed.core.cut.take import sheet_chance
 from rushweed.core.document.edit import remove_sheet
 from rushweed.core.document.model.project import Project
-from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in
+from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in, with_sure_key
 from rushweed.core.pixels.read import ENDINGS, KINDS
 from rushweed.core.tune.recipe import suited
 from rushweed.ui.kit.controls import button, emptied, label, row
@@ -151,7 +151,7 @@ class Bringing:
             batches = gathering.batches(files_in(paths, got), as_one)
             for i, batch in enumerate(batches):
                 job.tell(i / len(batches), f"Gathering {batch.paths[0].name} ({i + 1} of {len(batches)})")
-                for one in (suited(project, taken) for taken in gathering.take(batch)):
+                for one in (suited(project, with_sure_key(taken)) for taken in gathering.take(batch)):
                     if one.picture is not None:
                         stock.put(one.picture)
                     got.append(one._replace(picture=None))
@@ -196,5 +196,9 @@ class Bringing:
         elif same:
             more = f" and {len(same) - 1} more" if len(same) > 1 else ""
             session.tell("told", f"{same[0].path.name}{more} is on the Shelf already, as {same[0].same}.")
+        elif any(sheet.source.steps for sheet in sheets):
+            keyed = [sheet for sheet in sheets if sheet.source.steps]
+            names = keyed[0].name + (f" and {len(keyed) - 1} more" if len(keyed) > 1 else "")
+            session.tell("told", f"The key colour of {names} is taken as clear.", "Preparation has it.")
         elif not sheets:
             session.tell("told", f"There were no {KINDS} pictures among them.")
