@@ -59,6 +59,11 @@ def test_a_sure_key_colour_is_taken_as_a_picture_comes_in(hands: Hands, tmp_path
         assert hands.session.stock.pixels(sheet)[0, 0, 3] == 0
     assert "minnow.png and 1 more is taken as clear" in hands.window.notice.words.text()
     assert "#ff00ff is taken as clear" in stage(hands).report.lines.toPlainText()
+    press_answer(hands, "Leave it opaque")
+    assert hands.sheet("minnow.png").source.steps == hands.sheet("roach.png").source.steps == ()
+    assert hands.session.stock.pixels(hands.sheet("roach.png"))[0, 0, 3] == 255
+    hands.session.document.undo()
+    assert hands.sheet("minnow.png").source.steps
     hands.session.document.undo()
     assert all(s.name != "minnow.png" for s in hands.session.project.sheets)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,8 +11,11 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QPlainTextEdit, QVBoxLayout, QWidget
 
 from rushweed.core.cut.take import sheet_chance
+from rushweed.core.cut.transform_cells import set_steps
 from rushweed.core.document.edit import remove_sheet
 from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.document.model.steps import KeyColour
 from rushweed.core.pixels.gather import Gathered, Gathering, add_gathered, files_in, with_sure_key
 from rushweed.core.pixels.read import ENDINGS, KINDS
 from rushweed.core.tune.recipe import suited
@@ -177,6 +181,21 @@ class Bringing:
         if session.document.edit(f"Take {many(len(there), 'sheet')} the other way", without):
             self.bring(list(files), joined=len(there) > 1)
 
+    def _tell_keyed(self, sheets: list[Sheet]) -> None:
+        """Sheets whose key colour was taken as they came in."""
+
+        def opaque(project: Project) -> Project:
+            for one in project.sheets:
+                if one.id in {sheet.id for sheet in sheets}:
+                    steps = tuple(step for step in one.source.steps if not isinstance(step, KeyColour))
+                    project = set_steps(project, one.id, steps, self.session.stock)
+            return project
+
+        more = f" and {len(sheets) - 1} more" if len(sheets) > 1 else ""
+        leave = partial(self.session.document.edit, "Leave the key colour", opaque)
+        text = f"The key colour of {sheets[0].name}{more} is taken as clear."
+        self.session.ask(text, [("Leave it opaque", leave)], lambda: None)
+
     def _brought(self, got: list[Gathered]) -> None:
         session = self.session
         sheets = [g.sheet for g in got if g.sheet]
@@ -197,8 +216,6 @@ class Bringing:
             more = f" and {len(same) - 1} more" if len(same) > 1 else ""
             session.tell("told", f"{same[0].path.name}{more} is on the Shelf already, as {same[0].same}.")
         elif any(sheet.source.steps for sheet in sheets):
-            keyed = [sheet for sheet in sheets if sheet.source.steps]
-            names = keyed[0].name + (f" and {len(keyed) - 1} more" if len(keyed) > 1 else "")
-            session.tell("told", f"The key colour of {names} is taken as clear.", "Preparation has it.")
+            self._tell_keyed([sheet for sheet in sheets if sheet.source.steps])
         elif not sheets:
             session.tell("told", f"There were no {KINDS} pictures among them.")
