@@ -51,7 +51,7 @@ class SheetPainter:
         self._grid: tuple[object, Grid | None] = (None, None)
         self._kept: tuple[object, np.ndarray] = (None, np.zeros((0, 2)))
         self._chosen: tuple[object, np.ndarray] = (None, np.zeros((0, 4)))
-        self._chosen_boxes: tuple[object, list[QRectF]] = (None, [])
+        self._chosen_boxes: tuple[np.ndarray, list[QRectF]] = (np.zeros((0, 4)), [])
         self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
         self._sums: tuple[object, np.ndarray] = (None, np.zeros((1, 1), np.int32))
         self._faults: tuple[object, tuple[np.ndarray, np.ndarray] | None] = (None, None)
@@ -253,13 +253,13 @@ class SheetPainter:
         painter.scale(view.zoom, view.zoom)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self.look.colour("art_rust", 0.4))
-        painter.drawRects(*self._boxes(chosen))
+        painter.drawRects(*self._boxes(rects))
         painter.restore()
 
-    def _boxes(self, chosen: list[Cell]) -> list[QRectF]:
-        """The rects of very many selected cells, made once."""
-        if self._chosen_boxes[0] is not chosen:
-            self._chosen_boxes = (chosen, [QRectF(*c.rect) for c in chosen])
+    def _boxes(self, rects: np.ndarray) -> list[QRectF]:
+        """The rects of very many selected cells, made once, until others are selected or some are moved."""
+        if not np.array_equal(self._chosen_boxes[0], rects):
+            self._chosen_boxes = (rects, [QRectF(*rect) for rect in rects.tolist()])
         return self._chosen_boxes[1]
 
 
