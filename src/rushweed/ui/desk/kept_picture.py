@@ -119,31 +119,14 @@ class KeptPicture(QObject):
     def _reach(self, wanted: QRect) -> None:
         """Draw what of a rectangle is not there yet, and give up as much on the other side as the image has
         no room for."""
-        most = self._size()
-        old = self._drawn
-        across = QRect(old)
-        across.setLeft(min(old.left(), wanted.left()))
-        across.setRight(max(old.right(), wanted.right()))
-        if across.width() > most.width():
-            if wanted.left() < old.left():
-                across.setRight(across.left() + most.width() - 1)
-            else:
-                across.setLeft(across.right() - most.width() + 1)
-        for left, right in ((across.left(), old.left() - 1), (old.right() + 1, across.right())):
-            if right >= left:
-                self._anew(QRect(QPoint(left, old.top()), QPoint(right, old.bottom())))
-        down = QRect(across)
-        down.setTop(min(old.top(), wanted.top()))
-        down.setBottom(max(old.bottom(), wanted.bottom()))
-        if down.height() > most.height():
-            if wanted.top() < old.top():
-                down.setBottom(down.top() + most.height() - 1)
-            else:
-                down.setTop(down.bottom() - most.height() + 1)
-        for top, bottom in ((down.top(), old.top() - 1), (old.bottom() + 1, down.bottom())):
-            if bottom >= top:
-                self._anew(QRect(QPoint(down.left(), top), QPoint(down.right(), bottom)))
-        self._drawn = down
+        old, most = self._drawn, self._size()
+        left, right = _stretch((old.left(), old.right()), (wanted.left(), wanted.right()), most.width())
+        top, bottom = _stretch((old.top(), old.bottom()), (wanted.top(), wanted.bottom()), most.height())
+        for first, last in ((left, old.left() - 1), (old.right() + 1, right)):
+            self._anew(QRect(QPoint(first, old.top()), QPoint(last, old.bottom())))
+        for first, last in ((top, old.top() - 1), (old.bottom() + 1, bottom)):
+            self._anew(QRect(QPoint(left, first), QPoint(right, last)))
+        self._drawn = QRect(QPoint(left, top), QPoint(right, bottom))
 
     def _draw_ahead(self) -> None:
         """Some of what comes into sight if the pan goes on."""
@@ -197,3 +180,15 @@ class KeptPicture(QObject):
             painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
             self._draw(painter, shown)
             painter.end()
+
+
+def _stretch(held: tuple[int, int], wanted: tuple[int, int], most: int) -> tuple[int, int]:
+    """The first and last px of what holds two stretches; where that is more than `most`, some of what was
+    held is given up, on the side where nothing is wanted."""
+    first, last = min(held[0], wanted[0]), max(held[1], wanted[1])
+    if last - first + 1 > most:
+        if wanted[0] < held[0]:
+            last = first + most - 1
+        else:
+            first = last - most + 1
+    return first, last

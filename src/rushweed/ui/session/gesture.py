@@ -3,21 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from rushweed.core.document.model.project import Project
 
-if TYPE_CHECKING:
-    from rushweed.ui.session.document import Document
-
 Edit = Callable[[Project], Project]
+
+
+class Carrier(Protocol):
+    """What shows a gesture and keeps what came of it: the document."""
+
+    def carry(self, gesture: Gesture, change: Edit, anew: bool = False) -> bool:
+        """Show one more step, or this one alone. Returns whether it held."""
+
+    def commit(self, gesture: Gesture, label: str) -> bool:
+        """Make it a step of the history. Returns whether anything changed."""
 
 
 class Gesture:
     """Keeps a log of its steps, so that they can be taken again on an edit that comes in between. Without a
     `label` it is a preview: nobody draws it, and any edit ends it."""
 
-    def __init__(self, document: Document, label: str) -> None:
+    def __init__(self, document: Carrier, label: str) -> None:
         self._document, self.label = document, label
         self.log: list[Edit] = []
         self.shown: Project | None = None
