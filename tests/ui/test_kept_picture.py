@@ -15,8 +15,8 @@ ROOM = QRect(24, 24, 300, 200)
 class Drawn:
     """Squares of 10 px in colours that depend on where they lie, at the offset of a place."""
 
-    def __init__(self, ground: QColor | None = None) -> None:
-        self.place = Place(ROOM, 1.0, 1.0, QPointF(0, 0))
+    def __init__(self, ground: QColor | None = None, ratio: float = 1.0) -> None:
+        self.place = Place(ROOM, ratio, 1.0, QPointF(0, 0))
         self.parts: list[QRectF] = []
         self.turned: set[tuple[int, int]] = set()
         self.current = True
@@ -34,7 +34,9 @@ class Drawn:
                     painter.fillRect(QRectF(left + column * 10, top + row * 10, 10, 10), colour)
 
     def seen(self, kept: KeptPicture | None = None) -> list[int]:
-        image = QImage(340, 240, QImage.Format.Format_ARGB32_Premultiplied)
+        ratio = self.place.ratio
+        image = QImage(int(340 * ratio), int(240 * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(ratio)
         image.fill(QColor("white"))
         painter = QPainter(image)
         painter.setClipRect(ROOM)
@@ -53,9 +55,9 @@ class Drawn:
         self.kept.bring(self.place, stale if stale is not None else QRectF())
 
 
-@pytest.mark.parametrize("ground", [None, QColor("teal")])
-def test_however_it_is_panned_it_is_what_would_be_drawn(ground: QColor | None) -> None:
-    drawn = Drawn(ground)
+@pytest.mark.parametrize(("ground", "ratio"), [(None, 1.0), (QColor("teal"), 1.0), (None, 2.0)])
+def test_however_it_is_panned_it_is_what_would_be_drawn(ground: QColor | None, ratio: float) -> None:
+    drawn = Drawn(ground, ratio)
     drawn.kept.bring(drawn.place, None)
     steps = [(-9, 0), (4, -7), (-150, 20), (33, 180), (-299, 0), (0, 150), (-20, -20), (900, 3), (0, 0)]
     for n, (x, y) in enumerate(steps * 6):
