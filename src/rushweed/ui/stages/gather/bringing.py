@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QPlainTextEdit, QVBoxLayout, QWidget
@@ -22,10 +22,8 @@ from rushweed.core.tune.recipe import suited
 from rushweed.ui.kit.controls import button, emptied, label, row
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.session import Session
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.gather.stage import GatherStage
 
 
 class Report(QWidget):
@@ -94,22 +92,26 @@ class Report(QWidget):
 
 
 class Bringing:
-    """The ways in. `stage` shows what came of it."""
+    """The ways in, asked about over a window; `as_one` says whether numbered pictures go together, and `came`
+    shows what came of it."""
 
-    def __init__(self, stage: GatherStage) -> None:
-        self.stage, self.session = stage, stage.session
+    def __init__(
+        self, session: Session, window: Callable[[], QWidget | None], as_one: Callable[[], bool],
+        came: Callable[[list[Gathered]], object],
+    ) -> None:  # fmt: skip
+        self.session, self._window, self._as_one, self._came = session, window, as_one, came
         self._unsure: dict[tuple[Path, ...], list[str]] = {}
         self._pasted: tempfile.TemporaryDirectory[str] | None = None
 
     def choose_files(self) -> None:
         endings = " ".join(f"*{e} *{e.upper()}" for e in ENDINGS)
         names, _ = QFileDialog.getOpenFileNames(
-            self.stage.desk.window(), "Add pictures", "", f"Pictures ({endings});;All files (*)"
+            self._window(), "Add pictures", "", f"Pictures ({endings});;All files (*)"
         )
         self.bring([Path(name) for name in names])
 
     def choose_folder(self) -> None:
-        name = QFileDialog.getExistingDirectory(self.stage.desk.window(), "Add the pictures of a folder")
+        name = QFileDialog.getExistingDirectory(self._window(), "Add the pictures of a folder")
         if name:
             self.bring([Path(name)])
 
@@ -133,7 +135,7 @@ class Bringing:
         """Read pictures in the background and put them on the Shelf; bad files are named. With `joined` true
         or false numbered ones are one animation, or each a sheet, whatever they look like."""
         session = self.session
-        as_one = self.stage.as_one.on if joined is None else joined
+        as_one = self._as_one() if joined is None else joined
         if not paths:
             return None
         if session.document.read_only:
@@ -202,11 +204,9 @@ class Bringing:
         if sheets:
             session.document.edit(f"Gather {many(len(sheets), 'picture')}", lambda p: add_gathered(p, got))
             session.selection.choose_sheet(sheets[0].id)
-        self.stage.report.show_value(got)
+        self._came(got)
         self._unsure = {g.numbered: [o.sheet.id for o in got if o.numbered == g.numbered and o.sheet]
                         for g in got if g.numbered}  # fmt: skip
-        if len(got) > 1 or any(g.fault for g in got):
-            self.stage.show_tab("report")
         same = [g for g in got if g.same]
         faults = [g.fault for g in got if g.fault]
         if faults:

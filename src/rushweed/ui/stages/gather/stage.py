@@ -17,6 +17,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.steps import KeyColour, Recolour, Reduce, ReplaceColour, Step
 from rushweed.core.pixels.copies import recoloured_copy
+from rushweed.core.pixels.gather import Gathered
 from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault
 from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
@@ -72,7 +73,10 @@ class GatherStage(SheetStage):
     TOOLS = (Point, Wipe, PickColour)
 
     def build(self) -> None:
-        self.bringing = Bringing(self)
+        self.bringing = Bringing(
+            self.session, lambda: self.desk.window(), lambda: self.as_one.on, self._show_report
+        )
+        self.the(PickColour).took = self.take_colour
         add, folder = button("Add pictures ..."), button("Add a folder ...")
         add.clicked.connect(self.bringing.choose_files)
         folder.clicked.connect(self.bringing.choose_folder)
@@ -96,7 +100,7 @@ class GatherStage(SheetStage):
         self._found: dict[str, Seen] = {}
         self._asked: set[str] = set()
         self._looked = False
-        self.steps_work = StepWork(self)
+        self.steps_work = StepWork(self.session, partial(self.show_tab, "steps"), self.refresh)
         self._build_card()
 
     def _build_card(self) -> None:
@@ -221,6 +225,11 @@ class GatherStage(SheetStage):
     def show_tab(self, name: str) -> None:
         self._tab.show_value(name)
         self._show_tab()
+
+    def _show_report(self, got: list[Gathered]) -> None:
+        self.report.show_value(got)
+        if len(got) > 1 or any(g.fault for g in got):
+            self.show_tab("report")
 
     def _show_chips(self) -> None:
         sheet = self.session.selection.sheet

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -13,11 +12,9 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.steps import KeyColour, Reduce, Step
 from rushweed.ui.kit.text import many
+from rushweed.ui.session import Session
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.gather.stage import GatherStage
 
 AT_ONCE = 1 << 20  # px of a picture that is prepared without leaving the window's thread
 
@@ -28,10 +25,10 @@ def _cleaning(steps: tuple[Step, ...]) -> int:
 
 
 class StepWork:
-    """Makes them for the sheets selected."""
+    """Makes them for the sheets selected; `added` shows the list, `refused` what stands as it was."""
 
-    def __init__(self, stage: GatherStage) -> None:
-        self._stage, self._session = stage, stage.session
+    def __init__(self, session: Session, added: Callable[[], object], refused: Callable[[], object]) -> None:
+        self._session, self._added, self._refused = session, added, refused
         self._preparing: Job | None = None
 
     def add(self, step: Step) -> None:
@@ -41,7 +38,7 @@ class StepWork:
             return (step, *steps) if isinstance(step, Reduce) else (*steps, step)
 
         self._edit_steps("Add a preparation step", longer)
-        self._stage.show_tab("steps")
+        self._added()
 
     def _edit_steps(
         self, words: str, change: Callable[[tuple[Step, ...]], tuple[Step, ...]], merge: object = None
@@ -78,7 +75,7 @@ class StepWork:
             if session.document.edit(words, ready, merge):
                 then()
             else:
-                self._stage.refresh()
+                self._refused()
 
         sizes = [s.source.raw or s.source.size for s in session.selection.sheets]
         long = any(math.prod(size) > AT_ONCE for size in sizes)

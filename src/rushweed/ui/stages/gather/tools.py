@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
+from rushweed.core.document.model.base import Colour
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.model.steps import KeyColour, ReplaceColour
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.sheet_tool import SheetTool
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.gather.stage import GatherStage
 
 
 class Wipe(SheetTool):
@@ -26,7 +24,6 @@ class Wipe(SheetTool):
     id, words, icon, key = "wipe", "Before and after", "circle-half", "W"
     help = "Drag the line; left of it is the file"
     group = 1
-    stage: GatherStage
     _share = 0.5  # of the picture's width at which the line stands
     _before: tuple[object, object] = (None, None)
 
@@ -86,15 +83,15 @@ class PickColour(SheetTool):
     id, words, icon, key = "pick", "Pick a colour", "eyedropper", "P"
     help = "The key colour, or one to exchange"
     group = 1
-    stage: GatherStage
     for_step: int | None = None  # the number of the step that is to be given the colour
+    took: Callable[[Colour, int | None], object]  # who is given it
 
     def press(self, at: DeskEvent) -> None:
         sheet = self.session.selection.sheet
         if sheet is not None and 0 <= at.x < sheet.source.size[0] and 0 <= at.y < sheet.source.size[1]:
             r, g, b, alpha = self._pickable(sheet)[int(at.y), int(at.x)].tolist()
             if alpha:
-                self.stage.take_colour((r, g, b), self.for_step)
+                self.took((r, g, b), self.for_step)
             else:
                 self.session.tell("told", "That place is clear.", "Press a colour of the art.")
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
@@ -17,12 +18,12 @@ from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, label
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
+from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.text import many
+from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import Toggle, ToggleButton
+from rushweed.ui.session import Session
 from rushweed.ui.stages.ship.board import Board, size_words
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.ship.stage import ShipStage
 
 TEXTURES = {
     "tuned": "as each sheet says", "never": "none", "none": "not compressed", "bc1": "BC1", "bc3": "BC3",
@@ -37,9 +38,16 @@ class ShipCard(Card):
 
     label_width = 72
 
-    def __init__(self, stage: ShipStage) -> None:
-        super().__init__(stage.look, "Way")
-        self.stage, self.session = stage, stage.session
+    def __init__(
+        self,
+        session: Session,
+        look: Look,
+        icons: Icons,
+        way: Callable[[], Way],
+        changed: Callable[[], object],
+    ) -> None:
+        super().__init__(look, "Way")
+        self.session, self._icons, self._way, self._changed = session, icons, way, changed
         self.about = label("", "quiet")
         self.about.setWordWrap(True)
         self.add(self.about)
@@ -112,7 +120,7 @@ class ShipCard(Card):
         self._rows: dict[str, list[QWidget]] = {"game": game + files, "page": game[:3]}
 
     def _check(self, words: str, name: str, tip: str) -> Check:
-        made = Check(self.look, self.stage.icons, words)
+        made = Check(self.look, self._icons, words)
         made.setToolTip(tip)
         made.edited.connect(lambda on: self._pages(**{name: on}))
         return made
@@ -120,11 +128,11 @@ class ShipCard(Card):
     def _make_plain(self) -> None:
         self.parts = ToggleButton(self.look, "all", [])
         self.parts.setToolTip("Which plain files are made")
-        self.whole = Check(self.look, self.stage.icons, "With clear borders")
+        self.whole = Check(self.look, self._icons, "With clear borders")
         self.whole.edited.connect(lambda on: self._change("Frames of a way", whole=on))
         self.scales = ToggleButton(self.look, "1 ×", [])
         self.scales.setToolTip("How large pictures of levels are made")
-        self.shapes = Check(self.look, self.stage.icons, "Once more with shapes")
+        self.shapes = Check(self.look, self._icons, "Once more with shapes")
         self.shapes.edited.connect(lambda on: self._change("Pictures of a way", shapes=on))
         self._rows["plain"] = [
             self.field("Files", self.parts), self.field("Frames", self.whole),
@@ -175,7 +183,7 @@ class ShipCard(Card):
 
     def _toggles(self, kind: str) -> list[Toggle]:
         """All, and each part of a kind."""
-        chosen = getattr(self.stage.way, kind)
+        chosen = getattr(self._way(), kind)
         made = [self._toggle("All", chosen is None, partial(self._pick_all, kind))]
         for part in getattr(self.session.project, kind):
             on = chosen is None or part.id in chosen
@@ -191,7 +199,7 @@ class ShipCard(Card):
         self._change(f"Which {kind} go", **{kind: None if on else ()})
 
     def _pick(self, kind: str, part_id: str, on: bool) -> None:
-        chosen = getattr(self.stage.way, kind)
+        chosen = getattr(self._way(), kind)
         known = [part.id for part in getattr(self.session.project, kind)]
         held = set(known if chosen is None else chosen)
         held = held | {part_id} if on else held - {part_id}
@@ -211,11 +219,11 @@ class ShipCard(Card):
             button.update()
 
     def _part(self, part: str, on: bool) -> None:
-        held = {*self.stage.way.parts, part} if on else set(self.stage.way.parts) - {part}
+        held = {*self._way().parts, part} if on else set(self._way().parts) - {part}
         self._change("Plain files", parts=tuple(p for p in PLAIN_PARTS if p in held))
 
     def _scale(self, scale: int, on: bool) -> None:
-        held = {*self.stage.way.scales, scale} if on else set(self.stage.way.scales) - {scale}
+        held = {*self._way().scales, scale} if on else set(self._way().scales) - {scale}
         self._change("Pictures of levels", scales=tuple(sorted(held)))
 
     def show_board(self, project: Project, board: Board | None) -> None:
@@ -227,7 +235,7 @@ class ShipCard(Card):
             for words in ("Frames", "Pages", "Filled", "Memory", "Files", "Worst"):
                 self.facts[words].setText("")
             return
-        pages, items = self.stage.way.makes == "game", board.items
+        pages, items = self._way().makes == "game", board.items
         self.facts["Frames"].setText(str(len(board.plan.frames)))
         sizes = ", ".join(f"{p.size[0]} × {p.size[1]}" for p in board.plan.pages[:2])
         more = " ..." if len(board.plan.pages) > 2 else ""
@@ -246,9 +254,9 @@ class ShipCard(Card):
     # -- editing -----------------------------------------------------------------------------------
 
     def _change(self, words: str, **fields: Any) -> None:
-        way_id = self.stage.way.id
+        way_id = self._way().id
         self.session.document.edit(words, lambda project: change_way(project, way_id, **fields))
-        self.stage.refresh()
+        self._changed()
 
     def _pages(self, **fields: Any) -> None:
-        self._change("Pages of a way", pages=replace(self.stage.way.pages, **fields))
+        self._change("Pages of a way", pages=replace(self._way().pages, **fields))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
@@ -13,24 +12,26 @@ from rushweed.core.document.model.shipping import Way
 from rushweed.core.ship.build import Shipped, ship
 from rushweed.core.ship.ways import ways_of
 from rushweed.ui.kit.text import many
+from rushweed.ui.session import Session
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.ship.board import size_words
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.ship.stage import ShipStage
-
 
 class Shipping:
-    """Writes what the ways make, in the background. `last` is what was shipped last."""
+    """Writes what the ways make, in the background: the way that is shown, for which a folder can be chosen,
+    or all. `told` is given what was written, `last` is what was shipped last."""
 
-    def __init__(self, stage: ShipStage) -> None:
-        self._stage, self._session = stage, stage.session
+    def __init__(
+        self, session: Session, way: Callable[[], Way], choose_folder: Callable[[], bool],
+        told: Callable[[str], object],
+    ) -> None:  # fmt: skip
+        self._session, self._way, self._choose_folder, self._told = session, way, choose_folder, told
         self.last: Shipped | None = None
 
     def ship_now(self) -> None:
         """Ship the way that is shown; where it has no folder yet, one is asked for."""
-        if self._stage.way.folder or self._stage.choose_folder():
-            self.ship_to(self._session.folder.path / self._stage.way.folder)
+        if self._way().folder or self._choose_folder():
+            self.ship_to(self._session.folder.path / self._way().folder)
 
     def ship_all(self) -> None:
         """Ship every way that has a folder, one after the other."""
@@ -39,7 +40,7 @@ class Shipping:
 
     def ship_to(self, folder: Path) -> Job:
         """Write what the way makes into a folder, in the background."""
-        return self._begin([(self._stage.way, folder)])
+        return self._begin([(self._way(), folder)])
 
     def _begin(self, wanted: list[tuple[Way, Path]]) -> Job:
         project: Project = self._session.document.history.project
@@ -68,7 +69,7 @@ class Shipping:
         for one in done:
             size = size_words(sum(file.bytes for file in one.listed.values()))
             lines.append(f"{one.folder}\n{many(len(one.files), 'file')}, {size}; {len(one.made)} made anew")
-        self._stage.settings.where.setText("\n".join(lines))
+        self._told("\n".join(lines))
         frames, files = done[-1].frames, sum(len(one.files) for one in done)
         where = done[-1].folder if len(done) == 1 else f"{len(done)} folders"
         self._session.tell("told", f"Shipped {many(frames, 'frame')} in {many(files, 'file')} to {where}.")

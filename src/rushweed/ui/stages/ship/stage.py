@@ -54,7 +54,9 @@ class ShipStage(Stage):
         self._job: Job | None = None
         self._fault: RushweedError | None = None
         self._hovered: tuple[int, str] = (-1, "")  # the item and the cell under the pointer
-        self.shipping = Shipping(self)
+        self.shipping = Shipping(
+            self.session, lambda: self.way, self.choose_folder, lambda text: self.settings.where.setText(text)
+        )
 
     @property
     def way(self) -> Way:
@@ -84,7 +86,7 @@ class ShipStage(Stage):
             label("Way"), self._ways, self._add, self._remove, label("to"), self._folder, None, self._all,
             self._ship, keep=(self._ship,),
         )  # fmt: skip
-        self.settings = ShipCard(self)
+        self.settings = ShipCard(self.session, self.look, self.icons, lambda: self.way, self.refresh)
         self.card = scrolled(self.settings)
 
     # -- ways --------------------------------------------------------------------------------------
