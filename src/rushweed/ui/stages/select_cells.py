@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 
 from rushweed.core.document.model.sheet import Cell
+from rushweed.ui.desk.event import DeskEvent
+from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
-
-if TYPE_CHECKING:
-    from rushweed.ui.desk.event import DeskEvent
-    from rushweed.ui.stages.sheet_stage import SheetStage
 
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 LEAST_BAND = 4  # screen px that a rubber band has
@@ -24,14 +22,14 @@ class SelectCells(Tool):
     id, words, icon, key = "point", "Select", "cursor", "V"
     help = "Select cells; drag a box for many, Ctrl adds"
 
-    def __init__(self, stage: SheetStage) -> None:
+    def __init__(self, stage: Stage, cell_under: Callable[[DeskEvent], Cell | None]) -> None:
         super().__init__()
-        self.stage, self.session = stage, stage.session
+        self.stage, self.session, self._cell_under = stage, stage.session, cell_under
         self._band: tuple[QPointF, QPointF] | None = None  # rubber band, sheet px
         self.anchor: str | None = None  # the cell from which a drag takes all up to the pointer
 
     def press(self, at: DeskEvent) -> None:
-        cell = self.stage.cell_under(at)
+        cell = self._cell_under(at)
         if cell is None:
             if not at.ctrl:
                 self.session.selection.choose_cells(())
@@ -61,7 +59,7 @@ class SelectCells(Tool):
         if self._band is not None:
             self._band = (self._band[0], QPointF(at.x, at.y))
         elif self.anchor is not None:
-            cell, sheet = self.stage.cell_under(at), self.session.selection.sheet
+            cell, sheet = self._cell_under(at), self.session.selection.sheet
             start = next((c for c in sheet.cells if c.id == self.anchor), None) if sheet else None
             if cell is not None and start is not None and sheet is not None and cell is not start:
                 (ax, ay, aw, ah), (bx, by, bw, bh) = start.rect, cell.rect

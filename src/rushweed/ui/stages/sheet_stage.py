@@ -1,8 +1,8 @@
-"""A stage that shows the current sheet: its picture, its cells, and how they are selected."""
+"""A stage that shows the current sheet: its picture, its cells, how they are selected, and its tools."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.model.sheet import Cell, Sheet
@@ -10,11 +10,47 @@ from rushweed.ui.desk import rulers
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
+from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 from rushweed.ui.stages.select_cells import SelectCells
-from rushweed.ui.stages.sheet_tool import SheetTool
+
+
+class SheetTool(Tool):
+    """Where it does nothing of its own with the pointer, cells are selected."""
+
+    def __init__(self, stage: SheetStage) -> None:
+        super().__init__()
+        self.stage, self.session = stage, stage.session
+
+    def taken(self) -> None:
+        """It comes into use."""
+
+    def press(self, at: DeskEvent) -> None:
+        self.stage.selecting.press(at)
+
+    def drag(self, at: DeskEvent) -> None:
+        self.stage.selecting.drag(at)
+
+    def release(self, at: DeskEvent) -> None:
+        self.stage.selecting.release(at)
+
+    def hover(self, at: DeskEvent) -> None:
+        """The pointer is somewhere else."""
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """Whether a key meant anything here."""
+        return False
+
+
+class Point(SheetTool):
+    id, words, icon, key, help = (
+        SelectCells.id, SelectCells.words, SelectCells.icon, SelectCells.key, SelectCells.help,
+    )  # fmt: skip
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ArrowCursor
 
 
 class SheetStage(Stage):
@@ -27,7 +63,7 @@ class SheetStage(Stage):
     def __init__(self, session: Session, look: Look, icons: Icons) -> None:
         super().__init__(session, look, icons)
         self.hovered: Cell | None = None
-        self.selecting = SelectCells(self)
+        self.selecting = SelectCells(self, self.cell_under)
         self.at: DeskEvent | None = None  # where the pointer was last
         self.tools = [tool(self) for tool in self.TOOLS]
         self.tool = self.tools[0].id

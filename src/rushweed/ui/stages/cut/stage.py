@@ -32,8 +32,7 @@ from rushweed.ui.stages.cut.tools.guides import MoveGuides
 from rushweed.ui.stages.cut.tools.leave_out import LeaveOut
 from rushweed.ui.stages.cut.tools.split import SplitCells
 from rushweed.ui.stages.cut.tools.tool import CutTool
-from rushweed.ui.stages.sheet_stage import SheetStage
-from rushweed.ui.stages.sheet_tool import Point
+from rushweed.ui.stages.sheet_stage import Point, SheetStage
 
 METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
 LIVE_CELLS = 1200  # up to so many cells everything follows while a number is typed; beyond it, the marks

@@ -35,8 +35,7 @@ from rushweed.ui.stages.gather.removing import take_off
 from rushweed.ui.stages.gather.step_work import StepWork
 from rushweed.ui.stages.gather.steps import FRESH, StepList, hex_of
 from rushweed.ui.stages.gather.tools import PickColour, Wipe
-from rushweed.ui.stages.sheet_stage import SheetStage
-from rushweed.ui.stages.sheet_tool import Point
+from rushweed.ui.stages.sheet_stage import Point, SheetStage
 
 FIELDS = (
     ("author", "Author", "who drew it"),

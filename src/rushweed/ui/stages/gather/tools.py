@@ -15,7 +15,7 @@ from rushweed.core.document.model.steps import KeyColour, ReplaceColour
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag
-from rushweed.ui.stages.sheet_tool import SheetTool
+from rushweed.ui.stages.sheet_stage import SheetTool
 
 
 class Wipe(SheetTool):

@@ -25,7 +25,7 @@ from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import IconButton, button, elided, label
 from rushweed.ui.kit.text import short
 from rushweed.ui.session.jobs import Job
-from rushweed.ui.stages.sheet_tool import Point
+from rushweed.ui.stages.sheet_stage import Point
 from rushweed.ui.stages.ship.board import LINE, Board, board_of
 from rushweed.ui.stages.ship.card import ShipCard
 from rushweed.ui.stages.ship.shipping import Shipping

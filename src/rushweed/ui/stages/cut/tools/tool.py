@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from rushweed.core.document.model.cut import Cut
-from rushweed.ui.stages.sheet_tool import SheetTool
+from rushweed.ui.stages.sheet_stage import SheetTool
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.cut.stage import CutStage

@@ -13,7 +13,7 @@ from rushweed.core.shape.primitives import contains
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.stages.shape.tools.tool import ShapeTool
 from rushweed.ui.stages.shape.vertices import edge_middles, insert_vertex, remove_vertex
-from rushweed.ui.stages.sheet_tool import Point
+from rushweed.ui.stages.sheet_stage import Point
 
 GRAB = 8  # screen px within which a handle is caught
 Held = tuple[Cell, int, str]  # a cell, the number of its shape, the name of a grip or "body"

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model.shape import Shape
 from rushweed.core.document.model.sheet import Cell
-from rushweed.ui.stages.sheet_tool import SheetTool
+from rushweed.ui.stages.sheet_stage import SheetTool
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.shape.stage import ShapeStage

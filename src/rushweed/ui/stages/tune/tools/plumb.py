@@ -14,7 +14,7 @@ from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_plumbs
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
-from rushweed.ui.stages.sheet_tool import Point
+from rushweed.ui.stages.sheet_stage import Point
 from rushweed.ui.stages.tune.tools.tool import TuneTool
 from rushweed.ui.stages.tune.units import SNAPS
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.ui.stages.sheet_tool import SheetTool
+from rushweed.ui.stages.sheet_stage import SheetTool
 from rushweed.ui.stages.tune.nine import NineCard
 from rushweed.ui.stages.tune.recipes import RecipeCard
 from rushweed.ui.stages.tune.texture import TextureCard
