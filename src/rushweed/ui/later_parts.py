@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from rushweed.ui.commands.finder import Finder
 from rushweed.ui.first_hour import FirstHour
+from rushweed.ui.kit.readers import tell_readers_if_any
 from rushweed.ui.opened import Opened
 from rushweed.ui.panels.both_sides import BothSidesBoard
 from rushweed.ui.panels.earlier import EarlierSaves
@@ -42,4 +43,5 @@ def watch_outside(window: Window) -> None:
     window.outside = Outside(window.session)
     window.both_sides = BothSidesBoard(window.look, window.session, window)
     window.outside.asked.connect(window.both_sides.ask)
+    tell_readers_if_any(window)
     window.findings.wants_all.connect(window.opened.open_findings)

@@ -18,6 +18,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QComboBox, QSizePolicy, QWidget
 
 from rushweed.ui.kit.controls import HIGH
+from rushweed.ui.kit.keyed import Spot
 from rushweed.ui.kit.theme import Look
 
 
@@ -74,6 +75,20 @@ class ChoiceRow(QWidget):
         if key != self._value:
             self.show_value(key)
             self.edited.emit(key)
+
+    def spots(self) -> list[Spot]:
+        """Each choice, for who cannot see them."""
+        made, left = [], 0.0
+        for (_key, words), width in zip(self.choices, self._widths(), strict=True):
+            made.append(Spot(QRectF(left, 0, width, self.height()), words))
+            left += width
+        return made
+
+    def first_spot(self) -> int:
+        return next((n for n, (key, _words) in enumerate(self.choices) if key == self._value), -1)
+
+    def press_spot(self, number: int) -> None:
+        self.choose(number)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

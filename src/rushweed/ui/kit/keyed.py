@@ -165,6 +165,11 @@ class Keyed(QWidget):
                 best, least = number, ahead + ASIDE * aside
         return best
 
+    def press_spot(self, number: int) -> None:
+        """As the pointer would, at one of the places."""
+        self._number = number
+        self._press(Qt.KeyboardModifier.NoModifier)
+
     def _press(self, modifiers: Qt.KeyboardModifier) -> None:
         """As the pointer would: pressed and let go in the middle of the place."""
         found = self.at_keys

@@ -21,6 +21,7 @@ from rushweed.ui.desk.view import View
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import elided, label, row
 from rushweed.ui.kit.fields import TextField
+from rushweed.ui.kit.keyed import Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
@@ -135,6 +136,23 @@ class Film(QWidget):
         index = self._index(event.position().x())
         if 0 <= index < len(self.cells):
             self.edit_name(self.cells[index])
+
+    def spots(self) -> list[Spot]:
+        """The cells in sight, for who cannot see them."""
+        first, last = max(self._index(8), 0), min(self._index(self.width()), len(self.cells) - 1)
+        left = 8 - self._scroll
+        return [
+            Spot(QRectF(left + n * PITCH, TOP, FRAME, FRAME), self.cells[n].name)
+            for n in range(first, last + 1)
+        ]
+
+    def first_spot(self) -> int:
+        now, first = self.session.selection.cell, max(self._index(8), 0)
+        return next((n for n, c in enumerate(self.cells[first:]) if now is not None and c.id == now.id), -1)
+
+    def press_spot(self, number: int) -> None:
+        cell = self.cells[max(self._index(8), 0) + number]
+        self.session.selection.choose_cells((cell.id,))
 
     def edit_name(self, cell: Cell) -> bool:
         """Let a name be typed in its place; returns whether the Strip shows the cell."""
