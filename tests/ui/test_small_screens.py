@@ -237,3 +237,13 @@ def test_in_a_very_narrow_window_the_stages_are_still_told_apart(hands: Hands) -
     rail.resize(1280, 40)
     rail.layout().activate()  # type: ignore[union-attr]
     assert rail.finder.width() >= 170 and rail.plate.width() == 168
+
+
+def test_a_narrow_strip_keeps_its_controls_and_lets_its_hint_go(hands: Hands) -> None:
+    strip = hands.window.strip
+    hands.open_sheet("boardwalk.png", "shape")
+    for wide, told in ((1280, True), (860, False), (1280, True)):
+        hands.window.resize(wide, 640)
+        hands.qtbot.wait(60)
+        assert ("double-click" in strip._chosen.text()) == told
+        assert strip.which.width() >= strip.which.sizeHint().width()

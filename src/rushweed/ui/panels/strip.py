@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.cut.grid import even_cut, grid_of
@@ -27,6 +27,7 @@ from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
 PITCH, FRAME, TOP = 80, 48, 14
+ROOM_FOR_HOW = 600  # px of the Strip, from which it says how names are changed
 
 
 class Film(QWidget):
@@ -288,6 +289,11 @@ class Strip(QWidget):
         session.selection.focused.connect(self._focused)
         session.staged.connect(lambda _s: self.refresh())
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if event is not None and (event.oldSize().width() < ROOM_FOR_HOW) != (self.width() < ROOM_FOR_HOW):
+            self.refresh()
+
     def _focused(self) -> None:
         self.refresh()
         if self.session.selection.cell_ids:
@@ -311,9 +317,8 @@ class Strip(QWidget):
         self._what.setText(f"{many(len(cells), 'cell')}{empty}" if cells else "")
         number = len(self.session.selection.cells)
         self.pattern.setVisible(self.session.stage == "cut" and number > 0)
-        self._chosen.setText(
-            f"{number} selected" if number > 1 else "double-click a name to change it" if cells else ""
-        )
+        how = "double-click a name to change it" if cells and self.width() >= ROOM_FOR_HOW else ""
+        self._chosen.setText(f"{number} selected" if number > 1 else how)
         self.film.show_cells(shown, {c.id: i for i, c in enumerate(cells)})
 
     def _renaming(self, text: str) -> Callable[[Project], Project] | None:
