@@ -859,3 +859,25 @@ def test_layers_enlarged_at_once_look_as_one_by_one(
             alone = desk_pixels(hands).astype(int)
         assert np.abs(flat - alone).max() <= 3, zoom
         assert flat.std() > 20
+
+
+def test_every_tool_is_let_be_in_a_level_of_backdrops_only(hands: Hands, open_pier: PaintStage) -> None:
+    """No layer of tiles is left: nothing can be painted or taken, and each tool says so or does nothing."""
+    now = level(hands)
+    rest = tuple(layer for layer in now.layers if isinstance(layer, BackdropLayer))
+    hands.session.document.edit("Only far", lambda p: put_level(p, replace(now, layers=rest, things=())))
+    assert level(hands).layers and hands.session.selection.layer is None
+    hands.session.selection.choose_stamp(single(hands.cell("boardwalk.png", "deck_mid_a").id))
+    before = hands.session.project
+    for tool in open_pier.tools:
+        for keys in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier):
+            for button in (LEFT, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
+                open_pier.use(tool.id)
+                hands.drag((40, 40), (90, 70), (130, 60), button=button, keys=keys)
+                hands.window.desk.grab()
+    assert hands.session.project.levels[0].layers == before.levels[0].layers
+    told: list[str] = []
+    hands.session.told.connect(lambda notice: told.append(notice.text))
+    open_pier.use("take")
+    hands.drag((40, 40), (90, 70))
+    assert len(told) == 1 and told[0].startswith("The layer in use holds no tiles.")

@@ -40,7 +40,8 @@ def layer_of(level: Level, layer_id: str) -> Layer:
     for layer in level.layers:
         if layer.id == layer_id:
             return layer
-    raise EditError(f"{level.name} has no layer {layer_id!r}.", "Choose one from the list of layers.")
+    has = f"has no layer {layer_id!r}" if layer_id else "has no layer of tiles in use"
+    raise EditError(f"{level.name} {has}.", "Choose one from the list of layers.")
 
 
 _homes: Remembered[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = Remembered(

@@ -203,6 +203,11 @@ class TakeStamp(PaintTool):
         level = self.session.selection.level
         if level is None:
             return False
+        if self.session.selection.layer is None:
+            self.session.tell(
+                "told", "The layer in use holds no tiles.", "Choose a layer of tiles, or add one."
+            )
+            return False
         left, top = min(start[0], end[0]), min(start[1], end[1])
         size = (abs(end[0] - start[0]) + 1, abs(end[1] - start[1]) + 1)
         stamp = from_level(level.table, take(self.session.project, *self.ids, (left, top, *size)))
