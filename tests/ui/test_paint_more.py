@@ -869,7 +869,7 @@ def test_every_tool_is_let_be_in_a_level_of_backdrops_only(hands: Hands, open_pi
     assert level(hands).layers and hands.session.selection.layer is None
     hands.session.selection.choose_stamp(single(hands.cell("boardwalk.png", "deck_mid_a").id))
     before, told = hands.session.project, list[str]()
-    hands.session.told.connect(lambda notice: told.append(notice.text))
+    hands.session.told.connect(lambda notice: told.append(notice.text if notice is not None else ""))
     held = Qt.KeyboardModifier
     for tool in open_pier.tools:
         for keys in (held.NoModifier, held.ShiftModifier, held.AltModifier):
