@@ -206,6 +206,9 @@ class Arguments:
         if isinstance(kind, type) and issubclass(kind, msgspec.Struct):
             hints = typing.get_type_hints(kind)
             return kind(**{n: self.value(n, hints[n]) for n in kind.__struct_fields__})
+        if isinstance(kind, type) and issubclass(kind, tuple) and hasattr(kind, "_fields"):
+            hints = typing.get_type_hints(kind)
+            return kind(**{n: self.value(n, hints[n]) for n in kind._fields})
         raise TypeError(f"how to make {name}: {kind}?")
 
 
