@@ -109,7 +109,7 @@ def test_empty_cells_are_left_out_unless_kept_by_hand() -> None:
 
 
 def test_places_ignore_hand_choices_outside_the_grid() -> None:
-    cut = GridCut((16, 16), kept=((9, 9),), left_out=((8, 8),))
+    cut = GridCut((16, 16), kept=((9, 9), (-9, 0)), left_out=((8, 8), (-1, 0), (0, -9)))
     grid = grid_of(cut, (32, 32))
     assert places(cut, grid, np.ones((2, 2), bool)) == [(0, 0), (1, 0), (0, 1), (1, 1)]
 

@@ -143,10 +143,10 @@ def places(cut: EvenCut, grid: Grid, full: np.ndarray) -> list[tuple[int, int]]:
     """The (column, row) of every cell the cut keeps, in reading order; `full` is from `occupied`."""
     keep = full.copy() if cut.leave_out_empty else np.ones_like(full)
     for column, row in cut.kept:
-        if column < grid.columns and row < grid.rows:
+        if 0 <= column < grid.columns and 0 <= row < grid.rows:
             keep[row, column] = True
     for column, row in cut.left_out:
-        if column < grid.columns and row < grid.rows:
+        if 0 <= column < grid.columns and 0 <= row < grid.rows:
             keep[row, column] = False
     return [(int(c), int(r)) for r, c in np.argwhere(keep)]
 
