@@ -1,5 +1,7 @@
 """History, ids and the edits every stage shares."""
 
+import gc
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -140,3 +142,12 @@ def test_any_step_can_be_gone_to(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(history_module, "MOST_STEPS", 3)
     history.do("Call it e", replace(history.project, name="e"))
     assert not history.whole and history.labels == ["Call it b", "Call it d", "Call it e"]
+
+
+def test_the_collector_of_garbage_does_not_look_at_what_a_project_holds(demo: tuple[Project, object]) -> None:
+    project, _stock = demo
+    cells = [cell for sheet in project.sheets for cell in sheet.cells]
+    layers = [layer for level in project.levels for layer in level.layers]
+    shapes = [shape for cell in cells for shape in cell.shapes]
+    assert cells and layers and shapes
+    assert not any(gc.is_tracked(part) for part in (project, *project.sheets, *cells, *layers, *shapes))

@@ -64,6 +64,8 @@ def _taken_up(project: Project, found: Reread, stock: PixelCache) -> Project:
 
 def kept_aside(project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Cells that lie outside their picture since that shrank."""
+    if not any(sheet.aside for sheet in project.sheets):
+        return
     used = {f.cell for a in project.animations for f in a.frames}
     for level in project.levels:
         used.update(tiles_by_cell(level))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -11,6 +11,8 @@ from rushweed.core.document.edit import sheet_of
 from rushweed.core.document.model.level import Level, TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.text import many
+
+AT_ONCE = 64  # chunks that are counted together
 
 
 class Loss(NamedTuple):
@@ -27,25 +29,22 @@ class Loss(NamedTuple):
 
 def tiles_by_cell(level: Level) -> dict[str, int]:
     """How many tiles of a level each cell stands for, by cell id; none for cells that stand nowhere."""
-    layers = [layer for layer in level.layers if isinstance(layer, TileLayer)]
-    counts = sum((_numbers(layer) for layer in layers), Counter[int]())
-    return {cell: counts[n + 1] for n, cell in enumerate(level.table) if counts[n + 1]}
+    return _by_cell(level, [layer for layer in level.layers if isinstance(layer, TileLayer)])
 
 
 def layer_tiles_by_cell(level: Level, layer: TileLayer) -> dict[str, int]:
     """How many tiles of one layer of a level each cell stands for, by cell id."""
-    counts = _numbers(layer)
-    return {cell: counts[n + 1] for n, cell in enumerate(level.table) if counts[n + 1]}
+    return _by_cell(level, [layer])
 
 
-def _numbers(layer: TileLayer) -> Counter[int]:
-    """How often each place of the level's table (from 1) stands in a layer."""
-    counts: Counter[int] = Counter()
-    for chunk in layer.tiles.chunks:
-        if chunk is not None:
-            values, numbers = np.unique(chunk.cells >> 3, return_counts=True)
-            counts.update(dict(zip(values.tolist(), numbers.tolist(), strict=True)))
-    return counts
+def _by_cell(level: Level, layers: Sequence[TileLayer]) -> dict[str, int]:
+    counts = np.zeros(len(level.table) + 1, np.int64)
+    for layer in layers:
+        chunks = [chunk.cells for chunk in layer.tiles.chunks if chunk is not None]
+        for first in range(0, len(chunks), AT_ONCE):
+            numbers = np.concatenate(chunks[first : first + AT_ONCE]).ravel() >> 3
+            counts += np.bincount(numbers, minlength=len(counts))
+    return {cell: int(n) for cell, n in zip(level.table, counts[1:].tolist(), strict=True) if n}
 
 
 def lost(before: Project, after: Project) -> list[Loss]:

@@ -38,6 +38,7 @@ from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import Look
 
 WASTE = 0.74
+MOST_BORDERS = 4000  # each way, drawn where they cut through art
 MOST_MARKED = 600  # selected cells that get marks of their own; more get a wash
 
 
@@ -54,7 +55,7 @@ class SheetPainter:
         self._chosen_boxes: tuple[np.ndarray, list[QRectF]] = (np.zeros((0, 4)), [])
         self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
         self._sums: tuple[object, np.ndarray] = (None, np.zeros((1, 1), np.int32))
-        self._faults: tuple[object, tuple[np.ndarray, np.ndarray] | None] = (None, None)
+        self._faults: tuple[object, list[QLineF]] = (None, [])
         self._ink: tuple[object, np.ndarray] = (None, np.zeros((0, 0), bool))
         self._held: tuple[Grid, tuple[Cell, ...], np.ndarray] | None = None
         self._profile: tuple[object, tuple[np.ndarray, np.ndarray]] = (None, (np.zeros(0), np.zeros(0)))
@@ -184,28 +185,26 @@ class SheetPainter:
             for box in ((width - right, 0, right, height), (0, height - below, width - right, below)):
                 if box[2] and box[3]:
                     painter.fillRect(view.rect(*box), hatch)
-        borders = self._cut_borders(sheet, grid) if self.trial is None else None
-        if borders is None:
+        if self.trial is not None:
             return
-        w, h = grid.cell
-        lines = []
-        for row, column in np.argwhere(borders[0])[:4000].tolist():
-            x, y, _w, _h = grid.rect(column, row)
-            lines.append(QLineF(view.to_screen(x + w, y), view.to_screen(x + w, y + h)))
-        for row, column in np.argwhere(borders[1])[:4000].tolist():
-            x, y, _w, _h = grid.rect(column, row)
-            lines.append(QLineF(view.to_screen(x, y + h), view.to_screen(x + w, y + h)))
+        painter.save()
+        painter.translate(view.offset)
+        painter.scale(view.zoom, view.zoom)
+        lines = self._cut_borders(sheet, grid)
         for colour, wide in ((self.look.colour("art_paper", 0.8), 3), (self.look.colour("art_fault"), 1)):
-            painter.setPen(QPen(colour, wide))
+            pen = QPen(colour, wide)
+            pen.setCosmetic(True)  # so many px of the screen at any zoom
+            painter.setPen(pen)
             draw_lines(painter, lines)
+        painter.restore()
 
-    def _cut_borders(self, sheet: Sheet, grid: Grid) -> tuple[np.ndarray, np.ndarray] | None:
-        """The borders that cut through art, or None on a sheet whose tiles join on purpose."""
+    def _cut_borders(self, sheet: Sheet, grid: Grid) -> list[QLineF]:
+        """The borders that cut through art, px of the sheet; none where tiles join on purpose."""
         key = (sheet.source, grid)
         if self._faults[0] != key:
             mask = self._ink_of(sheet)
             joined = np.count_nonzero(mask) > OPAQUE_SHARE * mask.size
-            self._faults = (key, None if joined else cut_borders(mask, grid))
+            self._faults = (key, [] if joined else _border_lines(grid, *cut_borders(mask, grid)))
         return self._faults[1]
 
     def crop_marks(
@@ -261,6 +260,18 @@ class SheetPainter:
         if not np.array_equal(self._chosen_boxes[0], rects):
             self._chosen_boxes = (rects, [QRectF(*rect) for rect in rects.tolist()])
         return self._chosen_boxes[1]
+
+
+def _border_lines(grid: Grid, right: np.ndarray, below: np.ndarray) -> list[QLineF]:
+    """Right and lower borders of a grid as lines, px of the sheet; bool (rows, columns) each."""
+    w, h = grid.cell
+    lines = []
+    for cut, (left, top) in ((right, (w, 0)), (below, (0, h))):
+        rows, columns = (places[:MOST_BORDERS] for places in np.nonzero(cut))
+        x, y = grid.starts(0)[columns], grid.starts(1)[rows]
+        ends = np.stack((x + left, y + top, x + w, y + h), axis=1)
+        lines += [QLineF(*four) for four in ends.tolist()]
+    return lines
 
 
 class CellIndex:

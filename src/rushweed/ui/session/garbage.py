@@ -19,7 +19,9 @@ class GarbageTimer(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
+        gc.freeze()  # the program itself stays for good: looking through it again holds the window up
         self.destroyed.connect(gc.enable)
+        self.destroyed.connect(gc.unfreeze)
         timer = QTimer(self)
         timer.timeout.connect(collect_due)
         timer.start(EVERY_MS)

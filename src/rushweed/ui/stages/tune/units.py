@@ -116,13 +116,14 @@ class UnitsCard(Card):
         for part in (self.board, self.feet):
             part.setEnabled(bool(cells))
         self.all.setEnabled(bool(self.session.selection.cells))
-        names = {place_name(c) for c in cells}
+        stands = {(c.pivot, c.rect[2:]): c for c in cells}.values()  # most cells are alike
+        names = {place_name(c) for c in stands}
         self.board.show_value(names.pop() if len(names) == 1 else None)
         for axis in (0, 1):
             for field in (self.px[axis], self.share[axis]):
                 field.setEnabled(bool(cells))
-            self.px[axis].show_value(shared([c.pivot[axis] for c in cells]) if cells else 0)
-            shares = [round(c.pivot[axis] / c.rect[2 + axis] * 100, 2) for c in cells]
+            self.px[axis].show_value(shared([c.pivot[axis] for c in stands]) if cells else 0)
+            shares = [round(c.pivot[axis] / c.rect[2 + axis] * 100, 2) for c in stands]
             self.share[axis].show_value(shared(shares) if cells else 0)
         dx, dy = pivot_drift(cells)
         steady = "none" if len(cells) > 1 else "select frames to compare"
