@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
+from PIL import Image, ImageDraw, ImageFont
 
-KINDS = ("lined", "padded", "framed", "hexes", "font", "packed", "single")
+KINDS = ("lined", "padded", "framed", "hexes", "font", "packed", "single", "lettering")
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 STACKED = "stacked"  # strips of differing cells: no kind of its own
 
 
@@ -184,6 +186,29 @@ def _single(rng: np.random.Generator) -> Drawn:
     return Drawn(
         "single", np.dstack((np.clip(rgb, 0, 255), np.full((high, wide), 255))).astype(np.uint8), "single"
     )
+
+
+def _lettering(rng: np.random.Generator) -> Drawn:
+    """One to three words in one line, upright or slanted, on a key colour or on nothing."""
+    size = int(rng.integers(14, 60))
+    face, apart = ImageFont.load_default(size), rng.uniform(0, 0.5) * size * (rng.random() < 0.5)
+    words = " ".join(
+        "".join(rng.choice(list(LETTERS), rng.integers(3, 9))) for _ in range(rng.integers(1, 4))
+    )
+    words = words.title() if rng.random() < 0.4 else words
+    drawn, x = Image.new("L", (len(words) * (size * 2), size * 2)), size / 2
+    for letter in words:
+        ImageDraw.Draw(drawn).text((x, size // 4), letter, 255, face)
+        x += face.getlength(letter) + apart
+    if rng.random() < 0.4:
+        drawn = drawn.transform(drawn.size, Image.Transform.AFFINE, (1, 0.3, -0.3 * size, 0, 1, 0))
+    near = drawn.crop(drawn.getbbox()).point(lambda v: 255 * (v > 100))
+    ink = np.pad(np.asarray(near) > 0, int(rng.integers(0, 6)))
+    out = np.zeros((*ink.shape, 4), np.uint8)
+    out[ink] = (*rng.integers(0, 256, 3), 255)
+    if rng.random() < 0.5:
+        out[~ink] = (255, 0, 255, 255) if rng.random() < 0.5 else (0, 0, 0, 255)
+    return Drawn("lettering", out, "single")
 
 
 def _stacked(rng: np.random.Generator) -> Drawn:

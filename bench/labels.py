@@ -52,17 +52,19 @@ def read(name: str) -> Any:
 
 
 def fetched() -> bool:
-    return all((ART / label["file"]).is_file() for label in read("key.json"))
+    grids = read("key.json") + read("others.json")["grids"] + read("aside.json")["grids"]
+    return all((ART / label["file"]).is_file() for label in grids)
 
 
-def sheet_labels() -> list[Sheet]:
+def sheet_labels(labels: Sequence[Any] | None = None) -> list[Sheet]:
+    """The sheets that grids are learned from, or others as a file of labels tells them."""
     return [
         Sheet(
             label["file"], tuple(label["cell"]), tuple(label["margin"]), tuple(label["spacing"]),
             tuple(tuple(c) for c in label["acceptable"]),
             tuple(label["key_colour"]) if label["key_colour"] else None, label["kind"],
         )
-        for label in read("key.json")
+        for label in (labels or read("key.json") + read("others.json")["grids"])
     ]  # fmt: skip
 
 
@@ -73,12 +75,15 @@ def key_labels() -> list[tuple[str, tuple[int, int, int] | None]]:
         (label["file"], tuple(label["key_colour"]) if label.get("key_colour") else None)
         for name in ("key.json", "pieces.json") for label in read(name) if not label.get("key_open")
     ]  # fmt: skip
-    more = read("more.json")
-    return (
-        found
-        + [(file, None) for file in more["negative"]]
-        + [(f, tuple(k)) for f, k in more["keyed"].items()]
-    )
+    for more in (read("more.json"), read("others.json")):
+        found += keys_in(more)
+    return found
+
+
+def keys_in(labels: Any) -> list[tuple[str, tuple[int, int, int] | None]]:
+    """The key colours that a file of labels names, and the pictures it says have none."""
+    none: list[tuple[str, tuple[int, int, int] | None]] = [(file, None) for file in labels["negative"]]
+    return none + [(file, tuple(key)) for file, key in labels["keyed"].items()]
 
 
 def kind_labels() -> list[tuple[str, str]]:
@@ -88,7 +93,13 @@ def kind_labels() -> list[tuple[str, str]]:
     found += [(label["file"], "pieces") for label in read("pieces.json")]
     found += [(file, "pieces") for file in more["pieces"]]
     found += [(label["file"], "single") for label in read("singles.json")]
-    return found + [(file, "single") for file in more["single"]]
+    return found + [(file, "single") for file in more["single"]] + kinds_in(read("others.json"))
+
+
+def kinds_in(labels: Any) -> list[tuple[str, str]]:
+    """What the pictures of a file of labels are."""
+    found = [(label["file"], "grid") for label in labels["grids"]]
+    return found + [(file, kind) for kind in ("pieces", "single") for file in labels[kind]]
 
 
 def games_of(sheets: Sequence[Any]) -> list[str]:

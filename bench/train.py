@@ -59,7 +59,9 @@ UP = frozenset((
 DOWN = frozenset(("differ_double", "equal_double", "small", "idle", "one_plain"))
 THIN = ("differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_first")
 LOOKED_AT, DRAWN_EACH = 160, 24  # made-up sheets in all, and of each kind drawn for grids
-PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.05, "kind": 3.0}
+KIND_SHARES = {"grid": 1.6, "pieces": 1.0, "single": 1.0}  # a grid that is missed costs more
+MADE_UP_SHARE = 4.0
+PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.02, "kind": 3.0}
 
 
 class Looked(NamedTuple):
@@ -289,9 +291,10 @@ def learn_kinds(pool: Any) -> dict[str, Any]:
     games, what = [f.split("/")[0] for f, _k, _v in rows], np.array([k for _f, k, _v in rows])
     mean, spread = scaling(values)
     scaled = (values - mean) / spread
-    weight = evenly(games) * np.where(np.array(games) == MADE_UP, 10.0, 1.0)
-    for kind in ("grid", "pieces", "single"):
-        weight[what == kind] *= weight.sum() / 3 / weight[what == kind].sum()
+    weight = evenly(games) * np.where(np.array(games) == MADE_UP, MADE_UP_SHARE, 1.0)
+    total = weight.sum()
+    for kind, share in KIND_SHARES.items():
+        weight[what == kind] *= share * total / 3 / weight[what == kind].sum()
 
     def fit(own: np.ndarray) -> tuple[tuple[np.ndarray, float], tuple[np.ndarray, float]]:
         rest = own & (what != "grid")
@@ -313,9 +316,8 @@ def learn_kinds(pool: Any) -> dict[str, Any]:
         told[mine] = np.array(("grid", "pieces", "single"), object)[likely.argmax(axis=0)]
     (grid, b0), (piece, b1) = fit(np.ones(len(what), bool))
     real = np.array([g != MADE_UP for g in games])
-    shares = {
-        f"kind_{k}_right": float((told[real & (what == k)] == k).mean()) for k in ("grid", "pieces", "single")
-    }
+    shares = {f"kind_{k}_right": float((told[real & (what == k)] == k).mean()) for k in KIND_SHARES}
+    shares["kind_grid_lost"] = float((told[real & (what == "grid")] == "pieces").mean())
     return {
         "models": {"kind_grid": model_of(KIND_FEATURES, mean, spread, grid, b0),
                    "kind_pieces": model_of(KIND_FEATURES, mean, spread, piece, b1)},

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from bench.kinds import draw
-from bench.labels import key_labels, kind_labels, sheet_labels
+from bench.labels import key_labels, keys_in, kind_labels, kinds_in, read, sheet_labels
 from bench.relaid import relaid
 from bench.sheets import make
 from rushweed.core.cut.axis_features import AXIS_FEATURES, axis_features
@@ -16,7 +16,7 @@ from rushweed.core.cut.candidates import candidates
 from rushweed.core.cut.grid import MOST_CELLS, ink_sums
 from rushweed.core.cut.measure import connected_parts
 from rushweed.core.cut.propose import GRID_FEATURES, describe_pairs, examine, likely_pairs, propose
-from rushweed.core.cut.take import KIND_FEATURES, choices, kind_features, sheet_chance
+from rushweed.core.cut.take import KIND_FEATURES, choices, kind_features, lettering, sheet_chance
 from rushweed.core.document.model.cut import CountCut, GridCut, PiecesCut
 from rushweed.core.pixels.key import FEATURES as KEY_FEATURES
 from rushweed.core.pixels.key import candidate_features
@@ -110,10 +110,27 @@ def test_grids_of_every_made_up_kind_are_found(made: str, least: int) -> None:
     assert right >= least, f"{right} of 24"
 
 
-@pytest.mark.parametrize(("made", "kind"), [("font", PiecesCut), ("packed", PiecesCut), ("single", CountCut)])
+@pytest.mark.parametrize(
+    ("made", "kind"),
+    [("font", PiecesCut), ("packed", PiecesCut), ("single", CountCut), ("lettering", CountCut)],
+)
 def test_pieces_and_single_pictures_are_told_from_grids(made: str, kind: type) -> None:
     right = sum(isinstance(choices(draw(made, seed).rgba).best, kind) for seed in range(600, 612))
     assert right >= 9, f"{right} of 12"
+
+
+def test_letters_of_a_word_stand_on_one_line_and_close() -> None:
+    word = np.array([(x, 4 + x % 3, x + 8, 20) for x in range(0, 60, 10)])
+    assert lettering(word) == (1.0, pytest.approx(1 - 2 / 15))
+    assert lettering(word[::-1]) == lettering(word), "in any order"
+    spread = word * (4, 1, 4, 1)
+    assert lettering(spread - (0, 0, 24, 0)) == (1.0, 0.0), "frames stand apart"
+    packed = np.array([(x, y, x + 8, y + 8) for y in (0, 12, 24) for x in (0, 10, 20)])
+    line, close = lettering(packed)
+    assert line < 0.5 and close == 0
+    many = np.array([(x, 4, x + 8, 20) for x in range(0, 400, 10)])
+    assert lettering(many) == (1.0, 0.0), "a type, not a word"
+    assert lettering(word[:2]) == (0.0, 0.0)
 
 
 def test_a_numbered_sheet_is_told_from_a_frame() -> None:
@@ -236,7 +253,7 @@ def test_a_sheet_laid_out_anew_holds_its_cells_where_its_label_says() -> None:
 
 def test_the_labels_name_each_picture_once_and_say_one_thing_of_it() -> None:
     files = [s.file for s in sheet_labels()]
-    assert len(set(files)) == len(files) == 234
+    assert len(set(files)) == len(files) == 304
     kinds = dict(kind_labels())
     assert set(kinds.values()) == {"grid", "pieces", "single"} and all(kinds[f] == "grid" for f in files)
     keys: dict[str, object] = {}
@@ -244,6 +261,12 @@ def test_the_labels_name_each_picture_once_and_say_one_thing_of_it() -> None:
         assert keys.setdefault(file, key) == key
     assert sum(key is None for key in keys.values()) >= 200
     assert json.dumps(sorted(keys))
+    aside = read("aside.json")
+    apart = {file.split("/")[0] for file, _kind in kinds_in(aside)}
+    assert not apart & {file.split("/")[0] for file in {*files, *kinds, *keys}}, (
+        "nothing is learned from them"
+    )
+    assert {key[0].split("/")[0] for key in keys_in(aside)} <= apart
 
 
 def test_noise_of_a_large_side_gets_no_grid_of_more_cells_than_a_sheet_may_have() -> None:

@@ -20,11 +20,12 @@ OF_GRID = (
     "whole", "held", "alone", "unbroken", "isolated", "cross", "edge", "differ", "equal", "columns",
     "divides", "gap", "square_plain", "eights",
 )  # fmt: skip
+LONGEST_WORD = 30  # letters of a lettering; a type has more
 DOUBTFUL = 0.75  # chance of the best cut below which others are shown beside it
 EXPLAINED = 0.8  # chance of the best grid from which no strips are looked for
 KIND_FEATURES = (
     "first", "strength", "cells", *OF_GRID, "best_equal", "best_differ", "parts", "parts_per_cell", "alike",
-    "few_parts", "ink", "opaque", "keyed", "side", "small", "strip", "colours",
+    "few_parts", "ink", "opaque", "keyed", "side", "small", "strip", "colours", "line", "word",
 )  # fmt: skip
 
 
@@ -171,6 +172,7 @@ def kind_features(rgba: np.ndarray, seen: Examined, found: Proposals) -> np.ndar
     differ = min(
         (float(a.differ[4 : max(int(a.length * 0.6), 5)].min(initial=1)) for a in seen.axes), default=1
     )
+    line, word = lettering(seen.parts[area >= 0.1 * usual_ink(area)]) if len(area) else (0.0, 0.0)
     step = max(int(math.sqrt(width * height / 40_000)), 1)
     sample = np.ascontiguousarray(rgba[::step, ::step]).view(np.uint32).ravel()
     values = {
@@ -181,7 +183,21 @@ def kind_features(rgba: np.ndarray, seen: Examined, found: Proposals) -> np.ndar
         "opaque": float(seen.opaque), "keyed": float(seen.background is not None),
         "side": math.log(max(width, height)), "small": float(max(width, height) <= 64),
         "strip": abs(math.log(width / height)), "colours": math.log(len(np.unique(sample)) + 1),
+        "line": line, "word": word,
     }  # fmt: skip
     for name in OF_GRID:
         values[name] = named.get(name, 0.0)
     return np.array([[values[name] for name in KIND_FEATURES]])
+
+
+def lettering(parts: np.ndarray) -> tuple[float, float]:
+    """How far parts, left, top, right, bottom and more, (n, 4 or more), stand on one line, and how far they
+    stand as close on it as the letters of a word do: 0..1 each."""
+    if len(parts) < 3:
+        return 0.0, 0.0
+    left, top, right, bottom = parts[np.argsort(parts[:, 0], kind="stable"), :4].T
+    middle = float(np.median((top + bottom) / 2))
+    line = float(np.mean((top <= middle) & (middle <= bottom)))
+    gap = float(np.median(left[1:] - right[:-1])) / max(float(np.median(bottom - top)), 1.0)
+    close = min(max(1 - gap, 0.0), 1.0) if line > 0.9 and len(parts) <= LONGEST_WORD else 0.0
+    return line, close
