@@ -61,7 +61,7 @@ THIN = ("differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_fi
 LOOKED_AT, DRAWN_EACH = 160, 24  # made-up sheets in all, and of each kind drawn for grids
 KIND_SHARES = {"grid": 1.6, "pieces": 1.0, "single": 1.0}  # a grid that is missed costs more
 MADE_UP_SHARE = 4.0
-PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.02, "kind": 3.0}
+PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.01, "kind": 3.0}
 
 
 class Looked(NamedTuple):

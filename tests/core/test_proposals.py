@@ -253,7 +253,7 @@ def test_a_sheet_laid_out_anew_holds_its_cells_where_its_label_says() -> None:
 
 def test_the_labels_name_each_picture_once_and_say_one_thing_of_it() -> None:
     files = [s.file for s in sheet_labels()]
-    assert len(set(files)) == len(files) == 304
+    assert len(set(files)) == len(files) == 369
     kinds = dict(kind_labels())
     assert set(kinds.values()) == {"grid", "pieces", "single"} and all(kinds[f] == "grid" for f in files)
     keys: dict[str, object] = {}

@@ -13,7 +13,7 @@ from rushweed.core.ranking import chance, model
 
 OPAQUE = 0.995  # share of px without transparency from which a picture may be keyed
 NEAR = 12  # of 255: how far colours of a lossy picture may stray from their key
-SURE = 0.98  # chance from which a key colour is taken without asking
+SURE = 0.95  # chance from which a key colour is taken without asking
 LIKELY = 0.12  # chance from which it serves to find the art, and is offered
 ROWS = 512  # lines read
 FEATURES = (
