@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from rushweed.core.animate.edges import SIDES, Side, flat_sides, goes_on_beyond, lacks_part_of
+from rushweed.core.animate.register import set_shifts
 from rushweed.core.animate.timeline import animate
 from rushweed.core.cut.edit import cut_sheet
 from rushweed.core.document.edit import change_cells, put_level, put_sheet
@@ -78,11 +80,32 @@ def figure(left: int = 4, top: int = 4, wide: int = 8, high: int = 12, size: int
 def test_a_frame_off_its_line_is_told_but_not_one_that_bends() -> None:
     moved = strip([figure(), figure(), figure(top=2), figure()])
     (finding,) = found(*moved, "feet-drift")
-    assert "2 px" in finding.text and finding.fix
+    assert "2 px in 1 of 4 frames" in finding.text and finding.fix and len(finding.place.cells) == 1
     assert not found(finding.fix.edit(moved[0]), moved[1], "feet-drift")
     assert not found(
         *strip([figure(), figure(), figure(top=6, high=8), figure(top=2, high=10)]), "feet-drift"
     )
+
+
+def test_a_figure_that_lifts_its_feet_or_turns_does_not_drift() -> None:
+    lifted = figure(top=3)
+    lifted[3:9] = figure()[3:9]  # head and body stay where they are
+    lifted[3] = False
+    assert not found(*strip([figure(), figure(), lifted, figure()]), "feet-drift")
+    turned = figure(left=2, wide=12, high=8)
+    assert not found(*strip([figure(high=9), figure(high=9), turned, figure(high=9)]), "feet-drift")
+    assert not found(*strip([figure(), figure(), figure(left=8, top=2, wide=6), figure()]), "feet-drift")
+
+
+def test_a_frame_with_a_shift_or_pivot_of_its_own_drifts_where_it_is_shown() -> None:
+    project, stock = strip([figure(), figure(), figure(top=2), figure()])
+    ids = [c.id for c in project.sheets[0].cells]
+    assert not found(set_shifts(project, {ids[2]: (0, 2)}), stock, "feet-drift")
+    assert not found(set_pivot_px(project, [ids[2]], 8, 14), stock, "feet-drift")
+    project, stock = strip([figure()] * 4)
+    second = project.sheets[0].cells[1].id
+    (finding,) = found(set_shifts(project, {second: (0, -3)}), stock, "feet-drift")
+    assert finding.place.cells == (second,)
 
 
 def test_pivots_that_wander_where_the_art_does_not() -> None:
@@ -110,6 +133,44 @@ def test_a_frame_cut_off_at_its_edge() -> None:
     ends[8:10, 15] = True  # a nose that just reaches the edge
     assert not found(*strip([figure(), figure(), ends, figure()]), "touches-edge")
     assert not found(*strip([cut, cut, cut]), "touches-edge"), "all of them: it is meant"
+
+
+def test_art_that_is_drawn_up_to_the_edge_is_not_cut_off() -> None:
+    other = figure(left=11, top=8, wide=5, high=6)  # nothing that another frame has more of
+    assert not found(*strip([figure(), figure(), other, figure()]), "touches-edge")
+    ground = np.ones((16, 16), bool)
+    assert not found(*strip([figure(), figure(), ground, figure()]), "touches-edge")
+
+
+def test_art_that_goes_on_in_the_next_cell_is_cut_off() -> None:
+    other, rest = figure(left=11, top=8, wide=5, high=6), figure(left=0, top=6, wide=10, high=9)
+    rest[:8] = rest[14:] = False
+    rest[:, 9] |= figure(left=9, wide=1)[:, 9]
+    project, stock = strip([figure(), figure(), other, rest, figure(), figure()])
+    (finding,) = found(project, stock, "touches-edge")
+    cells = [c.id for c in project.sheets[0].cells]
+    assert set(finding.place.cells) == {cells[2], cells[3]}, "one thing, cut in two"
+    assert "is cut off at the left edge of its cell, and 1 more." in finding.text
+
+
+@pytest.mark.parametrize("side", SIDES)
+def test_a_side_is_told_from_the_others(side: Side) -> None:
+    turns = {"left": 0, "top": 3, "right": 2}[side]
+    ink = np.rot90(figure(left=0, top=3, wide=5, high=9), turns)
+    assert flat_sides(ink) == {side}
+    whole = np.rot90(figure(left=6, top=4, wide=7, high=9), turns)
+    assert lacks_part_of(ink, [whole], side)
+    assert not lacks_part_of(ink, [np.rot90(figure(left=6, top=4, wide=4, high=5), turns)], side)
+    sheet = np.zeros((48, 48, 4), np.uint8)
+    sheet[16:32, 16:32][ink] = (90, 60, 40, 255)
+    cell = (16, 16, 16, 16)
+    assert not goes_on_beyond(sheet, cell, side)
+    sheet[16:32, 16:32][ink] = 0
+    sheet[10:38, 10:38] = (90, 60, 40, 255)
+    assert goes_on_beyond(sheet, cell, side)
+    sheet[16:32, 16:32] = (200, 230, 240, 255)
+    assert not goes_on_beyond(sheet, cell, side), "of another colour"
+    assert not goes_on_beyond(sheet, (0, 0, 48, 48), side), "the end of the picture"
 
 
 def test_shapes_below_the_feet_are_ended_there() -> None:

@@ -202,7 +202,7 @@ def test_drift_missing_states_and_gone_frames_are_found_and_cured(demo: Demo) ->
     project = timeline.put_animation(project, replace(idle, frames=lost))
     found = check(project, stock)
     texts = {f.rule: f for f in found}
-    assert "walk: the feet drift by 1 px over 8 frames" in texts["feet-drift"].text
+    assert "walk: the feet drift by 1 px in 1 of 8 frames" in texts["feet-drift"].text
     assert "swimming has no animation" in texts["state-without"].text
     assert texts["frame-gone"].text == "idle: 1 frame shows a cell that is gone."
     for finding in (texts["feet-drift"], texts["frame-gone"], texts["state-without"]):

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
 
-from rushweed.core.animate.register import drift_of, pixels_of_cell, set_shifts, shifts_for, spread
+from rushweed.core.animate.edges import INK, SIDES, Side, flat_sides, goes_on_beyond, lacks_part_of
+from rushweed.core.animate.register import drift_of, pixels_of_cell, set_shifts, spread
 from rushweed.core.animate.timeline import remove_frames, remove_state
 from rushweed.core.document.edit import cell_homes, kept_ids
 from rushweed.core.document.model.animation import Animation
@@ -20,11 +22,10 @@ from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.edit import pivot_drift, set_pivot_px
 
 JITTER = 3.0  # px up to which a drift of the feet is more likely a fault than a jump
-INK = 128  # alpha from which a px is art
 BEND = 1  # px that a figure may be lower than usual and still only be moved
-RUN, RUN_SHARE = 4, 1 / 8  # px of art along an edge, and of its length, from which it may be cut off
+BETTER = 0.5  # of the px in which a frame differs from the others, that may be left when it is put back
+COMPARED = 8  # frames that one is compared with
 SELDOM = 0.34  # of the frames that may touch an edge by mistake: where more do, it is meant
-SIDES = ("left", "right", "top")  # feet stand on the lower edge by right
 
 
 def states_without(project: Project, stock: PixelCache) -> Iterator[Finding]:
@@ -51,27 +52,58 @@ def frames_gone(animation: Animation, project: Project, stock: PixelCache) -> It
 
 
 def feet_drift(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
-    """Frames that stand a px or a few off the line on which most stand, from head to feet: drawn off their
-    place, most likely, and neither bent nor turned."""
+    """Frames that stand a px or a few off the line on which most stand, from head to feet, and look much more
+    like one of those when they are put back on it: drawn off their place, and neither bent nor turned."""
     frames = frames_of(animation, project, stock)
     if len(frames) < 3:
         return
     drifts = [drift_of(pixels, cell).feet for _sheet, cell, pixels in frames]
-    heights = [_height(pixels) for _sheet, _cell, pixels in frames]
-    feet, (line, times) = spread(drifts), Counter(drifts).most_common(1)[0]
-    high = Counter(h for h, d in zip(heights, drifts, strict=True) if d == line).most_common(1)[0][0]
-    moved = all(abs(h - high) <= BEND for h, d in zip(heights, drifts, strict=True) if d != line)
-    if 0 < feet <= JITTER and 2 * times >= len(frames) and moved:
-        text = f"{animation.name}: the feet drift by {feet:g} px over {len(frames)} frames."
-        fix = Fix("Register them", partial(_registered, animation=animation, stock=stock))
-        place = Place("animate", sheet=frames[0][0].id, animation=animation.id)
+    line, times = Counter(drifts).most_common(1)[0]
+    if line is None or 2 * times < len(frames):
+        return
+    standing = [Standing.of(cell, pixels) for _sheet, cell, pixels in frames]
+    on_line = [one for one, feet in zip(standing, drifts, strict=True) if feet == line]
+    high = Counter(one.height for one in on_line).most_common(1)[0][0]
+    off = {
+        cell.id: int(feet - line)
+        for one, feet, (_sheet, cell, _pixels) in zip(standing, drifts, frames, strict=True)
+        if feet is not None and 0 < abs(feet - line) <= JITTER and abs(one.height - high) <= BEND
+        and one.belongs_up(int(feet - line), on_line)
+    }  # fmt: skip
+    if off:
+        far = max(abs(down) for down in off.values())
+        text = f"{animation.name}: the feet drift by {far} px in {len(off)} of {len(frames)} frames."
+        shifts = {c.id: (c.shift[0], c.shift[1] - off[c.id]) for _s, c, _p in frames if c.id in off}
+        fix = Fix("Put them on the line", partial(set_shifts, shifts=shifts))
+        place = Place("animate", sheet=frames[0][0].id, animation=animation.id, cells=tuple(off))
         yield Finding("feet-drift", "hint", text, place, fix)
 
 
-def _height(pixels: np.ndarray) -> int:
-    """Of the ink, px."""
-    rows = np.flatnonzero((pixels[..., 3] >= INK).any(axis=1))
-    return int(rows[-1] - rows[0]) + 1 if rows.size else 0
+class Standing(NamedTuple):
+    """The ink of a frame, bool (height, width), and where its corner lies seen from its pivot, px."""
+
+    ink: np.ndarray
+    corner: tuple[int, int]
+    height: int  # of the ink
+
+    @classmethod
+    def of(cls, cell: Cell, pixels: np.ndarray) -> Standing:
+        """That of a cell with its pixels, uint8 (height, width, 4)."""
+        ink = pixels[..., 3] >= INK
+        rows = np.flatnonzero(ink.any(axis=1))
+        corner = (round(cell.shift[0] - cell.pivot[0]), round(cell.shift[1] - cell.pivot[1]))
+        return cls(ink, corner, int(rows[-1] - rows[0]) + 1 if rows.size else 0)
+
+    def belongs_up(self, px: int, others: Sequence[Standing]) -> bool:
+        """Whether it is much more like one of the others when it is moved up."""
+        same = [other for other in others if other.ink.shape == self.ink.shape]
+        now = min((self._differs(other, 0) for other in same), default=0)
+        return min((self._differs(other, px) for other in same), default=1) <= BETTER * now
+
+    def _differs(self, other: Standing, up: int) -> int:
+        """In how many px, when it is moved up."""
+        across, down = self.corner[0] - other.corner[0], self.corner[1] - other.corner[1]
+        return int(np.count_nonzero(np.roll(self.ink, (down - up, across), (0, 1)) ^ other.ink))
 
 
 def pivots_drift(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
@@ -102,45 +134,30 @@ def pivots_drift(animation: Animation, project: Project, stock: PixelCache) -> I
 
 def touches_edge(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Frames whose art ends in a straight line at the edge of its cell, where that of the others stays away
-    from it: it is cut off there, most likely."""
-    frames = {cell.id: (cell, pixels) for _sheet, cell, pixels in frames_of(animation, project, stock)}
+    from it, and that goes on beyond the edge or is there in another frame: it is cut off."""
+    frames = {cell.id: (sheet, cell, pixels) for sheet, cell, pixels in frames_of(animation, project, stock)}
     if len(frames) < 3:
         return
-    flat = {cell_id: _flat_sides(pixels) for cell_id, (_cell, pixels) in frames.items()}
-    found: list[tuple[str, str]] = []
+    inks = {cell_id: pixels[..., 3] >= INK for cell_id, (_sheet, _cell, pixels) in frames.items()}
+    flat = {cell_id: flat_sides(ink) for cell_id, ink in inks.items()}
+    whole = [inks[cell_id] for cell_id, sides in flat.items() if not sides][:COMPARED]
+    found: list[tuple[str, Side]] = []
     for side in SIDES:
         touching = [cell_id for cell_id, sides in flat.items() if side in sides]
-        if 0 < len(touching) <= len(flat) * SELDOM:
-            found += [(cell_id, side) for cell_id in touching]
+        if len(touching) > len(flat) * SELDOM:
+            continue
+        for cell_id in touching:
+            sheet, cell, _pixels = frames[cell_id]
+            rgba = stock.pixels_or_blank(sheet)
+            if goes_on_beyond(rgba, cell.rect, side) or lacks_part_of(inks[cell_id], whole, side):
+                found.append((cell_id, side))
     if found:
-        sheet = next(s for s, _cell, _pixels in frames_of(animation, project, stock))
         ids = tuple(dict.fromkeys(cell_id for cell_id, _side in found))
-        cell = frames[found[0][0]][0]
+        sheet, cell, _pixels = frames[found[0][0]]
         more = f", and {len(ids) - 1} more" if len(ids) > 1 else ""
-        ends = f"{cell.name} ends straight at the {found[0][1]} edge of its cell{more}"
-        text = f"{animation.name}: {ends}; it may be cut off."
+        text = f"{animation.name}: {cell.name} is cut off at the {found[0][1]} edge of its cell{more}."
         place = Place("cut", sheet=sheet.id, animation=animation.id, cells=ids)
         yield Finding("touches-edge", "hint", text, place)
-
-
-def _flat_sides(pixels: np.ndarray) -> set[str]:
-    """The sides at which ink ends in a long straight run that is no shorter than what lies next to it, as art
-    does that was cut off; an outline that ends there by itself gets shorter."""
-    ink = pixels[..., 3] >= INK
-    if min(ink.shape) < 4:
-        return set()
-    lines = {"left": (ink[:, 0], ink[:, 1]), "right": (ink[:, -1], ink[:, -2]), "top": (ink[0], ink[1])}
-    return {
-        side
-        for side, (edge, inner) in lines.items()
-        if _longest(edge) >= max(RUN, edge.size * RUN_SHARE) and edge.sum() >= inner.sum()
-    }
-
-
-def _longest(line: np.ndarray) -> int:
-    """Of the runs of true in a line."""
-    bounds = np.flatnonzero(np.diff(np.concatenate(([False], line, [False]))))
-    return int((bounds[1::2] - bounds[::2]).max(initial=0))
 
 
 def frames_of(
@@ -150,9 +167,3 @@ def frames_of(
     homes = cell_homes(project)
     found = [homes[f.cell] for f in animation.frames if f.cell in homes]
     return [(sheet, cell, pixels_of_cell(stock.pixels_or_blank(sheet), cell)) for sheet, cell in found]
-
-
-def _registered(project: Project, animation: Animation, stock: PixelCache) -> Project:
-    """The frames put on one another by their outlines."""
-    held = [(cell, pixels) for _sheet, cell, pixels in frames_of(animation, project, stock)]
-    return set_shifts(project, shifts_for(held, "outline", "both"))

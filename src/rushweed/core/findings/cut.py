@@ -34,9 +34,9 @@ def grid_remainder(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
         grid = grid_of(cut, sheet.source.size, sheet.name)
     except RushweedError:
         return
-    right, below = grid.left_over
+    right, below = (left if left > gap else 0 for left, gap in zip(grid.left_over, grid.spacing, strict=True))
     if not (right or below):
-        return
+        return  # no more than a gap behind the last cells, and the line that may be drawn there
     mask = ink(stock.pixels_or_blank(sheet))
     width, height = sheet.source.size
     parts = []
@@ -102,10 +102,16 @@ def better_grid(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     best = found.grids[0]
     if any(g.cell == grid.cell and g.score > UNLIKELY for g in found.grids):
         return
+    if _pitch(best.cell, best.spacing) == _pitch(grid.cell, grid.spacing):
+        return  # the same lines, the gap told apart or not
     evidence = best.evidence.removeprefix("sure, ")
     text = f"{sheet.name}: a grid of {best.words()} fits better: {evidence}."
     fix = Fix(f"Cut at {best.words()}", partial(_cut_anew, sheet_id=sheet.id, cut=best.cut(), stock=stock))
     yield Finding("better-grid", "hint", text, Place("cut", sheet=sheet.id), fix)
+
+
+def _pitch(cell: tuple[int, int], spacing: tuple[int, int]) -> tuple[int, int]:
+    return cell[0] + spacing[0], cell[1] + spacing[1]
 
 
 def _doubted(mask: np.ndarray, grid: Grid) -> bool:
