@@ -3,16 +3,21 @@
 import struct
 import subprocess
 import sys
+import time
 import zlib
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PIL import Image
 
 from rushweed.core.document.errors import PictureError
 from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.steps import Mirror, Step
+from rushweed.core.pixels import cache, prepare
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.gather import Gathering, add_gathered, files_in
 from rushweed.core.pixels.read import read_picture
@@ -119,6 +124,30 @@ def test_the_stock_shares_arrays_and_tells_what_is_missing(demo: tuple[Project, 
     fault = fresh.fault(sheet)
     assert fault is not None and "wren.png" in fault.problem
     assert fresh.pixels_or_blank(sheet).shape == (128, 192, 4)
+
+
+def test_a_picture_that_several_threads_want_is_prepared_once(
+    demo: tuple[Project, PixelCache], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    project, stock = demo
+    sheet = named(project, "wren.png")
+    sheet = replace(sheet, source=replace(sheet.source, steps=(Mirror("across"),)))
+    made: list[str] = []
+
+    def prepared(rgba: np.ndarray, steps: tuple[Step, ...], name: str) -> np.ndarray:
+        made.append(name)
+        time.sleep(0.05)
+        return prepare.prepared(rgba, steps, name)
+
+    monkeypatch.setattr(cache, "prepared", prepared)
+    fresh = PixelCache(stock.folder)
+    with ThreadPoolExecutor(4) as pool:
+        found = list(pool.map(lambda _n: fresh.pixels(sheet), range(4)))
+    assert made == [sheet.name] and all(one is found[0] for one in found)
+    broken = replace(sheet, source=replace(sheet.source, size=(5, 5)))
+    with ThreadPoolExecutor(3) as pool:
+        faults = list(pool.map(lambda _n: fresh.pixels_or_blank(broken).shape, range(3)))
+    assert faults == [(5, 5, 4)] * 3, "a fault of one holds none of the others up"
 
 
 def test_a_picture_of_another_size_is_not_taken_for_the_old_one(demo: tuple[Project, PixelCache]) -> None:

@@ -29,6 +29,7 @@ from rushweed.core.document.model.steps import (
     Step,
     Turn,
 )
+from rushweed.core.pixels import fringe as fringes
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.pixels.copies import recoloured_copy
 from rushweed.core.pixels.gather import Gathering, with_sure_key
@@ -171,6 +172,18 @@ def test_soft_edges_lose_the_key_and_become_half_clear(key: tuple[int, int, int]
     assert far_off(keyed(ground, key, 0, fringe=True), truth) < (0.2 if softness == 1 else 0.4)
     by_itself = keyed(ground, key)
     assert (by_itself == keyed(ground, key, 0, fringe=key != (0, 0, 0))).all()
+
+
+@pytest.mark.parametrize("fringe", [None, True])
+def test_a_picture_looked_at_in_bands_is_cleaned_alike(
+    fringe: bool | None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ground = on_ground(disks(2.0), (255, 0, 255))
+    whole = keyed(ground, (255, 0, 255), 0, fringe)
+    assert (whole[..., 3] % 255).any(), "some edges are soft"
+    for rows in (1, 3, 7, 40):
+        monkeypatch.setattr(fringes, "BAND", rows * ground.shape[1])
+        assert (keyed(ground, (255, 0, 255), 0, fringe) == whole).all()
 
 
 @pytest.mark.parametrize("key", [(255, 0, 255), (0, 255, 255), (32, 156, 90), (128, 128, 128)])

@@ -12,9 +12,11 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels.cache import PixelCache
+from rushweed.ui.desk import images as kept
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.panels import arriving
 from rushweed.ui.panels.arriving import Arriving
+from rushweed.ui.panels.thumbs import Thumbs
 from rushweed.ui.session import session as sessions
 from tests.ui.conftest import Hands
 
@@ -49,7 +51,7 @@ def test_large_pictures_come_in_beside_the_window(hands: Hands, watched: Watched
     many.begin(sheets)
     assert [many.image(sheet) for sheet in sheets] == [None] * 4 and not watched.read
     qtbot.waitUntil(lambda: bool(drawn))
-    assert {name for name, here in watched.read if not here} == {s.name for s in sheets}
+    assert {name for name, here in watched.read if not here} >= {s.name for s in sheets}
     many.begin(sheets)
     assert all(image is not None and image.width() for image in map(many.image, sheets))
     assert not any(here for _name, here in watched.read)
@@ -59,12 +61,12 @@ def test_what_cannot_be_read_is_asked_for_once(hands: Hands, watched: Watched, q
     images, drawn = SheetImages(watched), []
     images.ready = True
     sheet = hands.session.project.sheets[0]
-    gone = replace(sheet, source=replace(sheet.source, path="art/gone.png", sha256="1" * 64))
+    gone = replace(sheet, name="gone.png", source=replace(sheet.source, path="art/gone.png", sha256="1" * 64))
     many = Arriving(hands.session, images, lambda: drawn.append(True))
     for _ in range(3):
         many.begin([gone])
         qtbot.wait(60)
-    assert len(drawn) == 1 and len(watched.read) == 1
+    assert len(drawn) == 1 and [name for name, _here in watched.read].count("gone.png") == 1
     many.begin([gone])
     assert (image := many.image(gone)) is not None and image.width() == gone.source.size[0]
 
@@ -99,3 +101,54 @@ def test_images_are_made_ready_over_several_drawings(
     qtbot.waitUntil(lambda: bool(drawn))
     many.begin(sheets)
     assert [many.image(sheet) is None for sheet in sheets] == [False, False, True]
+
+
+def test_thumbnails_are_drawn_when_their_pictures_are_read(hands: Hands, watched: Watched) -> None:
+    shown = SheetImages(watched)
+    shown.ready = True
+    project = hands.session.project
+    parts = (*project.sheets[:3], *project.levels, *project.animations[:2])
+    thumbs = Thumbs(hands.window.look, hands.session, shown)
+    before = [thumbs.of(part).copy() for part in parts]
+    hands.wait(lambda: all(thumbs.of(p) != old for p, old in zip(parts, before, strict=True)))
+    assert watched.read and not any(here for _name, here in watched.read), "none on the window's thread"
+
+
+def test_a_part_that_goes_while_its_picture_is_read_gets_no_thumbnail(hands: Hands, watched: Watched) -> None:
+    shown = SheetImages(watched)
+    shown.ready = True
+    thumbs = Thumbs(hands.window.look, hands.session, shown)
+    level = hands.session.project.levels[0]
+    blank = thumbs.of(level).copy()
+    hands.wait(lambda: bool(hands.session.jobs.running))
+    hands.session.document.edit("Level", lambda p: replace(p, levels=p.levels[1:]))
+    hands.session.jobs.finish()
+    hands.wait(lambda: not hands.session.jobs.running)
+    assert thumbs.of(level) == blank
+
+
+def test_the_proof_waits_for_a_large_picture(hands: Hands, watched: Watched) -> None:
+    hands.window.rail.tabs.chosen.emit("tune")
+    sheet = hands.sheet("wren.png")
+    hands.session.selection.choose_sheet(sheet.id)
+    proof = hands.window.proof
+    hands.wait(lambda: watched.holds(sheet) and proof.picture.scene is not None)
+    assert ("wren.png", True) not in watched.read
+
+
+def test_images_take_no_more_than_their_share_of_memory(
+    hands: Hands, watched: Watched, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    held = SheetImages(watched)
+    held.ready = True
+    sheets = hands.session.project.sheets[:4]
+    most = max(4 * s.source.size[0] * s.source.size[1] for s in sheets)
+    monkeypatch.setattr(kept, "KEPT_BYTES", most)
+    assert not held.has_room_for(sheets) and held.has_room_for(sheets[:1])
+    for sheet in (*sheets, *sheets):
+        assert (held.image(sheet).width(), held.image(sheet).height()) == sheet.source.size
+    made = [s for s in sheets if held.is_made(s)]
+    assert sheets[-1] in made and sum(4 * s.source.size[0] * s.source.size[1] for s in made) <= most
+    monkeypatch.setattr(kept, "KEPT_BYTES", 1)
+    held.image(sheets[0])
+    assert [s for s in sheets if held.is_made(s)] == [sheets[0]], "one is always kept"

@@ -16,10 +16,11 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import put_level
 from rushweed.core.document.model.level import BackdropLayer, Level, PictureLayer, ThingLayer, TileLayer
+from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import Box
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import paint
-from rushweed.core.level.levels import is_empty
+from rushweed.core.level.levels import add_level, is_empty, set_cell
 from rushweed.core.level.render import Seen, level_picture
 from rushweed.core.level.stamp import from_grid, single
 from rushweed.core.level.wide import places_of
@@ -879,3 +880,26 @@ def test_every_tool_is_let_be_in_a_level_of_backdrops_only(hands: Hands, open_pi
                 hands.window.desk.grab()
     assert hands.session.project.levels[0].layers == before.levels[0].layers
     assert any(text.startswith("The layer in use holds no tiles.") for text in told)
+
+
+def test_an_empty_level_of_another_cell_size_is_drawn_anew(open_pier: PaintStage, hands: Hands) -> None:
+    made: list[str] = []
+
+    def add(project: Project) -> Project:
+        project, level_id = add_level(project, "shore", (16, 16), (24, 12))
+        made.append(level_id)
+        return project
+
+    hands.session.document.edit("Level", add)
+    hands.session.selection.choose_level(made[0])
+    hands.wait(lambda: hands.session.tiles(level(hands)).cell == (16, 16))
+    hands.session.document.edit("Cell size", lambda p: set_cell(p, made[0], (24, 8)))
+    assert hands.session.tiles(level(hands)).cell == (24, 8)
+    stock, project = hands.session.stock, hands.session.project
+    shown = level_picture(
+        project, level(hands), stock.pixels_or_blank, (0, 0, 60, 60), hands.session.tiles(level(hands))
+    )
+    assert shown.shape == (60, 60, 4)
+    assert desk_pixels(hands).size
+    hands.keys("Ctrl+Z")
+    assert hands.session.tiles(level(hands)).cell == (16, 16)

@@ -5,7 +5,8 @@ from __future__ import annotations
 import hashlib
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -40,6 +41,7 @@ class PixelCache:
             str, tuple[str, str | None]
         ] = {}  # by sheet: the picture and file read without fault
         self._lock = threading.Lock()
+        self._making: dict[str, tuple[threading.Lock, int]] = {}  # by key: how many make it or wait for it
 
     def put(self, picture: Picture) -> None:
         """Hold a picture that was read already."""
@@ -85,17 +87,36 @@ class PixelCache:
         known = self._known(source.key)
         if known is not None and known.shape[:2] == source.size[::-1]:
             return known
-        raw = self.raw(sheet)
-        rgba = prepared(raw, source.steps, sheet.name) if source.steps else raw
-        size = (rgba.shape[1], rgba.shape[0])
-        if size != source.size:
-            raise PictureError(
-                f"{source.path} is {size[0]} x {size[1]} px now, but {sheet.name} was cut at "
-                f"{source.size[0]} x {source.size[1]} px.",
-                "Open the project, or run `rushweed refresh` on it, to take the new size up.",
-            )
-        self._sound[sheet.id] = (source.key, self.seen.source_sha(source))
-        return self._keep(source.key, rgba)
+        with self._alone(source.key):  # several threads may ask for the same large picture at once
+            known = self._known(source.key)
+            if known is not None and known.shape[:2] == source.size[::-1]:
+                return known
+            raw = self.raw(sheet)
+            rgba = prepared(raw, source.steps, sheet.name) if source.steps else raw
+            size = (rgba.shape[1], rgba.shape[0])
+            if size != source.size:
+                raise PictureError(
+                    f"{source.path} is {size[0]} x {size[1]} px now, but {sheet.name} was cut at "
+                    f"{source.size[0]} x {source.size[1]} px.",
+                    "Open the project, or run `rushweed refresh` on it, to take the new size up.",
+                )
+            self._sound[sheet.id] = (source.key, self.seen.source_sha(source))
+            return self._keep(source.key, rgba)
+
+    @contextmanager
+    def _alone(self, key: str) -> Iterator[None]:
+        """One thread makes the pixels of a key at a time; others wait for it and find them made."""
+        with self._lock:
+            lock, waiting = self._making.get(key, (threading.Lock(), 0))
+            self._making[key] = (lock, waiting + 1)
+        try:
+            with lock:
+                yield
+        finally:
+            with self._lock:
+                _lock, waiting = self._making.pop(key)
+                if waiting > 1:
+                    self._making[key] = (lock, waiting - 1)
 
     def holds(self, sheet: Sheet) -> bool:
         """Whether the sheet's pixels are at hand, so that asking for them takes no time."""

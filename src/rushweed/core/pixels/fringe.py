@@ -29,6 +29,8 @@ AS_DEEP, AS_DEEP_MOST = 0.1, 0.9  # the same for one that lies as deep; the alph
 HALF = (0.15, 0.8)  # alpha of px that count when it is judged whether edges are soft
 SOFT = ((160, 0.1), (60, 0.2), (0, 0.36))  # key's largest difference of channels, share of half clear px
 BARE = 0.03  # a part of the picture with less than this share is hard beside soft ones
+BAND = 1 << 20  # px that are looked at together
+AROUND_BAND = DEPTH * REACH + DEPTH + 1  # rows around them that tell on them
 FEW = 24  # px of border of a part that is too small to be judged by itself
 
 LIMITS = tuple(
@@ -44,8 +46,9 @@ FAR = (FARTHER * (np.abs(AROUND).sum(axis=1) - 1)).astype(np.float32)  # what ea
 
 
 class _Edge(NamedTuple):
-    """What is known of px of the outer layers: float32 (height, width), `alpha` 1 where nothing is mixed,
-    `off` how far off its line a px lies, 1 being what may be by rounding; inf where it is on none."""
+    """What is known of px of the outer layers, (height, width) or one after another: `depth` from the border;
+    float32 `alpha`, 1 where nothing is mixed, and `off`, how far off its line a px lies, 1 being what may be
+    by rounding, inf where it is on none."""
 
     depth: np.ndarray
     alpha: np.ndarray
@@ -65,32 +68,60 @@ def clean_fringe(
     rgba: the opaque picture, uint8 (height, width, 4); out: the same with `clear`, bool (height, width),
     made clear already. `asked`: whether its edges are soft is not judged but known.
     """
-    colour = rgba[..., :3].astype(np.float32) - np.array(key, np.float32)
-    edge = _solved(colour, clear, key)
+    at, edge = _edges(rgba, clear, key)
     mixed = (edge.off <= LOOSE) & (edge.alpha < MOST)
     if not asked:
-        mixed &= _soft(edge, clear, key)
-    share = np.clip(edge.alpha[mixed], 0.0, 1.0)
-    found = colour[mixed] / np.maximum(share, 1 / 255)[:, None] + np.array(key, np.float32)
-    out[mixed, :3] = np.rint(np.clip(found, 0, 255)).astype(np.uint8)
-    out[mixed, 3] = np.rint(share * rgba[mixed, 3]).astype(np.uint8)
-    out[mixed & (out[..., 3] == 0)] = 0
-    return int(np.count_nonzero(mixed))
+        mixed &= _soft(at, edge, clear, key)
+    at, share = at[mixed], np.clip(edge.alpha[mixed], 0.0, 1.0)
+    drawn, cleaned = rgba.reshape(-1, 4)[at], out.reshape(-1, 4)
+    found = _less(drawn, key) / np.maximum(share, 1 / 255)[:, None] + np.array(key, np.float32)
+    made = np.empty_like(drawn)
+    made[:, :3] = np.rint(np.clip(found, 0, 255)).astype(np.uint8)
+    made[:, 3] = np.rint(share * drawn[:, 3]).astype(np.uint8)
+    made[made[:, 3] == 0] = 0
+    cleaned[at] = made
+    return len(at)
 
 
-def _soft(edge: _Edge, clear: np.ndarray, key: tuple[int, int, int]) -> np.ndarray:
-    """Where edges are soft, bool (height, width): judged for the picture, then for each of its parts."""
+def _less(rgba: np.ndarray, key: tuple[int, int, int]) -> np.ndarray:
+    """Colours less the key, float32 (..., 3)."""
+    return rgba[..., :3].astype(np.float32) - np.array(key, np.float32)
+
+
+def _edges(rgba: np.ndarray, clear: np.ndarray, key: tuple[int, int, int]) -> tuple[np.ndarray, _Edge]:
+    """The px of the outer layers, int64 places by rows, and what is known of each. A few rows are looked at
+    at a time, with those around them that tell on them, so that large pictures take little room."""
+    (height, width), places, found = clear.shape, [], []
+    step = max(BAND // width, 1)
+    for top in range(0, height, step):
+        bottom = min(top + step, height)
+        first, last = max(top - AROUND_BAND, 0), min(bottom + AROUND_BAND, height)
+        some = clear[first:last]
+        if some.all() or not some.any():
+            continue
+        solved = _solved(_less(rgba[first:last], key), some, key)
+        own = solved.depth[top - first : bottom - first]
+        inner = np.flatnonzero((own > 0) & (own <= DEPTH))
+        places.append(inner + top * width)
+        found.append([part[top - first : bottom - first].ravel()[inner] for part in solved])
+    joined = (np.concatenate(parts) for parts in zip(*found, strict=True))
+    return np.concatenate(places), _Edge(*joined)
+
+
+def _soft(at: np.ndarray, edge: _Edge, clear: np.ndarray, key: tuple[int, int, int]) -> np.ndarray:
+    """Which px of the edges are on soft ones, bool (n,): judged for the picture, then each of its parts."""
     from scipy import ndimage  # late: it takes a third of a second to import
 
     border = edge.depth == 1
     half = border & (edge.off <= 1) & (edge.alpha > HALF[0]) & (edge.alpha < HALF[1])
     wanted = next(share for least, share in SOFT if max(key) - min(key) >= least)
     if np.count_nonzero(half) < wanted * np.count_nonzero(border):
-        return np.zeros(clear.shape, bool)
+        return np.zeros(len(at), bool)
     parts, count = ndimage.label(~clear, np.ones((3, 3)))
-    of_all = np.bincount(parts[border], minlength=count + 1)
-    of_half = np.bincount(parts[half], minlength=count + 1)
-    return np.asarray(((of_half >= BARE * of_all) | (of_all < FEW))[parts])
+    part = parts.ravel()[at]
+    of_all = np.bincount(part[border], minlength=count + 1)
+    of_half = np.bincount(part[half], minlength=count + 1)
+    return np.asarray(((of_half >= BARE * of_all) | (of_all < FEW))[part])
 
 
 def _solved(colour: np.ndarray, clear: np.ndarray, key: tuple[int, int, int]) -> _Edge:

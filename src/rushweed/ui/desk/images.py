@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Collection
 
 import numpy as np
 from PyQt6.QtGui import QBrush, QImage, QPainter, QPixmap
@@ -11,7 +12,7 @@ from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.kit.theme import Look
 
-KEPT = 48
+KEPT, KEPT_BYTES = 48, 256 << 20  # images, and what they take beside their px, of which one is always kept
 
 
 def image_of(rgba: np.ndarray) -> QImage:
@@ -44,6 +45,13 @@ class SheetImages:
         self.ready = False
         self._stock = stock
         self._images: OrderedDict[str, tuple[np.ndarray, QImage]] = OrderedDict()
+        self._bytes = 0
+
+    @staticmethod
+    def has_room_for(sheets: Collection[Sheet]) -> bool:
+        """Whether the images of all of them can be kept at a time."""
+        needed = sum(4 * sheet.source.size[0] * sheet.source.size[1] for sheet in sheets)
+        return len(sheets) <= KEPT and needed <= KEPT_BYTES
 
     def is_made(self, sheet: Sheet) -> bool:
         """Whether its image is at hand; that of what is not to be drawn yet is."""
@@ -56,11 +64,18 @@ class SheetImages:
         key = sheet.source.key
         known = self._images.get(key)
         if known is None or known[0] is not pixels:
+            self._drop(key)
             known = self._images[key] = (pixels, image_of(pixels))
-            while len(self._images) > KEPT:
-                self._images.popitem(last=False)
+            self._bytes += known[1].sizeInBytes()
+            while len(self._images) > 1 and (len(self._images) > KEPT or self._bytes > KEPT_BYTES):
+                self._drop(next(iter(self._images)))
         self._images.move_to_end(key)
         return known[1]
+
+    def _drop(self, key: str) -> None:
+        gone = self._images.pop(key, None)
+        if gone is not None:
+            self._bytes -= gone[1].sizeInBytes()
 
 
 def checker(look: Look, side: int = 8) -> QBrush:

@@ -108,7 +108,7 @@ class LevelPainter:
 
     def prepare(self, project: Project, level: Level) -> TileSet:
         """Make ready for a version of a level; only a new table or new cells cost anything."""
-        key = (level.id, level.table, project.sheets)
+        key = (level.id, level.table, project.sheets, level.cell)
         if self._tiles is None or key != self._made_for and not self._same_art(project, level):
             self._blocks.clear()
             self._single.clear()
@@ -121,7 +121,7 @@ class LevelPainter:
 
     def _same_art(self, project: Project, level: Level) -> bool:
         """Whether only shapes, names or a longer table changed: what is drawn stays right."""
-        if not self._made_for or self._made_for[0] != level.id:
+        if not self._made_for or (self._made_for[0], self._made_for[3]) != (level.id, level.cell):
             return False
         old_table, old_sheets = self._made_for[1], self._made_for[2]
         assert isinstance(old_table, tuple) and isinstance(old_sheets, tuple)

@@ -9,29 +9,23 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QImage
 
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.ui.desk.images import KEPT, SheetImages
+from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.session import Session
 
 ROOM_S = 0.02  # of one drawing for pictures that are shown for the first time
 
 
-class Arriving:
-    """Large pictures are read beside the window, and no more are made ready to be drawn at a time than there
-    is room for; `update` is called when more can be drawn."""
+class Reading:
+    """Large pictures that are read beside the window; `update` is called when they are there."""
 
-    def __init__(self, session: Session, images: SheetImages, update: Callable[[], object]) -> None:
-        self._session, self._images, self._update = session, images, update
+    def __init__(self, session: Session, update: Callable[[], object]) -> None:
+        self._session, self._update = session, update
         self._asked: set[str] = set()  # keys of sources, so that nothing is read over and over
         self._reading = False
-        self._until = 0.0
-        self._spread = self._made = False  # whether some may be left for later; whether one was made ready
 
     def begin(self, sheets: Iterable[Sheet]) -> None:
         """A drawing begins in which these sheets are seen."""
-        seen = {sheet.id: sheet for sheet in sheets}
-        self._spread = len(seen) <= KEPT  # of more than that some would have to be made ready each time
-        self._until, self._made = time.perf_counter() + ROOM_S, False
-        wanted = [s for s in seen.values() if not self._at_hand(s) and s.source.key not in self._asked]
+        wanted = [s for s in sheets if not self._at_hand(s) and s.source.key not in self._asked]
         if wanted and not self._reading:
             self._asked |= {s.source.key for s in wanted}
             job = self._session.read(wanted, lambda: None)
@@ -39,16 +33,9 @@ class Arriving:
                 self._reading = True
                 job.ended.connect(self._arrived)  # also where it was cancelled
 
-    def image(self, sheet: Sheet) -> QImage | None:
-        """Its image; None where it is still to come."""
-        if self._reading and not self._at_hand(sheet):
-            return None
-        if self._spread and not self._images.is_made(sheet):
-            if self._made and time.perf_counter() > self._until:
-                QTimer.singleShot(0, self._update)
-                return None
-            self._made = True
-        return self._images.image(sheet)
+    def lacks(self, sheet: Sheet) -> bool:
+        """Whether its picture is still to come."""
+        return self._reading and not self._at_hand(sheet)
 
     def _at_hand(self, sheet: Sheet) -> bool:
         stock = self._session.stock
@@ -57,3 +44,31 @@ class Arriving:
     def _arrived(self) -> None:
         self._reading = False
         self._update()
+
+
+class Arriving(Reading):
+    """The images of large pictures too: no more are made ready to be drawn at a time than there is room for;
+    `update` is called when more can be drawn."""
+
+    def __init__(self, session: Session, images: SheetImages, update: Callable[[], object]) -> None:
+        super().__init__(session, update)
+        self._images = images
+        self._until = 0.0
+        self._spread = self._made = False  # whether some may be left for later; whether one was made ready
+
+    def begin(self, sheets: Iterable[Sheet]) -> None:
+        seen = {sheet.id: sheet for sheet in sheets}
+        self._spread = self._images.has_room_for(seen.values())  # else some would be made ready each time
+        self._until, self._made = time.perf_counter() + ROOM_S, False
+        super().begin(seen.values())
+
+    def image(self, sheet: Sheet) -> QImage | None:
+        """Its image; None where it is still to come."""
+        if self.lacks(sheet):
+            return None
+        if self._spread and not self._images.is_made(sheet):
+            if self._made and time.perf_counter() > self._until:
+                QTimer.singleShot(0, self._update)
+                return None
+            self._made = True
+        return self._images.image(sheet)

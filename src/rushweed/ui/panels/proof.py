@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.sheet import Cell, Sheet
+from rushweed.core.level.edit import sheets_used
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.figure import figure_of, plain_figure
 from rushweed.core.tune.nine import stretched
@@ -23,6 +24,7 @@ from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import IconButton, label, row
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.arriving import Reading
 from rushweed.ui.panels.proof_controls import MOST_ZOOM, ProofControls
 from rushweed.ui.panels.proof_picture import ProofPicture
 from rushweed.ui.session import Session, later
@@ -88,6 +90,7 @@ class Proof(QWidget):
         layout.addWidget(foot)
         layout.addWidget(self.controls)
         self._soon = later(self, 60, self.refresh)
+        self._reading = Reading(session, self._soon.start)
         self.ticks = QTimer(self)
         self.ticks.setTimerType(Qt.TimerType.PreciseTimer)
         self.ticks.setInterval(FRAME_MS)
@@ -165,6 +168,11 @@ class Proof(QWidget):
         else:
             self._show_scene(size, ratio)
 
+    def _waits_for(self, sheets: list[Sheet]) -> bool:
+        """Whether large pictures have to be read first; it is drawn again when that is done."""
+        self._reading.begin(sheets)
+        return any(self._reading.lacks(sheet) for sheet in sheets)
+
     def _take_figure(self) -> None:
         """The project's own character as the figure, once it has one."""
         project = self.session.project
@@ -193,6 +201,8 @@ class Proof(QWidget):
 
     def _show_scene(self, size: tuple[int, int], ratio: float) -> None:
         sheet, cell = self._subject()
+        if sheet is not None and self._waits_for([sheet]):
+            return
         staging, textures = self.staging(), self.session.textures
         nine = self.session.proofs_nine and cell is not None and cell.stretch is not None
         texture, rect, waiting = None, (0, 0, 0, 0), False
@@ -318,6 +328,8 @@ class Proof(QWidget):
         if self._key is not None and isinstance(self._key, tuple) and len(self._key) == 3:
             if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
                 return
+        if self._waits_for(sheets_used(project, level)):
+            return
         self._key = key
         from rushweed.core.level.render import Figure, Seen, level_picture
         from rushweed.core.walk.walkers import units_of

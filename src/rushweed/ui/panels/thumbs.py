@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from functools import partial
 
-from PyQt6.QtCore import QObject, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, QRectF, QSize, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 
 from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.level.edit import sheets_used
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session, later
@@ -50,54 +52,78 @@ class Thumbs(QObject):
         return part, self.session.project.sheets  # levels and animations show the art of sheets
 
     def _draw_wanted(self) -> None:
-        """Draw one thumbnail, then let the window breathe."""
+        """Draw one thumbnail, where large pictures have to be read for it when that is done, then let the
+        window breathe."""
         part_id = self._wanted.pop(0)
-        project = self.session.project
-        parts: list[Part] = [*project.sheets, *project.levels, *project.animations]
-        part = next((p for p in parts if p.id == part_id), None)
-        if isinstance(part, Sheet):
-            self._thumbs[part.id] = (self._key(part), self._sheet_thumb(part))
-        elif isinstance(part, Animation):
-            self._thumbs[part.id] = (self._key(part), self._animation_thumb(part))
-        elif part is not None:
-            self._thumbs[part.id] = (self._key(part), self._level_thumb(part))
-        while len(self._thumbs) > 600:
-            self._thumbs.popitem(last=False)
+        part = self._part(part_id)
+        if part is not None:
+            self.session.read(self._shown_by(part), partial(self._draw, part_id))
         if self._wanted:
             self._idle.start()
+
+    def _part(self, part_id: str) -> Part | None:
+        project = self.session.project
+        parts: list[Part] = [*project.sheets, *project.levels, *project.animations]
+        return next((p for p in parts if p.id == part_id), None)
+
+    def _shown_by(self, part: Part) -> list[Sheet]:
+        """The sheets whose pictures a thumbnail is made from."""
+        if isinstance(part, Sheet):
+            return [part]
+        if isinstance(part, Level):
+            return sheets_used(self.session.project, part)
+        found = self.session.cells_by_id.get(part.frames[0].cell) if part.frames else None
+        return [found[0]] if found is not None else []
+
+    def _draw(self, part_id: str) -> None:
+        part = self._part(part_id)
+        if part is None:
+            return  # it went while its pictures were read
+        if isinstance(part, Sheet):
+            image = self._sheet_thumb(part)
+        elif isinstance(part, Animation):
+            image = self._animation_thumb(part)
+        else:
+            image = self._level_thumb(part)
+        self._thumbs[part.id] = (self._key(part), image)
+        while len(self._thumbs) > 600:
+            self._thumbs.popitem(last=False)
         self.drawn.emit()
 
     def _sheet_thumb(self, sheet: Sheet) -> QImage:
-        thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
-        painter = QPainter(thumb)
-        painter.fillRect(0, 0, THUMB, THUMB, checker(self.look, 6))
-        image = self.images.image(sheet)
-        side = min(24, image.width(), image.height())
+        width, height = sheet.source.size
         if sheet.cells:
             x, y, w, h = sheet.cells[0].rect
-            wide = max(min(w, h, 24), 8)
-            if w > 48:
-                wide = min(w, h)
-            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image, QRectF(x + (w - wide) // 2, y, wide, wide))
-        elif image.width() > 64:
-            scaled = image.scaled(QSize(48, 48), Qt.AspectRatioMode.KeepAspectRatioByExpanding)
-            painter.drawImage(QRectF(0, 0, THUMB, THUMB), scaled, QRectF(0, 0, 32, 32))
+            wide = min(w, h) if w > 48 else max(min(w, h, 24), 8)
+            part = (x + (w - wide) // 2, y, wide, wide)
+        elif width > 64:  # what lies upper left
+            side = max(min(width, height) * 2 // 3, 1)
+            part = (0, 0, side, side)
         else:
-            painter.drawImage(QRectF(0, 0, THUMB, THUMB), image, QRectF(0, 0, side, side))
-        painter.end()
-        return thumb
+            side = min(24, width, height)
+            part = (0, 0, side, side)
+        return self._thumb_of(sheet, part, QRectF(0, 0, THUMB, THUMB))
 
     def _animation_thumb(self, animation: Animation) -> QImage:
+        found = self.session.cells_by_id.get(animation.frames[0].cell) if animation.frames else None
+        if found is None:
+            return self._blank
+        sheet, cell = found
+        w, h = cell.rect[2:]
+        scale = min(THUMB / w, THUMB / h, 2)
+        box = QRectF((THUMB - w * scale) / 2, (THUMB - h * scale) / 2, w * scale, h * scale)
+        return self._thumb_of(sheet, cell.rect, box)
+
+    def _thumb_of(self, sheet: Sheet, part: tuple[int, int, int, int], box: QRectF) -> QImage:
+        """A part of a sheet, px, drawn in a box of the thumbnail; of a large one some px stand for all, so
+        that no image of the whole sheet is made for it."""
+        x, y, w, h = part
+        step = max(min(w, h) // (2 * THUMB), 1)
+        image = image_of(self.session.stock.pixels_or_blank(sheet)[y : y + h : step, x : x + w : step])
         thumb = QImage(THUMB, THUMB, QImage.Format.Format_ARGB32_Premultiplied)
         painter = QPainter(thumb)
         painter.fillRect(0, 0, THUMB, THUMB, checker(self.look, 6))
-        found = self.session.cells_by_id.get(animation.frames[0].cell) if animation.frames else None
-        if found is not None:
-            sheet, cell = found
-            w, h = cell.rect[2:]
-            scale = min(THUMB / w, THUMB / h, 2)
-            box = QRectF((THUMB - w * scale) / 2, (THUMB - h * scale) / 2, w * scale, h * scale)
-            painter.drawImage(box, self.images.image(sheet), QRectF(*cell.rect))
+        painter.drawImage(box, image)
         painter.end()
         return thumb
 

@@ -89,7 +89,7 @@ class Session(QObject):
         self.shipped_sheets: dict[str, Sheet] = {}  # as they last were shipped in this session
         self._by_id: tuple[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = ((), {})
         self._bringing: Job | None = None
-        self._tiles: dict[str, tuple[tuple[Sheet, ...], tuple[str, ...], TileSet]] = {}
+        self._tiles: dict[str, tuple[tuple[Sheet, ...], TileSet]] = {}
         self.document.edited.connect(self._edited)
         self.selection.focused.connect(lambda: self.checker.look_at(self.selection.sheet_id or ""))
         self.document.accepted.connect(lambda: self.told.emit(None))
@@ -117,15 +117,19 @@ class Session(QObject):
         return self._by_id[1]
 
     def tiles(self, level: Level) -> TileSet:
-        """The drawn tiles of a level, made anew only when its table or a sheet changes."""
+        """The drawn tiles of a level, made anew only when its table, its cell or a sheet changes."""
         from rushweed.core.level.render import TileSet
 
         project = self.project
         known = self._tiles.get(level.id)
-        if known is None or known[0] is not project.sheets or known[1] != level.table:
+        if (
+            known is None
+            or known[0] is not project.sheets
+            or (known[1].table, known[1].cell) != (level.table, level.cell)
+        ):
             made = TileSet(project, level, self.stock.pixels_or_blank)
-            known = self._tiles[level.id] = (project.sheets, level.table, made)
-        return known[2]
+            known = self._tiles[level.id] = (project.sheets, made)
+        return known[1]
 
     def bring(self, sheets: Sequence[Sheet], then: Callable[[], object]) -> None:
         """Go on when the pictures of some sheets are at hand: at once, or where large ones have to be read

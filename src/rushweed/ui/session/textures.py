@@ -18,7 +18,7 @@ from rushweed.ui.session.jobs import How, Job, JobPool
 if TYPE_CHECKING:
     from rushweed.core.tune.codec.compress import Costs
 
-KEPT_LAID = 6
+KEPT_LAID, KEPT_LAID_BYTES = 6, 96 << 20  # layouts, and what they take, of which one is always kept
 KEPT_COSTS = 40
 MOST_WHOLE = 1 << 16  # px up to which a sheet is made a texture as a whole
 REACH = 64  # px around a cell that its mipmaps read, where only a part is made
@@ -46,8 +46,10 @@ class Textures(QObject):
         found = self._laid.get(key)
         if found is None:
             found = self._laid[key] = laid_out(sheet, self.stock.pixels_or_blank(sheet))
-            while len(self._laid) > KEPT_LAID:
+            sizes = [one.rgba.nbytes for one in self._laid.values()]
+            while len(sizes) > 1 and (len(sizes) > KEPT_LAID or sum(sizes) > KEPT_LAID_BYTES):
                 self._laid.popitem(last=False)
+                sizes.pop(0)
         return found
 
     def cost(self, sheet: Sheet, codec: Codec) -> Costs | None:
