@@ -14,6 +14,7 @@ from collections.abc import Iterator
 from multiprocessing import Pool
 from multiprocessing.pool import Pool as Workers
 
+from bench import judged
 from bench.labels import ART, HERE, Sheet, fetched, key_labels, keys_in, kind_labels, read, sheet_labels
 from bench.row import Row
 from rushweed.core.cut.propose import SURE
@@ -57,6 +58,7 @@ def rows() -> Iterator[Row]:
     with Pool(2) as pool:
         yield from _kept_aside(pool)
         yield from _as_it_is(pool)
+    yield from judged.rows()
 
 
 def _look(file: str) -> tuple[str, list[tuple[int, int]], float, str, int]:

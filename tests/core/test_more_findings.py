@@ -138,6 +138,8 @@ def test_a_frame_cut_off_at_its_edge() -> None:
 def test_art_that_is_drawn_up_to_the_edge_is_not_cut_off() -> None:
     other = figure(left=11, top=8, wide=5, high=6)  # nothing that another frame has more of
     assert not found(*strip([figure(), figure(), other, figure()]), "touches-edge")
+    passing = [figure(left=x, wide=min(8, 16 - x)) for x in (2, 6, 10, 14)]  # leaves by the right
+    assert not found(*strip([*passing, figure(left=1)]), "touches-edge")
     ground = np.ones((16, 16), bool)
     assert not found(*strip([figure(), figure(), ground, figure()]), "touches-edge")
 
@@ -159,8 +161,8 @@ def test_a_side_is_told_from_the_others(side: Side) -> None:
     ink = np.rot90(figure(left=0, top=3, wide=5, high=9), turns)
     assert flat_sides(ink) == {side}
     whole = np.rot90(figure(left=6, top=4, wide=7, high=9), turns)
-    assert lacks_part_of(ink, [whole], side)
-    assert not lacks_part_of(ink, [np.rot90(figure(left=6, top=4, wide=4, high=5), turns)], side)
+    assert lacks_part_of(ink, whole, side)
+    assert not lacks_part_of(ink, np.rot90(figure(left=6, top=4, wide=4, high=5), turns), side)
     sheet = np.zeros((48, 48, 4), np.uint8)
     sheet[16:32, 16:32][ink] = (90, 60, 40, 255)
     cell = (16, 16, 16, 16)
@@ -374,14 +376,14 @@ def test_a_slow_rule_waits_and_goes_on_where_it_was(demo: Demo) -> None:
 
 def test_a_picture_that_is_back_is_looked_at_again(demo: Demo) -> None:
     project, stock = demo
-    path = stock.folder / "art" / "eel.bmp"
+    path = stock.folder / "art" / "boardwalk.png"
     held = path.read_bytes()
     path.unlink()
     fresh, one = PixelCache(stock.folder), checks()
-    names = {f.rule for f in one.run(project, fresh) if f.place.sheet == named(project, "eel.bmp").id}
+    names = {f.rule for f in one.run(project, fresh) if f.place.sheet == named(project, "boardwalk.png").id}
     assert "missing-source" in names and "grid-remainder" not in names
     path.write_bytes(held)
-    names = {f.rule for f in one.run(project, fresh) if f.place.sheet == named(project, "eel.bmp").id}
+    names = {f.rule for f in one.run(project, fresh) if f.place.sheet == named(project, "boardwalk.png").id}
     assert "missing-source" not in names and "grid-remainder" in names
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
@@ -50,27 +49,23 @@ def goes_on_beyond(rgba: np.ndarray, rect: tuple[int, int, int, int], side: Side
     return bool(goes_on.sum() >= GOES_ON * inked.sum())
 
 
-def lacks_part_of(ink: np.ndarray, whole: Sequence[np.ndarray], side: Side) -> bool:
-    """Whether the ink of a frame, bool (height, width), is that of a whole one of the same size, moved so far
-    over a side that part of it is gone."""
-    mine = _turned(ink, side)
-    for other in whole:
-        theirs = _turned(other, side)
-        if theirs.shape != mine.shape:
+def lacks_part_of(ink: np.ndarray, whole: np.ndarray, side: Side) -> bool:
+    """Whether the ink of a frame, bool (height, width), is that of another one, moved so far over a side that
+    part of it is gone."""
+    mine, theirs = _turned(ink, side), _turned(whole, side)
+    if theirs.shape != mine.shape:
+        return False
+    full, high = int(theirs.sum()), len(theirs)
+    gone = np.cumsum(theirs.sum(axis=0))  # px in the first columns
+    for step in range(1, mine.shape[1] // 2):
+        if gone[step - 1] < LOST * full:
             continue
-        full = int(theirs.sum())
-        gone = np.cumsum(theirs.sum(axis=0))  # px in the first columns
-        for step in range(1, mine.shape[1] // 2):
-            if gone[step - 1] < LOST * full:
-                continue
-            for along in range(-WANDER, WANDER + 1):
-                moved = np.zeros_like(theirs)
-                upper, lower = max(along, 0), min(along, 0)
-                moved[upper : moved.shape[0] + lower, :-step] = theirs[
-                    -lower : theirs.shape[0] - upper, step:
-                ]
-                if np.count_nonzero(moved ^ mine) <= DIFFERS * full:
-                    return True
+        for along in range(-WANDER, WANDER + 1):
+            moved = np.zeros_like(theirs)
+            down, up = max(along, 0), max(-along, 0)
+            moved[down : high - up, :-step] = theirs[up : high - down, step:]
+            if np.count_nonzero(moved ^ mine) <= DIFFERS * full:
+                return True
     return False
 
 

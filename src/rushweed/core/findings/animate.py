@@ -24,7 +24,6 @@ from rushweed.core.tune.edit import pivot_drift, set_pivot_px
 JITTER = 3.0  # px up to which a drift of the feet is more likely a fault than a jump
 BEND = 1  # px that a figure may be lower than usual and still only be moved
 BETTER = 0.5  # of the px in which a frame differs from the others, that may be left when it is put back
-COMPARED = 8  # frames that one is compared with
 SELDOM = 0.34  # of the frames that may touch an edge by mistake: where more do, it is meant
 
 
@@ -134,13 +133,13 @@ def pivots_drift(animation: Animation, project: Project, stock: PixelCache) -> I
 
 def touches_edge(animation: Animation, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Frames whose art ends in a straight line at the edge of its cell, where that of the others stays away
-    from it, and that goes on beyond the edge or is there in another frame: it is cut off."""
+    from it, and goes on beyond the edge or is whole in the frames before and after: it is cut off."""
     frames = {cell.id: (sheet, cell, pixels) for sheet, cell, pixels in frames_of(animation, project, stock)}
     if len(frames) < 3:
         return
     inks = {cell_id: pixels[..., 3] >= INK for cell_id, (_sheet, _cell, pixels) in frames.items()}
     flat = {cell_id: flat_sides(ink) for cell_id, ink in inks.items()}
-    whole = [inks[cell_id] for cell_id, sides in flat.items() if not sides][:COMPARED]
+    order = [frame.cell for frame in animation.frames if frame.cell in frames]
     found: list[tuple[str, Side]] = []
     for side in SIDES:
         touching = [cell_id for cell_id, sides in flat.items() if side in sides]
@@ -149,7 +148,11 @@ def touches_edge(animation: Animation, project: Project, stock: PixelCache) -> I
         for cell_id in touching:
             sheet, cell, _pixels = frames[cell_id]
             rgba = stock.pixels_or_blank(sheet)
-            if goes_on_beyond(rgba, cell.rect, side) or lacks_part_of(inks[cell_id], whole, side):
+            at = order.index(cell_id)
+            beside = [inks[order[at - 1]], inks[order[(at + 1) % len(order)]]]
+            if goes_on_beyond(rgba, cell.rect, side) or all(
+                lacks_part_of(inks[cell_id], other, side) for other in beside
+            ):
                 found.append((cell_id, side))
     if found:
         ids = tuple(dict.fromkeys(cell_id for cell_id, _side in found))

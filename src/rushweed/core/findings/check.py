@@ -28,11 +28,11 @@ RULES: tuple[Rule, ...] = (
     Rule("level", paint.gone_things, {"gone-thing": "Things of a level that show what is gone."}),
     Rule("animation", animate.frames_gone, {"frame-gone": "An animation that shows cells that are gone."}),
     Rule("animation", animate.feet_drift, {
-        "feet-drift": "Frames whose feet wander by a px or a few."}),
+        "feet-drift": "Frames that stand a px or a few off the line of the others."}),
     Rule("animation", animate.pivots_drift, {
         "pivot-drift": "Frames whose pivots wander where their art does not."}),
     Rule("animation", animate.touches_edge, {
-        "touches-edge": "Frames whose art ends straight at the edge of its cell."}),
+        "touches-edge": "Frames whose art is cut off at the edge of its cell."}),
     Rule("project", animate.states_without, {"state-without": "A state without an animation."}),
     Rule("sheet", cut.grid_remainder, {
         "grid-remainder": "Px that lie outside every cell because the grid does not come out even."}),

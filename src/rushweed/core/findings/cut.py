@@ -37,16 +37,14 @@ def grid_remainder(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     right, below = (left if left > gap else 0 for left, gap in zip(grid.left_over, grid.spacing, strict=True))
     if not (right or below):
         return  # no more than a gap behind the last cells, and the line that may be drawn there
-    mask = ink(stock.pixels_or_blank(sheet))
+    rgba = stock.pixels_or_blank(sheet)
     width, height = sheet.source.size
     parts = []
     if right:
         parts.append(f"{right} px right of column {grid.columns - 1}")
     if below:
         parts.append(f"{below} px below row {grid.rows - 1}")
-    held = mask[:, width - right :].any() if right else False
-    held = held or (mask[height - below :, :].any() if below else False)
-    if not held:
+    if not (_holds_art(rgba[:, width - right :]) or _holds_art(rgba[height - below :])):
         return
     yield Finding(
         "grid-remainder",
@@ -55,6 +53,11 @@ def grid_remainder(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
         Place("cut", sheet=sheet.id),
         Fix("Call it waste", partial(accept_waste, sheet_id=sheet.id)),
     )
+
+
+def _holds_art(rgba: np.ndarray) -> bool:
+    """Whether a part of a picture, uint8 (height, width, 4), shows anything but one colour all over."""
+    return bool(ink(rgba).any() and (rgba != rgba[0, 0]).any())
 
 
 def cut_art(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
