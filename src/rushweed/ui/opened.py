@@ -60,6 +60,5 @@ class Opened:
 
         window = self.window
         if self.findings is None:
-            images = window.desk.images
-            self.findings = FindingsPage(window.look, window.icons, window.session, images, window)
+            self.findings = FindingsPage(window.look, window.icons, window.session, window)
         self.findings.open()

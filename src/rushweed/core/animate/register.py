@@ -43,15 +43,27 @@ def pixels_of_cell(rgba: np.ndarray, cell: Cell) -> np.ndarray:
 
 def drift_of(pixels: np.ndarray, cell: Cell) -> Drift:
     """Where a frame, uint8 (height, width, 4), stands with the shift it has."""
+    return shown_drift(drawn_drift(pixels), cell)
+
+
+def drawn_drift(pixels: np.ndarray) -> Drift:
+    """Where the ink of a frame, uint8 (height, width, 4), stands in its cell."""
     ink = pixels[..., 3] >= SOLID
     rows, columns = np.flatnonzero(ink.any(axis=1)), np.flatnonzero(ink.any(axis=0))
     if not rows.size:
         return Drift(None, None, None)
-    dx, dy = cell.shift[0] - cell.pivot[0], cell.shift[1] - cell.pivot[1]
-    weight = pixels[..., 3].astype(float)
-    centre = float((weight.sum(axis=0) * (np.arange(ink.shape[1]) + 0.5)).sum() / weight.sum())
+    weight = pixels[..., 3].sum(axis=0, dtype=np.uint32).astype(float)
+    centre = float((weight * (np.arange(len(weight)) + 0.5)).sum() / weight.sum())
     middle = (int(columns[0]) + int(columns[-1]) + 1) / 2
-    return Drift(int(rows[-1]) + 1 + dy, centre + dx, middle + dx)
+    return Drift(int(rows[-1]) + 1, centre, middle)
+
+
+def shown_drift(drawn: Drift, cell: Cell) -> Drift:
+    """Where a frame stands with the shift it has, seen from its pivot."""
+    if drawn.feet is None or drawn.centre is None or drawn.middle is None:
+        return drawn
+    dx, dy = cell.shift[0] - cell.pivot[0], cell.shift[1] - cell.pivot[1]
+    return Drift(drawn.feet + dy, drawn.centre + dx, drawn.middle + dx)
 
 
 def spread(values: Sequence[float | None]) -> float:

@@ -25,7 +25,7 @@ from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.document.text import many
 from rushweed.core.findings.edit import cure_all, leave_alone, tell_again
 from rushweed.core.findings.finding import Finding
-from rushweed.ui.desk.images import SheetImages, checker
+from rushweed.ui.desk.images import checker, image_of
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import button, elided, label, row
 from rushweed.ui.kit.fields import TextField
@@ -49,9 +49,9 @@ class Entry(NamedTuple):
 class _Rows(QStyledItemDelegate):
     """Draws heads, and findings with the picture of what they are about."""
 
-    def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
+    def __init__(self, look: Look, icons: Icons, session: Session) -> None:
         super().__init__()
-        self.look, self.icons, self.session, self.images = look, icons, session, images
+        self.look, self.icons, self.session = look, icons, session
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(200, ROW if isinstance(index.data(ROLE), Entry) else HEAD)
@@ -100,24 +100,23 @@ class _Rows(QStyledItemDelegate):
         painter.fillRect(box, checker(self.look, 6))
         named = finding.place.cells[:1]
         cell = next((c for c in sheet.cells if c.id in named), None)
-        image = self.images.image(sheet)
-        source = QRectF(*cell.rect) if cell else QRectF(0, 0, image.width(), image.height())
-        if source.isEmpty():
+        x, y, w, h = cell.rect if cell else (0, 0, *sheet.source.size)
+        step = max(max(w, h) // (4 * THUMB), 1)  # of a large picture some px stand for all
+        image = image_of(self.session.stock.pixels_or_blank(sheet)[y : y + h : step, x : x + w : step])
+        if image.isNull():
             return
-        scale = min(box.width() / source.width(), box.height() / source.height())
+        scale = min(box.width() / w, box.height() / h)
         scale = int(scale) if scale >= 1 else scale
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 1)
-        target = QRectF(0, 0, source.width() * scale, source.height() * scale)
+        target = QRectF(0, 0, w * scale, h * scale)
         target.moveCenter(QRectF(box).center())
-        painter.drawImage(target, image, source)
+        painter.drawImage(target, image)
 
 
 class FindingsPage(QWidget):
     """Opened from the bar and by Ctrl+F8; Escape closes it."""
 
-    def __init__(
-        self, look: Look, icons: Icons, session: Session, images: SheetImages, parent: QWidget
-    ) -> None:
+    def __init__(self, look: Look, icons: Icons, session: Session, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
         self.look, self.session = look, session
         self.setWindowTitle("Findings - Rushweed")
@@ -127,7 +126,7 @@ class FindingsPage(QWidget):
         self.count = label("", "quiet")
         self.list = QListWidget()
         self.list.setAccessibleName("Findings")
-        self.list.setItemDelegate(_Rows(look, icons, session, images))
+        self.list.setItemDelegate(_Rows(look, icons, session))
         self.list.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
         self.list.currentItemChanged.connect(lambda _now, _then: self._chosen())
         self.list.itemActivated.connect(lambda _item: self.show_place())

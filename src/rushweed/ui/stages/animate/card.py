@@ -103,6 +103,7 @@ class AnimateCard(Card):
         head.setLayout(row(self._drift_head, self.drift, None, trim))
         self.add(head)
         self.plot: Any = None
+        self._plotted: object = None  # what the plot shows
         self._plot_room = QWidget()
         self._plot_room.setLayout(row())
         self._plot_room.setFixedHeight(104)
@@ -292,8 +293,10 @@ class AnimateCard(Card):
         feet = [d.feet for _c, d in now]
         centres = [d.middle for _c, d in now]
         self.drift.setText(f"feet {register.spread(feet):g}, middle {register.spread(centres):g} px")
-        if self.plot is None:
+        plotted = [(c.shift, d) for c, d in now], self.look.colour("raised").rgba()
+        if self.plot is None or plotted == self._plotted:
             return
+        self._plotted = plotted
         import pyqtgraph as pg
 
         self.plot.clear()

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from rushweed.core.animate import register
 from rushweed.core.animate.trim import trim_alike
-from rushweed.core.document.model.sheet import Cell
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import button
 from rushweed.ui.kit.text import many
@@ -50,10 +50,18 @@ class Registering:
         """Where frames stand now."""
         cells = self._session.cells_by_id
         found = [cells[i] for i in cell_ids if i in cells]
+        return [(cell, register.shown_drift(self._drawn(sheet, cell), cell)) for sheet, cell in found]
+
+    def _drawn(self, sheet: Sheet, cell: Cell) -> register.Drift:
+        """Where a frame stands as drawn, measured once."""
         stock = self._session.stock
-        return [
-            (c, register.drift_of(register.pixels_of_cell(stock.pixels_or_blank(s), c), c)) for s, c in found
-        ]
+
+        def measured() -> register.Drift:
+            return register.drawn_drift(register.pixels_of_cell(stock.pixels_or_blank(sheet), cell))
+
+        if stock.is_broken(sheet):
+            return measured()  # of a blank, until its picture is back
+        return stock.remembered(("drift", sheet.source.key, repr(cell.rect)), measured)
 
     def by(self, how: register.How) -> None:
         """Register the selected frames, or all, in the background."""
