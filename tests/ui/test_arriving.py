@@ -11,9 +11,10 @@ from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.pixels import cache
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.desk import images as kept
-from rushweed.ui.desk.images import SheetImages
+from rushweed.ui.desk.images import SheetImages, image_of
 from rushweed.ui.panels import arriving
 from rushweed.ui.panels.arriving import Arriving
 from rushweed.ui.panels.thumbs import Thumbs
@@ -152,3 +153,20 @@ def test_images_take_no_more_than_their_share_of_memory(
     monkeypatch.setattr(kept, "KEPT_BYTES", 1)
     held.image(sheets[0])
     assert [s for s in sheets if held.is_made(s)] == [sheets[0]], "one is always kept"
+
+
+def test_an_image_stays_when_its_pixels_have_gone_from_memory(
+    hands: Hands, watched: Watched, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    held = SheetImages(watched)
+    held.ready = True
+    sheet, other = hands.sheet("wren.png"), hands.sheet("marsh.png")
+    shown = held.image(sheet)
+    monkeypatch.setattr(cache, "KEPT_BYTES", 1)
+    watched.pixels(other)
+    assert not watched.holds(sheet)
+    watched.read.clear()
+    assert held.image(sheet) is shown and not watched.read
+    turned = np.ascontiguousarray(watched.pixels(sheet)[::-1])
+    watched.put_raw(sheet.source, turned)
+    assert held.image(sheet) == image_of(turned), "they are others now"

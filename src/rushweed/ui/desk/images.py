@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Collection
+from weakref import ref
 
 import numpy as np
 from PyQt6.QtGui import QBrush, QImage, QPainter, QPixmap
@@ -44,7 +45,7 @@ class SheetImages:
     def __init__(self, stock: PixelCache) -> None:
         self.ready = False
         self._stock = stock
-        self._images: OrderedDict[str, tuple[np.ndarray, QImage]] = OrderedDict()
+        self._images: OrderedDict[str, tuple[ref[np.ndarray], QImage]] = OrderedDict()
         self._bytes = 0
 
     @staticmethod
@@ -58,17 +59,19 @@ class SheetImages:
         return not self.ready or sheet.source.key in self._images
 
     def image(self, sheet: Sheet) -> QImage:
+        """As it was made when its pixels were last at hand; those are not read again for it."""
         if not self.ready:
             return QImage()
-        pixels = self._stock.pixels_or_blank(sheet)
         key = sheet.source.key
         known = self._images.get(key)
-        if known is None or known[0] is not pixels:
-            self._drop(key)
-            known = self._images[key] = (pixels, image_of(pixels))
-            self._bytes += known[1].sizeInBytes()
-            while len(self._images) > 1 and (len(self._images) > KEPT or self._bytes > KEPT_BYTES):
-                self._drop(next(iter(self._images)))
+        if known is None or self._stock.holds(sheet):
+            pixels = self._stock.pixels_or_blank(sheet)
+            if known is None or known[0]() is not pixels:
+                self._drop(key)
+                known = self._images[key] = (ref(pixels), image_of(pixels))
+                self._bytes += known[1].sizeInBytes()
+                while len(self._images) > 1 and (len(self._images) > KEPT or self._bytes > KEPT_BYTES):
+                    self._drop(next(iter(self._images)))
         self._images.move_to_end(key)
         return known[1]
 
