@@ -1,4 +1,5 @@
-"""M1, L1, F1 and the hour: a project of 300 sheets of 1024 x 1024 px with 20,000 cells, beside the demo.
+"""M1, L1, F1 and the hour: a project of 300 sheets of 1024 x 1024 px with 20,000 cells, and one of ten sheets
+of 4096 x 4096 px, beside the demo.
 
 Each part opens a window in a process of its own, so that one's memory is not the other's.
 """
@@ -16,19 +17,33 @@ from collections.abc import Callable, Iterator
 from functools import partial
 from hashlib import sha256
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from PIL import Image
 
 from bench.row import Row
 
-SHEETS, SIDE, CELL = 300, 1024, 128  # 64 cells each, and 16 of 256 in every tenth
+
+class Lot(NamedTuple):
+    """So many sheets with so many px a side, and their cells."""
+
+    sheets: int
+    side: int
+    cell: int
+
+    @property
+    def pixels(self) -> int:
+        """Bytes of all of them."""
+        return self.sheets * self.side * self.side * 4
+
+
+LOTS = {"crowd": Lot(300, 1024, 128), "large": Lot(10, 4096, 512)}
 GIB = 1 << 30
 FRAME_MS, BLOCK_MS, LIVE_MS = 16.0, 100.0, 250.0
 
 
-def crowd(home: Path) -> None:
+def crowd(home: Path, lot: Lot) -> None:
     """Make the project: lumps of a few colours on clear ground, half of the sheets with an animation, and a
     level that shows forty of them."""
     from rushweed.core.document.model.animation import Animation, Frame
@@ -42,38 +57,40 @@ def crowd(home: Path) -> None:
 
     Folder.create(home, "Crowd")
     rng = np.random.default_rng(11)
-    y, x = np.mgrid[:CELL, :CELL]
+    _count, side, cell = lot
+    y, x = np.mgrid[:cell, :cell] * (128 / cell)
     (home / "art").mkdir(exist_ok=True)
     sheets, animations = [], []
-    for n in range(SHEETS):
-        lump = np.zeros((CELL, CELL, 4), np.uint8)
+    for n in range(lot.sheets):
+        lump = np.zeros((cell, cell, 4), np.uint8)
         for colour in rng.integers(30, 230, (5, 3)):
             cx, cy, r = rng.uniform(40, 88), rng.uniform(50, 90), rng.uniform(10, 34)
             lump[(x - cx) ** 2 + (y - cy) ** 2 < r * r] = (*colour, 255)
-        rgba = np.tile(lump, (SIDE // CELL, SIDE // CELL, 1))
+        rgba = np.tile(lump, (side // cell, side // cell, 1))
         buffer = io.BytesIO()
         Image.fromarray(rgba).save(buffer, "PNG", compress_level=1)
         path = f"art/crowd_{n:03d}.png"
         (home / path).write_bytes(buffer.getvalue())
-        across = SIDE // CELL
+        across = side // cell
         cells = tuple(
             Cell(
-                f"c{n}x{k}", f"crowd_{k}", (k % across * CELL, k // across * CELL, CELL, CELL), (64.0, 128.0)
+                f"c{n}x{k}", f"crowd_{k}", (k % across * cell, k // across * cell, cell, cell),
+                (cell / 2, float(cell)),
             )
             for k in range(across * across)
-        )
-        source = Source(path, sha256(buffer.getvalue()).hexdigest(), (SIDE, SIDE))
+        )  # fmt: skip
+        source = Source(path, sha256(buffer.getvalue()).hexdigest(), (side, side))
         credit = Credit(author="Tove", licence="CC0-1.0")
         sheets.append(
-            Sheet(f"s{n}", f"crowd_{n:03d}.png", source, GridCut((CELL, CELL)), credit=credit, cells=cells)
+            Sheet(f"s{n}", f"crowd_{n:03d}.png", source, GridCut((cell, cell)), credit=credit, cells=cells)
         )
         if n % 2 == 0:
             frames = tuple(Frame(c.id) for c in cells[:8])
             animations.append(Animation(f"a{n}", f"walk_{n}", frames))
     project = Project("crowd", "Crowd", tuple(sheets), (), tuple(animations))
-    project, level_id = add_level(project, "field", (CELL, CELL))
+    project, level_id = add_level(project, "field", (cell, cell))
     layer = project.levels[0].layers[0].id
-    for n in range(0, SHEETS, 8):
+    for n in range(0, lot.sheets, 8):
         spots = (np.arange(n % 60, n % 60 + 20), np.full(20, n // 8))
         project = paint(project, level_id, layer, single(sheets[n].cells[0].id), spots)
     folder = Folder(home)
@@ -108,7 +125,7 @@ def _window(kind: str, home: Path):  # type: ignore[no-untyped-def]
     if kind == "demo":
         build(home)[0].unlock()
     else:
-        crowd(home)
+        crowd(home, LOTS[kind])
     app = QApplication([])
     window = Application(app).open(home)
     window.resize(1280, 800)
@@ -277,17 +294,18 @@ def _has(window, command: str) -> bool:  # type: ignore[no-untyped-def]
 
 
 def memory() -> Iterator[Row]:
-    demo, many = _measured("demo", "memory"), _measured("crowd", "memory")
-    pixels = SHEETS * SIDE * SIDE * 4
+    demo, many, large = (_measured(kind, "memory") for kind in ("demo", "crowd", "large"))
     for words, found, most in (("the demo", demo, GIB), ("300 sheets", many, GIB)):
         yield Row(
             f"memory, {words} open", f"{found['opened'] / 2**20:.0f} MiB", f"{most / 2**20:.0f} MiB",
             found["opened"] / most, 1.0,
         )  # fmt: skip
-    yield Row(
-        "memory, all 300 sheets shown once", f"{many['shown'] / 2**20:.0f} MiB", f"{pixels / 2**20:.0f} MiB",
-        many["shown"] / pixels, 2.0, "beside the px shown",
-    )  # fmt: skip
+    shown = (("all 300 sheets", many, LOTS["crowd"]), ("ten sheets of 4096 x 4096", large, LOTS["large"]))
+    for words, found, lot in shown:
+        yield Row(
+            f"memory, {words} shown once", f"{found['shown'] / 2**20:.0f} MiB",
+            f"{lot.pixels / 2**20:.0f} MiB", found["shown"] / lot.pixels, 2.0, "beside the px shown",
+        )  # fmt: skip
 
 
 def light() -> Iterator[Row]:
@@ -307,7 +325,7 @@ def findings() -> Iterator[Row]:
 
 def hour() -> Iterator[Row]:
     """The five longest stands of a scripted hour on each."""
-    for kind in ("demo", "crowd"):
+    for kind in ("demo", *LOTS):
         for worst, words, whole in _measured(kind, "hour")["stands"][:5]:
             yield Row(
                 f"{kind}: {words}", f"{worst:.0f} ms", f"{BLOCK_MS:.0f} ms", worst / BLOCK_MS, 1.0,

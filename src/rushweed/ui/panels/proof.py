@@ -91,6 +91,10 @@ class Proof(QWidget):
         layout.addWidget(self.controls)
         self._soon = later(self, 60, self.refresh)
         self._reading = Reading(session, self._soon.start)
+        self._read_for: tuple[str, object] = (
+            "",
+            None,
+        )  # the level, and all sheets, whose pictures were waited for
         self.ticks = QTimer(self)
         self.ticks.setTimerType(Qt.TimerType.PreciseTimer)
         self.ticks.setInterval(FRAME_MS)
@@ -328,8 +332,10 @@ class Proof(QWidget):
         if self._key is not None and isinstance(self._key, tuple) and len(self._key) == 3:
             if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
                 return
-        if self._waits_for(sheets_used(project, level)):
-            return
+        if self._read_for[0] != level.id or self._read_for[1] is not project.sheets:
+            if self._waits_for(sheets_used(project, level)):
+                return
+            self._read_for = (level.id, project.sheets)
         self._key = key
         from rushweed.core.level.render import Figure, Seen, level_picture
         from rushweed.core.walk.walkers import units_of
