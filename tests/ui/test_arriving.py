@@ -145,14 +145,19 @@ def test_images_take_no_more_than_their_share_of_memory(
     sheets = hands.session.project.sheets[:4]
     most = max(4 * s.source.size[0] * s.source.size[1] for s in sheets)
     monkeypatch.setattr(kept, "KEPT_BYTES", most)
-    assert not held.has_room_for(sheets) and held.has_room_for(sheets[:1])
+    monkeypatch.setattr(kept, "SEEN_BYTES", most)
+    assert not held.make_room(sheets) and held.make_room(sheets[:1])
     for sheet in (*sheets, *sheets):
         assert (held.image(sheet).width(), held.image(sheet).height()) == sheet.source.size
     made = [s for s in sheets if held.is_made(s)]
     assert sheets[-1] in made and sum(4 * s.source.size[0] * s.source.size[1] for s in made) <= most
-    monkeypatch.setattr(kept, "KEPT_BYTES", 1)
+    monkeypatch.setattr(kept, "SEEN_BYTES", 1)
+    held.make_room(sheets)
     held.image(sheets[0])
     assert [s for s in sheets if held.is_made(s)] == [sheets[0]], "one is always kept"
+    monkeypatch.setattr(kept, "SEEN_BYTES", most * 4)
+    assert held.make_room(sheets)
+    assert all(held.image(sheet).width() for sheet in sheets) and all(map(held.is_made, sheets))
 
 
 def test_an_image_stays_when_its_pixels_have_gone_from_memory(

@@ -14,6 +14,7 @@ from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.kit.theme import Look
 
 KEPT, KEPT_BYTES = 48, 256 << 20  # images, and what they take beside their px, of which one is always kept
+SEEN_BYTES = 768 << 20  # the same where so much is seen at once
 
 
 def image_of(rgba: np.ndarray) -> QImage:
@@ -46,13 +47,13 @@ class SheetImages:
         self.ready = False
         self._stock = stock
         self._images: OrderedDict[str, tuple[ref[np.ndarray], QImage]] = OrderedDict()
-        self._bytes = 0
+        self._bytes, self._room = 0, KEPT_BYTES
 
-    @staticmethod
-    def has_room_for(sheets: Collection[Sheet]) -> bool:
-        """Whether the images of all of them can be kept at a time."""
+    def make_room(self, sheets: Collection[Sheet]) -> bool:
+        """Keep as much as the images of these take, which are seen at once; whether they all can be kept."""
         needed = sum(4 * sheet.source.size[0] * sheet.source.size[1] for sheet in sheets)
-        return len(sheets) <= KEPT and needed <= KEPT_BYTES
+        self._room = min(max(needed, KEPT_BYTES), SEEN_BYTES)
+        return len(sheets) <= KEPT and needed <= SEEN_BYTES
 
     def is_made(self, sheet: Sheet) -> bool:
         """Whether its image is at hand; that of what is not to be drawn yet is."""
@@ -70,7 +71,7 @@ class SheetImages:
                 self._drop(key)
                 known = self._images[key] = (ref(pixels), image_of(pixels))
                 self._bytes += known[1].sizeInBytes()
-                while len(self._images) > 1 and (len(self._images) > KEPT or self._bytes > KEPT_BYTES):
+                while len(self._images) > 1 and (len(self._images) > KEPT or self._bytes > self._room):
                     self._drop(next(iter(self._images)))
         self._images.move_to_end(key)
         return known[1]

@@ -58,7 +58,7 @@ class Arriving(Reading):
 
     def begin(self, sheets: Iterable[Sheet]) -> None:
         seen = {sheet.id: sheet for sheet in sheets}
-        self._spread = self._images.has_room_for(seen.values())  # else some would be made ready each time
+        self._spread = self._images.make_room(seen.values())  # else some would be made ready each time
         self._until, self._made = time.perf_counter() + ROOM_S, False
         super().begin(seen.values())
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from importlib import import_module
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
@@ -98,6 +99,9 @@ class Play(QObject):
             from rushweed.core.walk.walkers import walker_of
             from rushweed.core.walk.world import World
 
+            import_module(
+                "rushweed.core.walk.runs"
+            )  # its loops take a while to load: here, beside the window
             made = known or World()
             group = walker_of(level).group
             made.update(project, level, group, None, lambda share: job.tell(share, level.name), area)
