@@ -61,6 +61,17 @@ def test_rows_and_stems_become_animations(demo: tuple[Project, PixelCache]) -> N
     assert [len(a.frames) for a in rows.animations] == [4, 8, 4, 6]
 
 
+def test_a_sheet_in_one_column_is_one_animation() -> None:
+    project = cut()
+    sheet = project.sheets[0]
+    column = tuple(replace(c, rect=(0, n * 16, 16, 16)) for n, c in enumerate(sheet.cells[:5]))
+    project = replace(project, sheets=(replace(sheet, cells=column),))
+    made, (one,) = timeline.animate_rows(project, "sheet1")
+    assert [f.cell for f in timeline.animation_of(made, one).frames] == [c.id for c in column]
+    with pytest.raises(EditError):
+        timeline.animate_rows(replace(project, sheets=(replace(sheet, cells=column[:1]),)), "sheet1")
+
+
 def test_stems_are_put_in_natural_order() -> None:
     project = cut()
     names = ["run_10", "run_2", "run_1", "lamp", *(f"x{n}y" for n in range(12))]

@@ -57,11 +57,15 @@ def animate(project: Project, cell_ids: Sequence[str], name: str = "", ms: int =
 
 
 def animate_rows(project: Project, sheet_id: str, ms: int = 100) -> tuple[Project, tuple[str, ...]]:
-    """One animation for each row of a sheet with two cells or more; returns their ids too."""
+    """One animation for each row of a sheet with two cells or more, of a sheet in one column one of all;
+    returns their ids too."""
     sheet = sheet_of(project, sheet_id)
     by_rect = {cell.rect: cell for cell in sheet.cells}
     made: list[str] = []
-    for line in row_lines(list(by_rect)):
+    lines = row_lines(list(by_rect))
+    if len({rect[0] for rect in by_rect}) == 1:
+        lines = [[rect for line in lines for rect in line]]
+    for line in lines:
         if len(line) > 1:
             project, one = animate(project, [by_rect[rect].id for rect in line], ms=ms)
             made.append(one)
