@@ -57,9 +57,13 @@ def lacks_part_of(ink: np.ndarray, whole: np.ndarray, side: Side) -> bool:
         return False
     full, high = int(theirs.sum()), len(theirs)
     gone = np.cumsum(theirs.sum(axis=0))  # px in the first columns
+    far = int(theirs[:WANDER].sum() + theirs[-WANDER:].sum())  # px that may leave along the side
     for step in range(1, mine.shape[1] // 2):
-        if gone[step - 1] < LOST * full:
+        more = full - int(gone[step - 1]) - int(mine.sum())  # than the frame has
+        if gone[step - 1] < LOST * full or more - far > DIFFERS * full:
             continue
+        if -more > DIFFERS * full:
+            break  # too much is gone, and more with each step
         for along in range(-WANDER, WANDER + 1):
             moved = np.zeros_like(theirs)
             down, up = max(along, 0), max(-along, 0)
