@@ -207,11 +207,18 @@ def rows() -> Iterator[Row]:
     steps = int(os.environ.get("RUSHWEED_MONKEY_STEPS") or STEPS)
     seed = int(os.environ.get("RUSHWEED_MONKEY_SEED") or 1)
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PyQt6.QtCore import QEvent
     from PyQt6.QtWidgets import QApplication
 
     from rushweed.ui.app import Application
 
     app = QApplication.instance() or QApplication([])
+
+    def turn() -> None:
+        """What a turn of the running event loop does."""
+        app.processEvents()
+        app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
     _no_dialogs(random.Random(seed))
     with tempfile.TemporaryDirectory() as name:
         os.environ["RUSHWEED_SETTINGS"] = f"{name}/settings.ini"
@@ -226,11 +233,11 @@ def rows() -> Iterator[Row]:
             for _ in range(steps):
                 try:
                     monkey.step()
-                    app.processEvents()
+                    turn()
                 except Exception as error:
                     monkey.note(type(error), error, error.__traceback__)
             window.session.jobs.finish()
-            app.processEvents()
+            turn()
             taken = time.perf_counter() - began
             faults = sum(monkey.faults.values())
             told = [f"{n} x {place} ({monkey.first.get(place, '')})" for place, n in monkey.faults.items()]

@@ -227,6 +227,43 @@ def test_soft_edges_with_outlines_are_cleaned_by_themselves(key: tuple[int, int,
     assert far_off(keyed(on_ground(truth, key), key), truth) < 0.2
 
 
+def shaded(size: int, seed: int, shades: int = 8) -> np.ndarray:
+    """Hard blobs of one hue in shades that change slowly: uint8 (size, size, 4)."""
+    rng = np.random.default_rng(seed)
+    height = ndimage.gaussian_filter(rng.random((size, size)), size / 16, mode="wrap")
+    light = ndimage.gaussian_filter(rng.random((size, size)), 6, mode="wrap")
+    light = np.floor((light - light.min()) / np.ptp(light) * shades) / shades
+    rgba = np.zeros((size, size, 4), np.uint8)
+    art = height > np.quantile(height, 0.6)
+    rgba[art, :3] = np.array((70, 40, 90)) + light[art][:, None] * np.array((170, 150, 60))
+    rgba[art, 3] = 255
+    return rgba
+
+
+def test_shades_near_the_edge_are_told_from_mixtures_with_the_key() -> None:
+    """A lighter shade explains a mixed px as well as a darker one farther in, but leaves it too full."""
+    off = []
+    for seed in (1, 2, 3):
+        truth = drawn_small(shaded(512, seed), 4)
+        off.append(far_off(keyed(on_ground(truth, (255, 0, 255)), (255, 0, 255)), truth))
+    assert np.mean(off) < 0.012
+
+
+def test_grey_art_on_a_grey_key_is_cleaned_only_where_most_of_its_edge_is_mixed() -> None:
+    """Greys lie on one line with a grey key, so that the shades of hard edges look like mixtures."""
+    key = (128, 128, 128)
+    greys = np.random.default_rng(3).choice((24, 30, 88, 100), (64, 64), p=(0.3, 0.3, 0.2, 0.2))
+    rgba = np.dstack((greys, greys, greys, np.full_like(greys, 255))).astype(np.uint8)
+    rgba[:8] = rgba[-8:] = 0
+    ground = on_ground(rgba, key)
+    hard = keyed(ground, key, 0, fringe=False)
+    assert ((keyed(ground, key, 0, fringe=True) != hard).any(axis=-1)).sum() > 20, "some look like mixtures"
+    assert (keyed(ground, key) == hard).all()
+    soft = rgba.copy()
+    soft[[8, -9]] = (24, 24, 24, 128)
+    assert (np.abs(keyed(on_ground(soft, key), key)[8, :, 3].astype(int) - 128) < 24).mean() > 0.9
+
+
 @pytest.mark.parametrize("key", [(255, 0, 255), (0, 255, 0), (32, 156, 90)])
 def test_hard_parts_beside_soft_ones_stay_as_they_are(key: tuple[int, int, int]) -> None:
     hard, soft = outlined(128, 5), drawn_small(outlined(512, 6), 4)

@@ -24,17 +24,23 @@ OFF_SHARE = 0.2  # or this share of the distance between inner colour and key
 LOOSE = 3.0  # times that, where the edge is known to be soft
 LEAST, MOST = -0.05, 0.96  # alpha of a mixed px, before it is bound to 0..1
 RISE = 0.1  # by how much alpha may grow outwards
-FARTHER = 0.05  # what a px farther away must fit better by, for each px of the way
+FARTHER = 0.02  # what a px farther away must fit better by, for each px of the way
+FULLER = 1.0  # what one that leaves the px fuller must fit better by, for each 1 of alpha
 AS_DEEP, AS_DEEP_MOST = 0.1, 0.9  # the same for one that lies as deep; the alpha that it may explain
-HALF = (0.15, 0.8)  # alpha of px that count when it is judged whether edges are soft
-SOFT = ((160, 0.1), (60, 0.2), (0, 0.36))  # key's largest difference of channels, share of half clear px
+HALF = (0.15, 0.8)  # alpha of px that count when it is judged whether edges are soft,
+TIGHT = 0.3  # and how far off their line they may be
+SOFT = 0.12  # share of half clear px from which they are,
+SOFT_GREY = 0.5  # of grey art on a grey key, which all lies on one line
+GREY = 16  # of 255: channels of a grey differ by less
+COLOURED = 0.05  # share of coloured px from which art is not grey
 BARE = 0.03  # a part of the picture with less than this share is hard beside soft ones
 BAND = 1 << 20  # px that are looked at together
 AROUND_BAND = DEPTH * REACH + DEPTH + 1  # rows around them that tell on them
 FEW = 24  # px of border of a part that is too small to be judged by itself
 
 LIMITS = tuple(
-    np.float32(v) for v in (LEAST_LENGTH**2, LEAST, RISE, LOOSE, OFF, OFF_SHARE, 250, AS_DEEP, AS_DEEP_MOST)
+    np.float32(v)
+    for v in (LEAST_LENGTH**2, LEAST, RISE, LOOSE, OFF, OFF_SHARE, 250, FULLER, AS_DEEP, AS_DEEP_MOST)
 )
 AROUND = np.array(
     sorted(
@@ -71,7 +77,7 @@ def clean_fringe(
     at, edge = _edges(rgba, clear, key)
     mixed = (edge.off <= LOOSE) & (edge.alpha < MOST)
     if not asked:
-        mixed &= _soft(at, edge, clear, key)
+        mixed &= _soft(rgba, at, edge, clear, key)
     at, share = at[mixed], np.clip(edge.alpha[mixed], 0.0, 1.0)
     drawn, cleaned = rgba.reshape(-1, 4)[at], out.reshape(-1, 4)
     found = _less(drawn, key) / np.maximum(share, 1 / 255)[:, None] + np.array(key, np.float32)
@@ -108,13 +114,18 @@ def _edges(rgba: np.ndarray, clear: np.ndarray, key: tuple[int, int, int]) -> tu
     return np.concatenate(places), _Edge(*joined)
 
 
-def _soft(at: np.ndarray, edge: _Edge, clear: np.ndarray, key: tuple[int, int, int]) -> np.ndarray:
+def _soft(
+    rgba: np.ndarray, at: np.ndarray, edge: _Edge, clear: np.ndarray, key: tuple[int, int, int]
+) -> np.ndarray:
     """Which px of the edges are on soft ones, bool (n,): judged for the picture, then each of its parts."""
     from scipy import ndimage  # late: it takes a third of a second to import
 
     border = edge.depth == 1
-    half = border & (edge.off <= 1) & (edge.alpha > HALF[0]) & (edge.alpha < HALF[1])
-    wanted = next(share for least, share in SOFT if max(key) - min(key) >= least)
+    half = border & (edge.off <= TIGHT) & (edge.alpha > HALF[0]) & (edge.alpha < HALF[1])
+    wanted = SOFT
+    if max(key) - min(key) < GREY:
+        drawn = np.ptp(rgba.reshape(-1, 4)[at[~border], :3], axis=1)
+        wanted = SOFT_GREY if np.count_nonzero(drawn >= GREY) < COLOURED * len(drawn) else SOFT
     if np.count_nonzero(half) < wanted * np.count_nonzero(border):
         return np.zeros(len(at), bool)
     parts, count = ndimage.label(~clear, np.ones((3, 3)))
@@ -168,7 +179,7 @@ def _lay_on_lines(
     """What is found (share, inner, how far off) is written to `out`; the picture is colour, pure: (px, 3),
     and alpha: (px,), flat by rows."""
     (ys, xs), (colour, pure, alpha), (share, inner, found_off) = places, picture, out
-    shortest, least, rise, loose, tight, by_length, longest, as_deep, as_deep_most = LIMITS
+    shortest, least, rise, loose, tight, by_length, longest, fuller, as_deep, as_deep_most = LIMITS
     (height, width), level_of = depth.shape, depth.ravel()
     spots = ys * width + xs
     here = colour[spots]
@@ -186,7 +197,7 @@ def _lay_on_lines(
         away /= np.maximum(tight, by_length * np.minimum(np.sqrt(square), longest))
         good = (square > shortest) & (away <= loose) & (part > least)
         good &= (part <= alpha[there] + rise) & ~(level & (part > as_deep_most))
-        cost = away + far
+        cost = away + far + fuller * part
         cost[level] += as_deep
         good &= cost < best[which]
         chosen = which[good]

@@ -9,7 +9,7 @@ from rushweed.core.compiled import A1, A2, I8, NONE, compiled
 
 F4 = types.float32
 LINE, FLAT, DEEP = types.float32[::1], types.float32[:, ::1], types.int32[:, ::1]
-LIMITS = types.UniTuple(types.float32, 9)  # type: ignore[no-untyped-call]
+LIMITS = types.UniTuple(types.float32, 10)  # type: ignore[no-untyped-call]
 
 
 @compiled(NONE(A1, A1, I8, FLAT, FLAT, DEEP, LINE, A2, LINE, LIMITS, LINE, FLAT, LINE))
@@ -19,7 +19,7 @@ def lay_on_lines(
     share: np.ndarray, inner: np.ndarray, off: np.ndarray,
 ) -> None:  # fmt: skip
     """As `fringe._laid_on_lines`; the last three are written to, of px flat by rows."""
-    shortest, least, rise, loose, tight, by_length, longest, as_deep, as_deep_most = limits
+    shortest, least, rise, loose, tight, by_length, longest, fuller, as_deep, as_deep_most = limits
     height, width = depth.shape
     one = np.float32(1)
     for i in range(len(ys)):
@@ -43,7 +43,7 @@ def lay_on_lines(
                 continue
             away = max(abs(c0 - part * o0), abs(c1 - part * o1), abs(c2 - part * o2))
             away /= max(tight, by_length * min(np.sqrt(square), longest))
-            cost = away + far[k]
+            cost = away + far[k] + fuller * part
             if level:
                 cost += as_deep
             if away <= loose and cost < best:
