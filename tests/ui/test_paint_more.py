@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import subprocess
+import threading
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -30,6 +32,7 @@ from rushweed.ui.app import Application
 from rushweed.ui.desk import level_paint
 from rushweed.ui.kit.controls import Chip
 from rushweed.ui.panels.sheet_case import laid_out
+from rushweed.ui.stages.paint import small_levels
 from rushweed.ui.stages.paint.stage import PaintStage
 from rushweed.ui.stages.paint.tools.board import LevelBoard
 from rushweed.ui.stages.paint.tools.measure import Measure
@@ -903,3 +906,28 @@ def test_an_empty_level_of_another_cell_size_is_drawn_anew(open_pier: PaintStage
     assert desk_pixels(hands).size
     hands.keys("Ctrl+Z")
     assert hands.session.tiles(level(hands)).cell == (16, 16)
+
+
+def test_levels_beside_the_one_in_use_are_drawn_without_waiting_for_pictures(
+    hands: Hands, open_pier: PaintStage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """On the window's thread no picture is asked for; what is drawn follows an edit."""
+    asked, real = [], small_levels.mean_colours
+
+    def listen(*of: Any) -> np.ndarray:
+        asked.append(threading.current_thread() is threading.main_thread())
+        return real(*of)
+
+    small = small_levels.SmallLevels(hands.session, (64, 64), open_pier.desk)
+    monkeypatch.setattr(small_levels, "mean_colours", listen)
+    level = next(v for v in hands.session.project.levels if v.id != hands.session.selection.level.id)
+    assert small.of(level) is None
+    hands.wait(lambda: small.of(level) is not None)
+    assert asked and not any(asked)
+    before = small.of(level)
+    hands.session.document.edit("Hide", lambda p: put_level(p, replace(level, layers=())))
+    level = next(v for v in hands.session.project.levels if v.id == level.id)
+    assert small.of(level) is before, "the old one is shown until the new one is made"
+    hands.wait(lambda: small.of(level) is not before)
+    image = small.of(level)
+    assert image is not None and image.pixelColor(0, 0).alpha() == 0

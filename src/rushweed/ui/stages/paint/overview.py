@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PyQt6.QtCore import QObject, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.level.overview import mean_colours, overview
-from rushweed.ui.desk.images import image_of
 from rushweed.ui.session import later
+from rushweed.ui.stages.paint.small_levels import SmallLevels
 
 if TYPE_CHECKING:
     from rushweed.ui.stages.paint.stage import PaintStage
@@ -45,9 +43,9 @@ class _Small(QWidget):
         super().__init__(stage.desk)
         self.stage, self.session = stage, stage.session
         self._image: QImage | None = None
-        self._made: tuple[object, ...] = ()
-        self._colours: tuple[object, object, np.ndarray] | None = None  # of a table and the sheets
-        self._soon = later(self, SOON_MS, self._make)
+        self._pictures = SmallLevels(self.session, MOST, self)
+        self._pictures.made.connect(self._show)
+        self._soon = later(self, SOON_MS, self._show)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName("Overview of the level")
         self.setToolTip("The whole level; drag to go elsewhere")
@@ -58,23 +56,16 @@ class _Small(QWidget):
         if self.isVisible() and not self.session.document.gesturing:
             self._soon.start()
 
-    def _make(self) -> None:
-        level, project = self.session.selection.level, self.session.project
+    def _show(self) -> None:
+        level = self.session.selection.level
         if level is None:
             self.hide()
             return
-        key = (level.layers, level.bounds, level.table, project.sheets)
-        if not self._made or any(a is not b for a, b in zip(key, self._made, strict=True)):
-            self._made = key
-            known = self._colours
-            if known is None or known[0] is not level.table or known[1] is not project.sheets:
-                colours = mean_colours(project, level, self.session.stock.pixels_or_blank)
-                known = self._colours = (level.table, project.sheets, colours)
-            self._image = image_of(overview(level, known[2], MOST).rgba)
-            columns, rows = level.bounds[2:]
-            scale = min(MOST[0] / columns, MOST[1] / rows)
-            size = QSize(max(round(columns * scale), 24), max(round(rows * scale), 16))
-            self.resize(size + QSize(8, 8))
+        self._image = self._pictures.of(level)
+        columns, rows = level.bounds[2:]
+        scale = min(MOST[0] / columns, MOST[1] / rows)
+        size = QSize(max(round(columns * scale), 24), max(round(rows * scale), 16))
+        self.resize(size + QSize(8, 8))
         desk = self.stage.desk
         self.move(desk.width() - self.width() - 10, desk.height() - self.height() - 10)
         self.raise_()

@@ -5,15 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QImage, QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen
 
 from rushweed.core.document.model.level import Level
 from rushweed.core.level.levels import board_places, change_level
 from rushweed.core.level.many_things import meeting
-from rushweed.core.level.overview import mean_colours, overview
 from rushweed.ui.desk.event import DeskEvent
-from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag
+from rushweed.ui.stages.paint.small_levels import SmallLevels
 from rushweed.ui.stages.paint.tools.tool import PaintTool
 
 if TYPE_CHECKING:
@@ -29,7 +28,8 @@ class LevelBoard(PaintTool):
 
     def __init__(self, stage: PaintStage) -> None:
         super().__init__(stage)
-        self._images: dict[str, tuple[object, object, QImage]] = {}
+        self._pictures = SmallLevels(self.session, MOST, self.session)
+        self._pictures.made.connect(lambda: stage.desk.update())
         self._dragged: Level | None = None
         self._start = self._step = (0.0, 0.0)
 
@@ -92,14 +92,6 @@ class LevelBoard(PaintTool):
         super().cancel()
         self._dragged, self._step = None, (0.0, 0.0)
 
-    def _image(self, level: Level) -> QImage:
-        sheets = self.session.project.sheets
-        known = self._images.get(level.id)
-        if known is None or known[0] is not level or known[1] is not sheets:
-            colours = mean_colours(self.session.project, level, self.session.stock.pixels_or_blank)
-            known = self._images[level.id] = (level, sheets, image_of(overview(level, colours, MOST).rgba))
-        return known[2]
-
     def paint(self, painter: QPainter, room: QRectF) -> None:
         look, view = self.stage.look, self.stage.desk.view
         by_id = {v.id: v for v in self.session.project.levels}
@@ -108,7 +100,8 @@ class LevelBoard(PaintTool):
             if not place.intersects(room):
                 continue
             painter.fillRect(place, look.colour("art_casing", 0.35))
-            painter.drawImage(place, self._image(by_id[level_id]))
+            if (image := self._pictures.of(by_id[level_id])) is not None:
+                painter.drawImage(place, image)
             dragged = self._dragged is not None and self._dragged.id == level_id
             painter.setPen(QPen(look.colour("art_rust" if dragged else "art_straw"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
