@@ -14,6 +14,7 @@ from bench import (
     levels,
     monkey,
     real,
+    registering,
     shapes,
     shipping,
     soft,
@@ -59,9 +60,10 @@ ROWS = {
     "monkey": monkey.rows,
     "real-art": real.rows,
     "soft": soft.rows,
+    "jitter": registering.rows,
 }
 
-APART = ("real-art", "soft", "heart", "hour", "monkey")  # run when they are named
+APART = ("real-art", "soft", "jitter", "heart", "hour", "monkey")  # run when they are named
 
 
 def main() -> None:
