@@ -160,6 +160,21 @@ def test_the_window_keeps_to_its_screen(hands: Hands) -> None:
     assert room.contains(window.pos())
 
 
+def test_a_window_that_came_to_a_smaller_screen_is_made_to_fit_it(hands: Hands) -> None:
+    window, handle = hands.window, hands.window.windowHandle()
+    assert handle is not None and handle.screen() is not None
+    room = handle.screen().availableGeometry()
+    screen = handle.screen()
+    for tell in (
+        lambda: handle.screenChanged.emit(screen),
+        lambda: screen.availableGeometryChanged.emit(room),
+    ):
+        window.resize(room.width() + 400, room.height() + 400)
+        tell()
+        assert window.width() > room.width(), "not while it is on its way"
+        hands.wait(lambda: window.width() <= room.width() and window.height() < room.height())
+
+
 def test_pictures_it_is_opened_with_are_taken_in(hands: Hands, tmp_path: Path) -> None:
     QImage(32, 16, QImage.Format.Format_ARGB32).save(str(tmp_path / "late.png"))
     hands.window.take_in([tmp_path / "late.png"])

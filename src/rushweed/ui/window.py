@@ -18,7 +18,7 @@ from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing
 from rushweed.ui.kit.motion import keep_still
-from rushweed.ui.kit.screen import fit_screen
+from rushweed.ui.kit.screen import KeepsToScreen, fit_screen
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.layout import Layout
 from rushweed.ui.projects import Projects
@@ -67,6 +67,7 @@ class Window(QMainWindow):
         self._changed()
         self.desk.setFocus()
         self.ring = FocusRing(self, look)
+        KeepsToScreen(self)
         self.desk.painted.connect(lambda: QTimer.singleShot(30, self._go_on))
 
     def event(self, event: QEvent | None) -> bool:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QEvent, QObject, QPoint, QTimer
+from PyQt6.QtGui import QScreen
 from PyQt6.QtWidgets import QWidget
 
 TITLE_BAR = 40  # px above the window that a desktop needs for its own bar
+AFTER_MS = 400  # a window that is dragged to another screen is let be while it is on its way
 
 
 def fit_screen(window: QWidget) -> None:
@@ -21,3 +23,40 @@ def fit_screen(window: QWidget) -> None:
     y = max(min(window.y(), room.bottom() + 1 - high), room.top())
     if window.pos() != QPoint(x, y):
         window.move(x, y)
+
+
+class KeepsToScreen(QObject):
+    """Fits a window again when it came to another screen, or when its screen changed."""
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        self._window = window
+        self._screen: QScreen | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(AFTER_MS)
+        self._soon.timeout.connect(lambda: fit_screen(window))
+        window.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.Show:
+            handle = self._window.windowHandle()
+            if handle is not None:
+                self._window.removeEventFilter(self)
+                handle.screenChanged.connect(self._moved)
+                self._follow()
+        return super().eventFilter(watched, event)
+
+    def _follow(self) -> None:
+        if self._screen is not None:
+            self._screen.availableGeometryChanged.disconnect(self._changed)
+        self._screen = self._window.screen()
+        if self._screen is not None:
+            self._screen.availableGeometryChanged.connect(self._changed)
+
+    def _moved(self) -> None:
+        self._follow()
+        self._changed()
+
+    def _changed(self) -> None:
+        self._soon.start()
