@@ -58,7 +58,10 @@ class Monkey:
         where = f" at {frames[-1].filename.split('rushweed/')[-1]}:{frames[-1].lineno}" if frames else ""
         place = kind.__name__ + where
         self.faults[place] += 1
-        self.first.setdefault(place, f"{error} after {'; '.join(self.last[-4:])}")
+        if place not in self.first:
+            self.first[place] = f"{error} after {'; '.join(self.last[-4:])}"
+            print(f"after {len(self.last)} words: {place}: {self.first[place]}", file=sys.stderr, flush=True)
+            traceback.print_exception(kind, error, trace)
 
     def step(self) -> None:
         """One thing at random."""
