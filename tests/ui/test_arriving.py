@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from pathlib import Path
+from types import ModuleType
 
 import numpy as np
 import pytest
@@ -14,7 +15,8 @@ from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.pixels import cache
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.desk import images as kept
-from rushweed.ui.desk.images import SheetImages, image_of
+from rushweed.ui.desk import sheet_paint
+from rushweed.ui.desk.images import SheetImages, image_in_bands, image_of
 from rushweed.ui.panels import arriving
 from rushweed.ui.panels.arriving import Arriving
 from rushweed.ui.panels.thumbs import Thumbs
@@ -175,3 +177,42 @@ def test_an_image_stays_when_its_pixels_have_gone_from_memory(
     turned = np.ascontiguousarray(watched.pixels(sheet)[::-1])
     watched.put_raw(sheet.source, turned)
     assert held.image(sheet) == image_of(turned), "they are others now"
+
+
+def test_what_the_desk_needs_of_a_large_sheet_is_worked_out_before_it_is_shown(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its image and where its ink is, both beside the window."""
+    here: list[bool] = []
+
+    def watched_in(module: ModuleType, name: str) -> None:
+        real = getattr(module, name)
+
+        def listen(rgba: np.ndarray) -> object:
+            here.append(threading.current_thread() is threading.main_thread())
+            return real(rgba)
+
+        monkeypatch.setattr(module, name, listen)
+
+    hands.open_sheet("boardwalk.png", "cut")
+    hands.session.jobs.finish()
+    monkeypatch.setattr(sessions, "READ_AT_ONCE", 0)
+    watched_in(kept, "image_in_bands")
+    watched_in(sheet_paint, "ink")
+    sheet = next(s for s in hands.session.project.sheets if s.name == "panel.png")
+    desk, shown = hands.window.desk, []
+    hands.session.bring([sheet], lambda: shown.append(desk.images.holds(sheet)))
+    assert not shown
+    hands.wait(lambda: bool(shown))
+    assert shown == [True] and len(here) >= 2 and not any(here)
+    profile = desk.sheet_painter.profile(sheet)
+    assert profile[0].shape == (sheet.source.size[0],) and desk.sheet_painter.holds(sheet)
+    assert not any(here), "nothing was left to do"
+
+
+def test_an_image_made_in_bands_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    rgba = np.random.default_rng(1).integers(0, 256, (37, 50, 4), np.uint8)
+    for part in (rgba, rgba[::2, 1:33]):
+        for band in (1, 400, 1 << 19):
+            monkeypatch.setattr(kept, "BAND", band)
+            assert image_in_bands(part) == image_of(part)

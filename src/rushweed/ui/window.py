@@ -119,7 +119,7 @@ class Window(QMainWindow):
             from rushweed.ui.later_parts import add_boards, watch_outside
 
             add_boards(self)
-            self.session.read(self._first_shown(self.session.stage), self._show_art)
+            self.session.read(self._first_shown(self.session.stage), self._show_art, on_desk=True)
             watch_outside(self)
             self.session.checker.look_at(self.session.selection.sheet_id or "")
             self.session.checker.find_soon()

@@ -36,6 +36,7 @@ class Desk(QWidget):
         self.look, self.icons, self.session = look, icons, session
         self.images = SheetImages(session.stock)
         self.sheet_painter = SheetPainter(look, session.stock, self.images)
+        session.prepares += [self.images, self.sheet_painter]
         self.level_painter = LevelPainter(session.stock, self.images)
         self.cell_index = CellIndex()
         self._stage: Stage | None = None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from weakref import ref
 
 import numpy as np
@@ -15,14 +15,34 @@ from rushweed.ui.kit.theme import Look
 
 KEPT, KEPT_BYTES = 48, 256 << 20  # images, and what they take beside their px, of which one is always kept
 SEEN_BYTES = 768 << 20  # the same where so much is seen at once
+BAND = 1 << 19  # px that are made an image of without a rest
 
 
 def image_of(rgba: np.ndarray) -> QImage:
     """A QImage of uint8 RGBA (height, width, 4), premultiplied for fast painting."""
     rgba = np.ascontiguousarray(rgba)
+    made: QImage = _view(rgba).convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+    return made
+
+
+def image_in_bands(rgba: np.ndarray) -> QImage:
+    """As `image_of`, some rows at a time: beside the window, which goes on between them."""
+    rgba = np.ascontiguousarray(rgba)
     height, width = rgba.shape[:2]
-    view = QImage(rgba.data, width, height, width * 4, QImage.Format.Format_RGBA8888)  # type: ignore[call-overload]
-    made: QImage = view.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+    made = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+    step = max(BAND // width, 1)
+    painter = QPainter(made)
+    painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+    for top in range(0, height, step):
+        painter.drawImage(0, top, _view(rgba[top : top + step]))
+    painter.end()
+    return made
+
+
+def _view(rgba: np.ndarray) -> QImage:
+    """An image that shows the px of an array in one piece, which must live as long."""
+    height, width = rgba.shape[:2]
+    made: QImage = QImage(rgba.data, width, height, width * 4, QImage.Format.Format_RGBA8888)  # type: ignore[call-overload]
     return made
 
 
@@ -68,13 +88,29 @@ class SheetImages:
         if known is None or self._stock.holds(sheet):
             pixels = self._stock.pixels_or_blank(sheet)
             if known is None or known[0]() is not pixels:
-                self._drop(key)
-                known = self._images[key] = (ref(pixels), image_of(pixels))
-                self._bytes += known[1].sizeInBytes()
-                while len(self._images) > 1 and (len(self._images) > KEPT or self._bytes > self._room):
-                    self._drop(next(iter(self._images)))
+                known = self._keep(key, pixels, image_of(pixels))
         self._images.move_to_end(key)
         return known[1]
+
+    def holds(self, sheet: Sheet) -> bool:
+        """Whether there is an image of a sheet, though perhaps of what it was before."""
+        return sheet.source.key in self._images
+
+    def prepare(self, sheet: Sheet, pixels: np.ndarray) -> Callable[[], None]:
+        image = image_in_bands(pixels)
+
+        def keep() -> None:
+            self._keep(sheet.source.key, pixels, image)
+
+        return keep
+
+    def _keep(self, key: str, pixels: np.ndarray, image: QImage) -> tuple[ref[np.ndarray], QImage]:
+        self._drop(key)
+        known = self._images[key] = (ref(pixels), image)
+        self._bytes += image.sizeInBytes()
+        while len(self._images) > 1 and (len(self._images) > KEPT or self._bytes > self._room):
+            self._drop(next(iter(self._images)))
+        return known
 
     def _drop(self, key: str) -> None:
         gone = self._images.pop(key, None)

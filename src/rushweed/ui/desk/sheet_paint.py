@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen
@@ -111,11 +113,21 @@ class SheetPainter:
         """The share of opaque px in each column and in each row."""
         key = sheet.source
         if self._profile[0] != key:
-            inked = self._ink_of(sheet).view(np.uint8)  # added up as numbers, in half the time of a mean
-            high, wide = inked.shape
-            columns, rows = (inked.sum(axis=axis, dtype=np.uint32) for axis in (0, 1))
-            self._profile = (key, (columns / high, rows / wide))
+            self._profile = (key, _shares(self._ink_of(sheet)))
         return self._profile[1]
+
+    def holds(self, sheet: Sheet) -> bool:
+        """Whether it is known where the ink of a sheet is."""
+        return self._ink[0] == sheet.source
+
+    def prepare(self, sheet: Sheet, pixels: np.ndarray) -> Callable[[], None]:
+        mask = ink(pixels)
+        shares = _shares(mask)
+
+        def keep() -> None:
+            self._ink, self._profile = (sheet.source, mask), (sheet.source, shares)
+
+        return keep
 
     def kept(self, sheet: Sheet, grid: Grid) -> np.ndarray:
         """bool (rows, columns): which places of the grid are cells of the sheet; made anew only when
@@ -300,3 +312,11 @@ class CellIndex:
     def within(self, sheet: Sheet, box: QRectF) -> list[Cell]:
         """The cells whose middle lies in a box of sheet px."""
         return [c for c in sheet.cells if box.contains(c.rect[0] + c.rect[2] / 2, c.rect[1] + c.rect[3] / 2)]
+
+
+def _shares(mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The share of ink in each column and each row of a bool (height, width)."""
+    high, wide = mask.shape
+    numbers = mask.view(np.uint8)  # added up as numbers, in half the time of a mean
+    columns, rows = (numbers.sum(axis=axis, dtype=np.uint32) for axis in (0, 1))
+    return columns / high, rows / wide

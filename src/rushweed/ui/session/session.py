@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.edit import updated_cells
@@ -58,6 +59,18 @@ class Question(NamedTuple):
     otherwise: Callable[[], object]
 
 
+class Prepares(Protocol):
+    """What keeps something about the sheet on the Desk that takes long to work out."""
+
+    def holds(self, sheet: Sheet) -> bool:
+        """Whether it has been worked out."""
+        ...
+
+    def prepare(self, sheet: Sheet, pixels: np.ndarray) -> Callable[[], None]:
+        """Work it out, beside the window; what is returned keeps it, on the window's thread."""
+        ...
+
+
 class Session(QObject):
     """What stages and panels are given. They read it, listen, and ask it to edit; never one another."""
 
@@ -89,6 +102,7 @@ class Session(QObject):
         self.shipped_sheets: dict[str, Sheet] = {}  # as they last were shipped in this session
         self._by_id: tuple[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = ((), {})
         self._bringing: Job | None = None
+        self.prepares: list[Prepares] = []  # what is worked out with a picture before it is shown
         self._tiles: dict[str, tuple[tuple[Sheet, ...], TileSet]] = {}
         self.document.edited.connect(self._edited)
         self.selection.focused.connect(lambda: self.checker.look_at(self.selection.sheet_id or ""))
@@ -136,21 +150,31 @@ class Session(QObject):
         first, when that was done beside the window. Another call takes the place of one that still waits."""
         if self._bringing is not None:
             self._bringing.cancel()
-        self._bringing = self.read(sheets, then)
+        self._bringing = self.read(sheets, then, on_desk=True)
 
-    def read(self, sheets: Sequence[Sheet], then: Callable[[], object]) -> Job | None:
-        """As `bring`, but whatever else is brought meanwhile. Returns the job, if it needs one."""
-        wanted = [s for s in sheets if not self.stock.holds(s)]
+    def read(self, sheets: Sequence[Sheet], then: Callable[[], object], on_desk: bool = False) -> Job | None:
+        """As `bring`, but whatever else is brought meanwhile. Returns the job, if it needs one. With
+        `on_desk` a sheet that is the only one is prepared for being shown there."""
+        prepares = self.prepares if on_desk and len(sheets) == 1 else []
+        wanted = [s for s in sheets if not (self.stock.holds(s) and all(p.holds(s) for p in prepares))]
         if sum(s.source.size[0] * s.source.size[1] for s in wanted) <= READ_AT_ONCE:
             then()
             return None
 
-        def work(job: Job) -> None:
+        def work(job: Job) -> list[Callable[[], None]]:
+            made = []
             for number, sheet in enumerate(wanted):
                 job.tell(number / len(wanted), sheet.name)
-                self.stock.pixels_or_blank(sheet)
+                pixels = self.stock.pixels_or_blank(sheet)
+                made += [p.prepare(sheet, pixels) for p in prepares]
+            return made
 
-        return self.jobs.start("Reading pictures", work, lambda _none: then())
+        def done(made: list[Callable[[], None]]) -> None:
+            for take in made:
+                take()
+            then()
+
+        return self.jobs.start("Reading pictures", work, done)
 
     def go(self, stage: str) -> None:
         if stage != self.stage:
