@@ -102,7 +102,7 @@ class Shelf(QWidget):
         self.setMinimumWidth(120)
         self._soon = later(self, 100, self.refresh)
         self._reveal = later(self, 0, self._bring_into_view)
-        self._chosen: tuple[object, ...] = ()
+        self._chosen: tuple[str, frozenset[str | None], str | None] = ("", frozenset(), None)
         session.document.changed.connect(self._changed)
         session.selection.focused.connect(self._show_chosen)
         session.staged.connect(lambda _s: self._show_chosen())
@@ -127,13 +127,11 @@ class Shelf(QWidget):
     def _show_chosen(self) -> None:
         """Draw the rows again where another part is chosen."""
         selection = self.session.selection
-        chosen = (
-            self.session.stage, selection.sheet_ids, selection.sheet_id, selection.level_id,
-            selection.animation_id,
-        )  # fmt: skip
+        parts = {*selection.sheet_ids, selection.sheet_id, selection.level_id, selection.animation_id}
+        chosen = (self.session.stage, frozenset(parts), selection.sheet_id)
         if chosen != self._chosen:
+            self.list.draw_rows(chosen[1] | self._chosen[1])
             self._chosen = chosen
-            self.list.update()
             self._reveal.start()
 
     def _bring_into_view(self) -> None:

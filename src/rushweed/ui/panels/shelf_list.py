@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
@@ -99,6 +99,12 @@ class ShelfList(Keyed):
         entries = self.entries()
         self.setMinimumHeight(entries[-1][2] + (ROW if entries[-1][0] == "row" else HEAD) + 8)
         self.update()
+
+    def draw_rows(self, part_ids: Collection[str | None]) -> None:
+        """Draw the rows of some parts again."""
+        for _kind, part, y in self.entries():
+            if not isinstance(part, str) and part.id in part_ids:
+                self.update(0, y, self.width(), ROW)
 
     def _row_at(self, y: float) -> Part | None:
         for kind, part, top in self.entries():
