@@ -22,6 +22,7 @@ from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.primitives import common
 from rushweed.core.walk import terms as k
+from rushweed.core.walk import tiles
 from rushweed.core.walk.edges import overlaps
 from rushweed.core.walk.held_keys import keys_of, told
 from rushweed.core.walk.jump import leap
@@ -393,6 +394,24 @@ def test_sensors_are_told_once_while_side_by_side() -> None:
     walk = walk_on(["." * 12, "@...~~~.....", "############"])
     go(walk, R, 220)
     assert events(walk, "entered", "left") == [("entered", "water"), ("left", "water")]
+
+
+def test_who_is_in_many_sensors_at_once_asks_one_of_a_name(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A wide body in deep water met each of a thousand tiles at each step."""
+    world = World.of(*level_of_map(["~" * 60] * 20))
+    asked: list[np.ndarray] = []
+    real = tiles.overlaps
+
+    def listen(ring: np.ndarray, box: tuple[int, int, int, int]) -> bool:
+        asked.append(ring)
+        return real(ring, box)
+
+    monkeypatch.setattr(tiles, "overlaps", listen)
+    inside = (100 * k.SUB, 100 * k.SUB, 900 * k.SUB, 300 * k.SUB)
+    assert world.sensors(inside) == ["water"] and len(asked) == 1
+    assert world.sensors((0, 0, 16 * k.SUB, 4 * k.SUB)) == [] and len(asked) == 1, (
+        "above the water of its tile"
+    )
 
 
 def test_who_falls_out_is_put_back_and_counted() -> None:

@@ -241,7 +241,7 @@ class Walk:
 
     def _sensors(self) -> tuple[str, ...]:
         """The names of the sensors he is in."""
-        return tuple(dict.fromkeys(s.cell.name for s in self.world.sensors(self.box, self.step)))
+        return tuple(dict.fromkeys(self.world.sensors(self.box, self.step)))
 
     def _keep(self) -> None:
         self._states.append(self.state.copy())

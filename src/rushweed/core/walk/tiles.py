@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -112,25 +112,44 @@ def entries(level: Level, cells: Cells) -> np.ndarray:
     return np.concatenate(made)
 
 
+class Sensors:
+    """Sensors to be asked for many boxes."""
+
+    def __init__(self, sensors: Sequence[Sensor]) -> None:
+        self._sensors = sensors
+        rings = [s.ring for s in sensors]
+        self._low = np.array([r.min(0) for r in rings], np.int64).reshape(-1, 2)
+        self._high = np.array([r.max(0) for r in rings], np.int64).reshape(-1, 2)
+
+    def names(self, box: tuple[int, int, int, int]) -> list[str]:
+        """The names of the cells whose sensors a box (left, top, right, bottom) reaches into."""
+        near = (self._low < np.array(box[2:])).all(1) & (self._high > np.array(box[:2])).all(1)
+        found: dict[str, None] = {}
+        for n in np.flatnonzero(near).tolist():
+            name = self._sensors[n].cell.name
+            if name not in found and overlaps(self._sensors[n].ring, box):
+                found[name] = None
+        return list(found)
+
+
 class TileShapes:
     """Shapes of tiles near a place, looked up by the cells that a box covers."""
 
     def __init__(self, level: Level, cells: Cells) -> None:
         self._level, self._cells = level, cells
         self._layers = [x for x in level.layers if isinstance(x, TileLayer) and x.collides]
-        self._known: dict[tuple[int, int, int, int], list[Sensor]] = {}
+        self._known: dict[tuple[int, int, int, int], Sensors] = {}
         self._rings: dict[tuple[str, int], list[tuple[Shape, np.ndarray]]] = {}
 
-    def around(self, box: tuple[int, int, int, int]) -> list[Sensor]:
+    def around(self, box: tuple[int, int, int, int]) -> Sensors:
         """The sensors that may be met from a box, in sub-px."""
         spots = self._spots(box, (0.0, 0.0))
         if spots not in self._known:
             if len(self._known) > 64:
                 self._known.clear()
-            self._known[spots] = [
-                Sensor(cell, ring)
-                for shape, cell, _spot, ring in self.shapes(box) if shape.role == "sensor"
-            ]  # fmt: skip
+            self._known[spots] = Sensors(
+                [Sensor(cell, ring) for shape, cell, _s, ring in self.shapes(box) if shape.role == "sensor"]
+            )
         return self._known[spots]
 
     def touched(self, box: tuple[int, int, int, int]) -> list[tuple[Cell, tuple[int, int]]]:

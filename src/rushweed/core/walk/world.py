@@ -35,7 +35,7 @@ from rushweed.core.walk.edges import (
     shifted,
 )
 from rushweed.core.walk.playing import PlayingTiles, without_changing
-from rushweed.core.walk.tiles import Cells, Sensor, TileShapes, entries, ladders, placed_tiles
+from rushweed.core.walk.tiles import Cells, Sensor, Sensors, TileShapes, entries, ladders, placed_tiles
 
 KNOWN = 16  # cells from the edge of a known area within which it ends
 
@@ -107,7 +107,6 @@ class World:
         self.project, self.level, self.cells, self.area, self._group = project, level, cells, area, group
         self.tiles = TileShapes(level, cells)
         self.playing = PlayingTiles(project, level, cells, group)
-        self._thing_sensors: list[Sensor] = []
         self._still, self.movers, self.pushed = self._things(group)
         self.climbs = ladders(level, cells)
         self.grid = self._made_grid()
@@ -148,6 +147,7 @@ class World:
         still: list[np.ndarray] = []
         movers: list[Mover] = []
         pushed: list[tuple[Shown, list[Shape]]] = []
+        sensors: list[Sensor] = []
         for thing in self.level.things:
             shown = shown_at(thing, self.cells, self.project, 0.0)
             if shown is None:
@@ -155,7 +155,7 @@ class World:
             animation = next((a for a in self.project.animations if a.id == thing.shows), None)
             path = thing.path or (animation.path if animation is not None else None)
             moves = path if thing.motion != "pushed" else None
-            self._thing_sensors += [
+            sensors += [
                 Sensor(shown.cell, thing_ring(shown, s) - np.array(displaced(moves, 0)), moves)
                 for s in shown.cell.shapes if s.role == "sensor"
             ]  # fmt: skip
@@ -171,6 +171,8 @@ class World:
                 movers.append(Mover(thing, shown.cell, path, np.concatenate([NO_EDGES, *edges])))
             else:
                 still += [shape_edges(shown, s, -1) for s in shapes]
+        self._still_sensors = Sensors([s for s in sensors if s.path is None])
+        self._moving_sensors = [s for s in sensors if s.path is not None]
         return still, movers, pushed
 
     # -- asking ----------------------------------------------------------------------------------------
@@ -191,12 +193,13 @@ class World:
         parts = [shifted(m.edges, *m.at(steps)) for m in self.movers if len(m.edges)]
         return np.concatenate((*parts, bodies)) if parts else bodies
 
-    def sensors(self, box: tuple[int, int, int, int], steps: int = 0) -> list[Sensor]:
-        """The sensors that a box (left, top, right, bottom, 1/65536 px) reaches into after so many steps."""
-        found = [s for s in self.tiles.around(box) if overlaps(s.ring, box)]
-        for sensor in self._thing_sensors:
+    def sensors(self, box: tuple[int, int, int, int], steps: int = 0) -> list[str]:
+        """The names of the cells whose sensors a box (left, top, right, bottom, 1/65536 px) reaches into
+        after so many steps."""
+        found = self.tiles.around(box).names(box) + self._still_sensors.names(box)
+        for sensor in self._moving_sensors:
             x, y = displaced(sensor.path, steps)
-            found += [sensor] if overlaps(sensor.ring + np.array([x, y]), box) else []
+            found += [sensor.cell.name] if overlaps(sensor.ring + np.array([x, y]), box) else []
         return found
 
     def sensor_spots(self) -> dict[str, list[tuple[int, int]]]:
