@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from rushweed.core.store.folder import Folder
+from rushweed.ui.panels import findings_page
 from rushweed.ui.panels.findings_page import Entry, FindingsPage
 from tests.ui.conftest import Hands
 
@@ -65,6 +66,19 @@ def test_all_of_a_kind_are_cured_and_come_back_in_one_step(hands: Hands, page: F
     assert len(hands.session.project.sheets) == sheets - alike
     hands.session.document.undo()
     assert len(hands.session.project.sheets) == sheets
+
+
+def test_cures_of_a_kind_that_could_not_be_made_are_told(
+    hands: Hands, page: FindingsPage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    choose(page, "unused-sheet")
+    monkeypatch.setattr(
+        findings_page, "cure_all", lambda project, _alike: (project, ["It is in use.", "So is it."])
+    )
+    hands.press_widget(page.all_button)
+    notice = hands.window.notice
+    assert notice.isVisible() and "2 cures could not be made: It is in use." in notice.words.text()
+    assert not notice.grab().isNull()
 
 
 def test_one_is_left_for_a_reason_and_told_again(hands: Hands, page: FindingsPage) -> None:

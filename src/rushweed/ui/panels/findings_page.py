@@ -280,7 +280,7 @@ class FindingsPage(QWidget):
             self.session.document.edit(f"{alike[0].fix.label} ({len(alike)})", change)
         if told:
             more = f" So with {len(told) - 1} more." if len(told) > 1 else ""
-            self.session.tell("hint", f"{many(len(told), 'cure')} could not be made: {told[0]}{more}")
+            self.session.tell("fault", f"{many(len(told), 'cure')} could not be made: {told[0]}{more}")
 
     def leave(self) -> None:
         """Leave the chosen one as it is, for the reason in the field."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Literal
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
@@ -14,6 +15,13 @@ from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Notice, Question
 from rushweed.ui.session.jobs import Job
 
+Kind = Literal["fault", "work", "ask", "told"]
+SHOWN: dict[Kind, tuple[str, str]] = {
+    "fault": ("fault", "warning-circle"), "work": ("reed", "spinner"), "ask": ("straw_deep", "question"),
+    "told": ("reed", "info"),
+}  # fmt: skip
+"""The colour and the sign of each kind."""
+
 
 class NoticeStrip(QWidget):
     """Takes no room while it has nothing to say."""
@@ -21,7 +29,7 @@ class NoticeStrip(QWidget):
     def __init__(self, look: Look, icons: Icons, closes: bool = True) -> None:
         super().__init__()
         self.look, self.icons = look, icons
-        self._kind = "told"
+        self._kind: Kind = "told"
         self._share: float | None = None
         self._job: Job | None = None
         self._question: Question | None = None
@@ -88,7 +96,7 @@ class NoticeStrip(QWidget):
         self._kind, self._share, self._question = "told", None, None
         self.hide()
 
-    def _show(self, kind: str, text: str, answers: list[tuple[str, Callable[[], object]]]) -> None:
+    def _show(self, kind: Kind, text: str, answers: list[tuple[str, Callable[[], object]]]) -> None:
         self._kind, self._share, self._question = kind, None, None
         self.words.setText(text)
         self.words.setToolTip(plain_tip(text))
@@ -107,9 +115,8 @@ class NoticeStrip(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
         painter.fillRect(self.rect(), look.colour("raised"))
-        role = {"fault": "fault", "work": "reed", "ask": "straw_deep", "told": "reed"}[self._kind]
+        role, glyph = SHOWN[self._kind]
         painter.fillRect(QRectF(0, 0, 3, self.height()), look.colour(role))
-        glyph = {"fault": "warning-circle", "work": "spinner", "ask": "question", "told": "info"}[self._kind]
         self.icons.paint(painter, QRectF(8, 0, 24, self.height()), glyph, look.colour(role))
         painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), look.colour("rule"))
         if self._share is not None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple, Protocol
+from typing import TYPE_CHECKING, Literal, NamedTuple, Protocol
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -43,10 +43,13 @@ STAGES = tuple(TITLES)
 READ_AT_ONCE = 1 << 18  # px of pictures that are read without leaving the window's thread
 
 
-class Notice(NamedTuple):
-    """What the strip under the rail says; `kind` is fault or told."""
+NoticeKind = Literal["fault", "told"]
 
-    kind: str
+
+class Notice(NamedTuple):
+    """What the strip under the rail says."""
+
+    kind: NoticeKind
     text: str
     cure: str = ""
 
@@ -213,7 +216,7 @@ class Session(QObject):
         self.walked = walked
         self.logged.emit(log)
 
-    def tell(self, kind: str, text: str, cure: str = "") -> None:
+    def tell(self, kind: NoticeKind, text: str, cure: str = "") -> None:
         self.told.emit(Notice(kind, text, cure))
 
     def ask(
