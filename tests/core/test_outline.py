@@ -220,16 +220,33 @@ def test_steps_gaps_and_spikes_are_found() -> None:
     assert outline_faults(outline(project, level)) == []
 
 
-def test_steps_and_gaps_are_mended_by_whole_px_and_spikes_are_told() -> None:
+def test_steps_and_gaps_are_mended_by_whole_px() -> None:
     cells = tuple(
         Cell(f"c{n}", f"c{n}", (0, 0, 16, 16), (0, 0), (shape,))
-        for n, shape in enumerate(
-            (Box(0, 0, 16, 16), Box(0, 0.25, 16, 15.75), Polygon(((0, 8), (16, 7), (16, 9))))
-        )
+        for n, shape in enumerate((Box(0, 0, 16, 16), Box(0, 0.25, 16, 15.75)))
     )
     project, level = level_with(np.array([[8, 16, 8]]), cells=cells)
     made = mend(project, level, outline_faults(outline(project, level)))
     assert outline_faults(outline(made, level)) == [] and made.sheets[0].cells[0] is cells[0]
-    project, level = level_with(np.array([[0, 24, 8]]), cells=cells)
     with pytest.raises(EditError, match="between px"):
-        mend(project, level, outline_faults(outline(project, level)))
+        mend(made, level, [Fault("step", (16.0, 0.0))])
+
+
+@pytest.mark.parametrize("turn", range(8))
+def test_spikes_are_mended_by_cutting_their_tip_off(turn: int) -> None:
+    """A needle, and a polygon with a needle at one corner whose other side is short."""
+    needle = Polygon(((0, 8), (16, 7), (16, 9)))
+    ragged = Polygon(((2, 2), (12, 2), (12, 12), (6, 12), (11.6, 2.5)))
+    cells = tuple(
+        Cell(f"c{n}", f"c{n}", (0, 0, 16, 16), (0, 0), (Box(0, 14, 16, 2), shape))
+        for n, shape in enumerate((needle, ragged))
+    )
+    for value, most in ((8, 4.0), (16, 3.0)):  # px of area that the tips have
+        project, level = level_with(np.array([[0, 0, 0], [0, value + turn, 0]]), cells=cells)
+        before = outline(project, level)
+        faults = outline_faults(before)
+        assert "spike" in {f.what for f in faults}
+        made = mend(project, level, faults)
+        after = outline(made, level)
+        assert "spike" not in {f.what for f in outline_faults(after)}
+        assert 0 < sum(r.area for r in before) - sum(r.area for r in after) <= most + 1e-6

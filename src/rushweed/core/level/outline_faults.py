@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
-from rushweed.core.document.edit import change_cells
+from rushweed.core.document.edit import cell_homes, change_cells
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.level import Level, TileLayer
 from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Polygon
+from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import region
 from rushweed.core.level.outline_edges import Ring
-from rushweed.core.shape.edit import whole
+from rushweed.core.shape.edit import blunted, whole
+from rushweed.core.shape.primitives import corners
+from rushweed.core.shape.twins import oriented_shape
 
 SHARP = math.radians(10)  # a corner this sharp is a spike
+NEAR = 1 / 64  # px from a corner of the outline to the corner of the shape that it is
 
 
 class Fault(NamedTuple):
@@ -76,19 +82,61 @@ def _point(at: np.ndarray) -> tuple[float, float]:
 
 
 def mend(project: Project, level: Level, faults: Iterable[Fault]) -> Project:
-    """Bring the points of the shapes at some faults onto whole px, where steps and gaps of less than a px
-    come from. Raises EditError if no shape there has points between px."""
-    wanted: set[str] = set()
-    cw, ch = level.cell
+    """Mend the shapes at some faults: their points come onto whole px, where steps and gaps of less than a px
+    come from, and the corners of polygons that are spikes are cut off. Raises EditError if there is nothing
+    of either kind."""
+    faults = list(faults)
+    near = {
+        cell_id for f in faults if f.what != "spike"
+        for layer, x, y in _places(level, f) for cell_id, *_rest in _tiles_at(level, layer, x, y)
+    }  # fmt: skip
+    made = change_cells(project, near, whole)
+    cells, tips = cell_homes(made), set()
     for fault in faults:
-        for layer in level.layers:
-            if isinstance(layer, TileLayer) and layer.collides:
-                x, y = (fault.at[n] - layer.offset[n] for n in (0, 1))
-                left, top = math.floor((x - 1) / cw), math.floor((y - 1) / ch)
-                right, bottom = math.floor((x + 1) / cw), math.floor((y + 1) / ch)
-                held = region(layer.tiles, left, top, right - left + 1, bottom - top + 1) >> 3
-                wanted |= {level.table[i - 1] for i in np.unique(held).tolist() if 0 < i <= len(level.table)}
-    made = change_cells(project, wanted, whole)
+        if fault.what == "spike":
+            tips |= _tips(level, cells, fault)
+    for cell_id, shape, corner in sorted(tips, reverse=True):  # the last corner of a shape first
+        made = change_cells(made, [cell_id], partial(blunted, shape=shape, corner=corner))
     if made is project:
-        raise EditError("No shape there has points between px.", "Change the shapes of these tiles in Shape.")
+        raise EditError(
+            "No shape there has points between px, or a corner that is a spike by itself.",
+            "Change the shapes of these tiles in Shape.",
+        )
     return made
+
+
+def _places(level: Level, fault: Fault) -> Iterator[tuple[TileLayer, float, float]]:
+    """Where a fault lies on each layer whose shapes count, px of the layer."""
+    for layer in level.layers:
+        if isinstance(layer, TileLayer) and layer.collides:
+            yield layer, fault.at[0] - layer.offset[0], fault.at[1] - layer.offset[1]
+
+
+def _tiles_at(level: Level, layer: TileLayer, x: float, y: float) -> Iterator[tuple[str, int, int, int]]:
+    """The tiles within a px of a place: cell id, orientation, column, row."""
+    cw, ch = level.cell
+    left, top = math.floor((x - 1) / cw), math.floor((y - 1) / ch)
+    right, bottom = math.floor((x + 1) / cw), math.floor((y + 1) / ch)
+    held = region(layer.tiles, left, top, right - left + 1, bottom - top + 1)
+    for row, column in np.argwhere(held).tolist():
+        value = int(held[row, column])
+        if value >> 3 <= len(level.table):
+            yield level.table[(value >> 3) - 1], value & 7, left + column, top + row
+
+
+def _tips(level: Level, cells: dict[str, tuple[Sheet, Cell]], fault: Fault) -> set[tuple[str, int, int]]:
+    """The corners of polygons that lie at a spike: cell id, number of the shape, number of the corner."""
+    found = set()
+    for layer, x, y in _places(level, fault):
+        for cell_id, turn, column, row in _tiles_at(level, layer, x, y):
+            if cell_id not in cells:
+                continue
+            spot = np.array([x - column * level.cell[0], y - row * level.cell[1]])
+            for number, shape in enumerate(cells[cell_id][1].shapes):
+                if not isinstance(shape, Polygon) or shape.role == "sensor":
+                    continue
+                for corner, point in enumerate(shape.points):
+                    shown = oriented_shape(Polygon((point, point, point)), turn, level.cell)
+                    if np.abs(np.array(corners(shown)[0]) - spot).max() < NEAR:
+                        found.add((cell_id, number, corner))
+    return found

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Callable, Collection, Mapping
 from typing import Literal
 
+import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import change_cells, sheet_of
@@ -154,6 +156,29 @@ def _whole_shape(shape: Shape) -> Shape:
         x, y, r = (snapped(v, "px", 1) for v in (shape.x, shape.y, shape.radius))
         return replace(shape, x=x, y=y, radius=max(r, 1))
     return replace(shape, points=tuple((snapped(x, "px", 1), snapped(y, "px", 1)) for x, y in shape.points))
+
+
+def blunted(cell: Cell, shape: int, corner: int) -> Cell:
+    """The cell with a sharp corner of a polygon cut off where it is a px wide, on half px; where its sides
+    are shorter than that the corner goes. A triangle that would be left with two corners stays as it is."""
+    polygon = cell.shapes[shape]
+    if not isinstance(polygon, Polygon):
+        return cell
+    points = np.array(polygon.points, float)
+    tip, beside = points[corner], points[[corner - 1, (corner + 1) % len(points)]]
+    ways = beside - tip
+    lengths = np.hypot(*ways.T)
+    ways /= lengths[:, None]
+    half_angle = math.acos(float(np.clip(ways[0] @ ways[1], -1, 1))) / 2
+    back = 1 / (2 * max(math.sin(half_angle), 1e-6))
+    made = [(snapped(x, "half", 1), snapped(y, "half", 1)) for x, y in (tip + back * ways).tolist()]
+    if back >= lengths.min():
+        made = []
+    kept = (*polygon.points[:corner], *made, *polygon.points[corner + 1 :])
+    if len(kept) < 3:
+        return cell
+    shapes = (*cell.shapes[:shape], replace(polygon, points=kept), *cell.shapes[shape + 1 :])
+    return _with(cell, shapes)
 
 
 def ended_at(cell: Cell, feet: float) -> Cell:

@@ -137,7 +137,7 @@ def _of_what_is_shown(stage: PaintStage) -> list[Command]:
             lambda: stage.shown.shapes.toggle(), needs.level),
         row("outline", "Show or hide the outline", ("Shift+H",), "All solid shapes as one.",
             lambda: stage.shown.merged.toggle(), needs.level),
-        row("mend", "Mend the places to catch on", (), "Shapes at the marks, onto whole px.",
+        row("mend", "Mend the places to catch on", (), "Shapes at the marks: onto whole px, spikes cut off.",
             lambda: stage.overlay.outline.mend(), needs.level),
         row("cells", "Show or hide the cells", ("C",), "Crosses where cells meet.",
             lambda: stage.shown.grid.toggle(), needs.level),
