@@ -134,9 +134,9 @@ class Window(QMainWindow):
         """The sheets whose pictures a stage shows first."""
         level, sheet = self.session.selection.level, self.session.selection.sheet
         if stage in ("paint", "walk") and level is not None:
-            from rushweed.core.level.edit import sheets_used
+            from rushweed.core.level.edit import sheets_shown
 
-            return sheets_used(self.session.project, level)
+            return sheets_shown(self.session.project, level)
         return [sheet] if sheet is not None else []
 
     def _show_art(self) -> None:

@@ -6,6 +6,8 @@ A cell holds table index * 8 + orientation; 0 is empty. Orientation 0..3 are qua
 
 from __future__ import annotations
 
+from weakref import WeakKeyDictionary
+
 import numpy as np
 
 from rushweed.core.document.errors import EditError
@@ -136,15 +138,21 @@ def _covering(tiles: Tiles, left: int, top: int, right: int, bottom: int) -> Til
 
 
 def used_values(tiles: Tiles) -> np.ndarray:
-    """Every value but 0 that some cell holds, sorted."""
-    chunks = {id(chunk): chunk.cells for chunk in tiles.chunks if chunk is not None}
-    if not chunks:
-        return np.zeros(0, np.uint32)
-    values = np.concatenate(list(chunks.values()), axis=None)
-    held = np.zeros(int(values.max()) + 1, bool)
-    held[values] = True
-    held[0] = False
-    return np.flatnonzero(held).astype(np.uint32)
+    """Every value but 0 that some cell holds, sorted; found once for each chunk, so that after a stroke only
+    those it changed are looked at."""
+    found = [_values_of(chunk) for chunk in {id(c): c for c in tiles.chunks if c is not None}.values()]
+    values = np.unique(np.concatenate(found)) if found else np.zeros(0, np.uint32)
+    return values[values > 0]
+
+
+_VALUES: WeakKeyDictionary[Chunk, np.ndarray] = WeakKeyDictionary()
+
+
+def _values_of(chunk: Chunk) -> np.ndarray:
+    known = _VALUES.get(chunk)
+    if known is None:
+        known = _VALUES[chunk] = np.unique(chunk.cells)
+    return known
 
 
 def changed_chunks(old: Tiles, new: Tiles) -> list[tuple[int, int]]:

@@ -260,9 +260,19 @@ def _cells_used(level: Level) -> list[str]:
 cells_used: Remembered[Level, list[str]] = Remembered(_cells_used, 16)
 
 
+def sheets_shown(project: Project, level: Level) -> list[Sheet]:
+    """The sheets that a level is drawn from, in the order of the Shelf: also those of tiles that stood there
+    once, so that no cell is looked at."""
+    return _sheets_of(project, level, set(level.table))
+
+
 def sheets_used(project: Project, level: Level) -> list[Sheet]:
     """The sheets that a level's tiles, backdrops and placed things come from, in the order of the Shelf."""
-    cells = set(cells_used(level))
+    return _sheets_of(project, level, set(cells_used(level)))
+
+
+def _sheets_of(project: Project, level: Level, cells: set[str]) -> list[Sheet]:
+    """The sheets of some cells, and those of the level's things and backdrops."""
     frames = {a.id: {f.cell for f in a.frames} for a in project.animations}
     for thing in level.things:
         cells |= frames.get(thing.shows, {thing.shows})

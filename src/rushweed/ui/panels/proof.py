@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.sheet import Cell, Sheet
-from rushweed.core.level.edit import sheets_used
+from rushweed.core.level.edit import sheets_shown
 from rushweed.core.pixels.read import read_picture
 from rushweed.core.tune.figure import figure_of, plain_figure
 from rushweed.core.tune.nine import stretched
@@ -333,7 +333,7 @@ class Proof(QWidget):
             if all(a is b or a == b for a, b in zip(self._key, key, strict=True)):
                 return
         if self._read_for[0] != level.id or self._read_for[1] is not project.sheets:
-            if self._waits_for(sheets_used(project, level)):
+            if self._waits_for(sheets_shown(project, level)):
                 return
             self._read_for = (level.id, project.sheets)
         self._key = key

@@ -168,9 +168,9 @@ class ShelfList(Keyed):
             session.selection.choose_animation(part.id)
             session.go("animate")
         elif isinstance(part, Level):
-            from rushweed.core.level.edit import sheets_used
+            from rushweed.core.level.edit import sheets_shown
 
-            session.bring(sheets_used(session.project, part), partial(self._show_level, part.id))
+            session.bring(sheets_shown(session.project, part), partial(self._show_level, part.id))
 
     def _show_sheet(self, sheet_id: str) -> None:
         self.session.selection.choose_sheet(sheet_id)

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QImage, QPainter
 from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.core.level.edit import sheets_used
+from rushweed.core.level.edit import sheets_shown
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session, later
@@ -71,7 +71,7 @@ class Thumbs(QObject):
         if isinstance(part, Sheet):
             return [part]
         if isinstance(part, Level):
-            return sheets_used(self.session.project, part)
+            return sheets_shown(self.session.project, part)
         found = self.session.cells_by_id.get(part.frames[0].cell) if part.frames else None
         return [found[0]] if found is not None else []
 

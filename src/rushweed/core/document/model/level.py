@@ -17,7 +17,7 @@ Camera = Literal["follows", "still", "across", "down"]
 CHUNK = 32  # cells a side
 
 
-class Chunk(msgspec.Struct, frozen=True, eq=False):
+class Chunk(msgspec.Struct, frozen=True, eq=False, weakref=True):
     """32 x 32 cells of a layer: read-only uint32 (row, column), table index * 8 + orientation, 0 empty."""
 
     cells: np.ndarray
