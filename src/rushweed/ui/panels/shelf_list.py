@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from functools import partial
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from rushweed.core.document.model.animation import Animation
@@ -36,7 +36,7 @@ class ShelfList(Keyed):
         self.states: dict[str, dict[str, str]] = {}
         self.filter = ""
         self._thumbs = Thumbs(look, session, images)
-        self._thumbs.drawn.connect(self.update)
+        self._thumbs.drawn.connect(self._draw_row)
         self._hover = -1.0
         self.setMouseTracking(True)
         self.set_keyed("Sheets, animations and levels")
@@ -105,6 +105,9 @@ class ShelfList(Keyed):
         for _kind, part, y in self.entries():
             if not isinstance(part, str) and part.id in part_ids:
                 self.update(0, y, self.width(), ROW)
+
+    def _draw_row(self, part_id: str) -> None:
+        self.draw_rows((part_id,))
 
     def _row_at(self, y: float) -> Part | None:
         for kind, part, top in self.entries():
@@ -215,10 +218,9 @@ class ShelfList(Keyed):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         assert event is not None
-        painter, look = QPainter(self), self.look
-        top, bottom = event.rect().top() - ROW, event.rect().bottom()
+        painter, look, region = QPainter(self), self.look, event.region()
         for kind, part, y in self.entries():
-            if not top <= y <= bottom:
+            if not region.intersects(QRect(0, y, self.width(), ROW)):
                 continue
             if kind == "head" and isinstance(part, str):
                 self._head(painter, part, y)

@@ -21,9 +21,9 @@ THUMB = 24  # px a side
 
 
 class Thumbs(QObject):
-    """Those that were drawn; `drawn` tells of another."""
+    """Those that were drawn; `drawn` tells of another, by its part's id."""
 
-    drawn = pyqtSignal()
+    drawn = pyqtSignal(str)
 
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
         super().__init__()
@@ -88,7 +88,7 @@ class Thumbs(QObject):
         self._thumbs[part.id] = (self._key(part), image)
         while len(self._thumbs) > 600:
             self._thumbs.popitem(last=False)
-        self.drawn.emit()
+        self.drawn.emit(part_id)
 
     def _sheet_thumb(self, sheet: Sheet) -> QImage:
         width, height = sheet.source.size

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -28,10 +29,16 @@ class LevelBoard(PaintTool):
 
     def __init__(self, stage: PaintStage) -> None:
         super().__init__(stage)
-        self._pictures = SmallLevels(self.session, MOST, self.session)
-        self._pictures.made.connect(lambda: stage.desk.update())
         self._dragged: Level | None = None
         self._start = self._step = (0.0, 0.0)
+
+    @cached_property
+    def _pictures(self) -> SmallLevels:
+        """They go with the Desk, which is there when the tool is first used."""
+        desk = self.stage.desk
+        made = SmallLevels(self.session, MOST, desk)
+        made.made.connect(desk.update)
+        return made
 
     def boxes(self) -> dict[str, QRectF]:
         """Where each other level lies beside this one, level px of this one."""
