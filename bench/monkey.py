@@ -159,9 +159,11 @@ class Monkey:
 
 
 def _no_dialogs(rng: random.Random) -> None:
-    """Whatever would wait for an answer is left, or gets one at random."""
+    """Whatever would wait for an answer is left, or gets one at random; the program does not start anew."""
     from PyQt6.QtGui import QColor
     from PyQt6.QtWidgets import QColorDialog, QFileDialog, QInputDialog, QMenu, QMessageBox
+
+    from rushweed.ui.app import Application
 
     QFileDialog.getOpenFileNames = staticmethod(lambda *a, **k: ([], ""))  # type: ignore[assignment]
     QFileDialog.getOpenFileName = staticmethod(lambda *a, **k: ("", ""))  # type: ignore[assignment]
@@ -176,6 +178,7 @@ def _no_dialogs(rng: random.Random) -> None:
     QMessageBox.exec = lambda self: 0  # type: ignore[assignment,method-assign]
     QMenu.exec = lambda *a, **k: None  # type: ignore[assignment,method-assign]
     QColorDialog.exec = lambda self: 0  # type: ignore[assignment,method-assign]
+    Application.start_anew = lambda self, path: None  # type: ignore[method-assign]
 
 
 def projects(home: Path) -> Iterator[tuple[str, Path]]:
