@@ -931,3 +931,30 @@ def test_levels_beside_the_one_in_use_are_drawn_without_waiting_for_pictures(
     hands.wait(lambda: small.of(level) is not before)
     image = small.of(level)
     assert image is not None and image.pixelColor(0, 0).alpha() == 0
+
+
+KEPT_AS_IT_IS = {"take", "tape", "outline"}  # tools that take, measure or select
+
+
+def test_what_any_tool_does_in_one_drag_is_undone_in_one_step(hands: Hands, open_pier: PaintStage) -> None:
+    pick(hands, "deck_mid_b")
+    history, changed = hands.session.document.history, set()
+    layers = (hands.session.selection.layer_id, level(hands).things[0].over)
+    for tool in open_pier.tools:
+        for layer_id in layers:
+            hands.session.selection.choose_layer(layer_id)
+            open_pier.use(tool.id)
+            before, steps = hands.session.project, history.place
+            hands.drag(cell(9, 4), cell(11, 12), cell(14, 12))
+            assert hands.session.document.project is history.project, f"{tool.id} shows what it did not make"
+            assert history.place <= steps + 1, tool.id
+            if history.place > steps:
+                changed.add(tool.id)
+                made = hands.session.project
+                hands.session.document.undo()
+                assert hands.session.project is before, tool.id
+                hands.session.document.redo()
+                assert hands.session.project is made, tool.id
+                hands.session.document.undo()
+    assert {"brush", "line", "box", "fill", "erase", "start", "thing", "scatter"} <= changed
+    assert not changed & KEPT_AS_IT_IS

@@ -41,6 +41,7 @@ class Things(PaintTool):
         self.snap = "px"  # px, grid, edges or free
         self._start: tuple[float, float] | None = None
         self._before: Thing | None = None  # the one that was pressed
+        self._placing: object | None = None  # what makes one step of placing and dragging
         self._end = False  # whether the end of its path is dragged
         self._frame: QRectF | None = None  # dragged around things, level px
         self._lines: Meeting | None = None  # on which edges meet
@@ -88,6 +89,7 @@ class Things(PaintTool):
         if level is None:
             return
         self._start, self._end, self._frame, self._lines = (at.x, at.y), self._on_end(at), None, None
+        self._placing = None
         if self._end:
             self._before = self.thing
             return
@@ -123,7 +125,8 @@ class Things(PaintTool):
             )
             return project
 
-        if not session.document.edit("Place a thing", change):
+        self._placing = object()
+        if not session.document.edit("Place a thing", change, self._placing):
             return None
         self.ids_chosen = (made,)
         return self.thing
@@ -198,7 +201,8 @@ class Things(PaintTool):
             copying = at.ctrl and not self._end
             before = {t.id for t in self._all()}
             words = "Path of a thing" if self._end else "Copy things" if copying else "Move a thing"
-            if self.session.document.edit(words, change) and copying:
+            words = "Place a thing" if self._placing is not None else words
+            if self.session.document.edit(words, change, self._placing) and copying:
                 self.ids_chosen = tuple(t.id for t in self._all() if t.id not in before)
         elif self.session.document.gesturing:
             self.session.document.preview(None)
