@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from PIL import Image
 from PyQt6.QtCore import QEvent, Qt
 from pytestqt.qtbot import QtBot
@@ -139,3 +140,28 @@ def test_erasing_what_lies_on_another_layer_offers_to_go_there(window: Window, h
         window.session.selection.layer is not None
         and window.session.selection.layer.name == "Rails and lamps"
     )
+
+
+@pytest.mark.parametrize("stage", ["gather", "cut", "tune", "shape"])
+@pytest.mark.parametrize("sheet", ["boardwalk.png", "eel.bmp", "wren.png"])
+def test_what_any_tool_does_in_one_drag_is_undone_in_one_step(hands: Hands, stage: str, sheet: str) -> None:
+    hands.open_sheet(sheet, stage)
+    history, made, changed = hands.session.document.history, hands.window.stage(stage), []
+    for tool in made.tools:
+        made.use(tool.id)
+        before, steps = hands.session.project, history.place
+        wide, high = hands.session.selection.sheet.source.size  # type: ignore[union-attr]
+        hands.drag((wide * 0.2, high * 0.2), (wide * 0.5, high * 0.4), (wide * 0.8, high * 0.7))
+        hands.session.jobs.finish()
+        hands.keys("Escape")
+        assert hands.session.project is history.project, f"{tool.id} shows what it did not make"
+        assert history.place <= steps + 1, tool.id
+        if history.place > steps:
+            changed.append(tool.id)
+            after = hands.session.project
+            hands.session.document.undo()
+            assert hands.session.project is before, tool.id
+            hands.session.document.redo()
+            assert hands.session.project is after, tool.id
+            hands.session.document.undo()
+    assert changed or stage == "gather", "else nothing was tried"
