@@ -479,6 +479,18 @@ def test_the_overview_goes_where_it_is_dragged(hands: Hands, open_pier: PaintSta
     assert not small.isVisible()
 
 
+def test_the_overview_lies_over_no_other_board(hands: Hands, open_pier: PaintStage) -> None:
+    desk = hands.window.desk
+    board = QPushButton("in the corner", desk)
+    board.setGeometry(desk.width() - 120, desk.height() - 80, 110, 70)
+    board.show()
+    open_pier.shown.small.toggle()
+    small = open_pier.overview.window
+    assert small is not None
+    hands.wait(lambda: small._image is not None)
+    assert not small.geometry().intersects(board.geometry()) and desk.rect().contains(small.geometry())
+
+
 def test_the_tape_tells_cells_units_and_px(hands: Hands, open_pier: PaintStage) -> None:
     hands.keys("I")
     hands.drag((100, 100), (120, 110), (148, 140))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QObject, QPoint, QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
@@ -16,6 +16,7 @@ if TYPE_CHECKING:
 
 MOST = (220, 140)  # px
 SOON_MS = 120  # after an edit
+EDGE = 10  # px between it and what lies beside it
 
 
 class Overview(QObject):
@@ -66,10 +67,21 @@ class _Small(QWidget):
         scale = min(MOST[0] / columns, MOST[1] / rows)
         size = QSize(max(round(columns * scale), 24), max(round(rows * scale), 16))
         self.resize(size + QSize(8, 8))
-        desk = self.stage.desk
-        self.move(desk.width() - self.width() - 10, desk.height() - self.height() - 10)
+        self.move(self._corner())
         self.raise_()
         self.update()
+
+    def _corner(self) -> QPoint:
+        """Its place at the lower right of the Desk, above what lies there."""
+        desk = self.stage.desk
+        place = QRect(
+            QPoint(desk.width() - self.width() - EDGE, desk.height() - self.height() - EDGE), self.size()
+        )
+        boards = desk.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)
+        for board in boards:
+            if board is not self and board.isVisible() and board.geometry().intersects(place):
+                place.moveBottom(board.geometry().top() - EDGE)
+        return place.topLeft()
 
     @property
     def _inner(self) -> QRectF:
