@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QPoint, QTimer
 from PyQt6.QtGui import QScreen
 from PyQt6.QtWidgets import QWidget
@@ -48,7 +49,7 @@ class KeepsToScreen(QObject):
         return super().eventFilter(watched, event)
 
     def _follow(self) -> None:
-        if self._screen is not None:
+        if self._screen is not None and not sip.isdeleted(self._screen):  # one that is unplugged goes
             self._screen.availableGeometryChanged.disconnect(self._changed)
         self._screen = self._window.screen()
         if self._screen is not None:
