@@ -96,9 +96,11 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
                 if texts[first + i] != before:
                     before, where = texts[first + i], f"{place}, row {first + i}"
                     words = before.split(" ")
-                    if not values.keys() >= set(words):
+                    try:
+                        row = _read_row(words, values, lengths, columns, where)
+                    except KeyError:
                         _learn(words, values, lengths, most_index, where)
-                    row = _read_row(words, values, lengths, columns, where)
+                        row = _read_row(words, values, lengths, columns, where)
                 start = left - chunk_left * CHUNK
                 band[i, start : start + row.size] = row
         parts = np.ascontiguousarray(band.reshape(CHUNK, chunk_columns, CHUNK).transpose(1, 0, 2))
@@ -119,8 +121,10 @@ def _frozen_chunk(cells: np.ndarray, shared: dict[bytes, Chunk]) -> Chunk:
 def _learn(
     words: list[str], values: dict[str, int], lengths: dict[str, int], most_index: int, place: str
 ) -> None:
-    """Note what the words of a row mean. Raises StoreError."""
+    """Note what the words of a row mean that are not known yet. Raises StoreError."""
     for word in words:
+        if word in values:
+            continue
         match = TOKEN.match(word)
         if not match or int(match[2]) > most_index:
             raise StoreError(
