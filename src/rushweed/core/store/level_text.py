@@ -77,8 +77,7 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
     left, top, columns, rows = bounds
     if len(texts) > rows:
         raise StoreError(f"{place} has {len(texts)} rows, its level {rows}.", "Put the file back as it was.")
-    values: dict[str, int] = {}
-    lengths: dict[str, int] = {}
+    known = _Words(most_index)
     before, row = "", np.zeros(0, np.uint32)
     chunk_left, chunk_top = left // CHUNK, top // CHUNK
     chunk_columns = (left + columns - 1) // CHUNK - chunk_left + 1 if columns else 0
@@ -96,11 +95,7 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
                 if texts[first + i] != before:
                     before, where = texts[first + i], f"{place}, row {first + i}"
                     words = before.split(" ")
-                    try:
-                        row = _read_row(words, values, lengths, columns, where)
-                    except KeyError:
-                        _learn(words, values, lengths, most_index, where)
-                        row = _read_row(words, values, lengths, columns, where)
+                    row = known.cells(words, columns, where)
                 start = left - chunk_left * CHUNK
                 band[i, start : start + row.size] = row
         parts = np.ascontiguousarray(band.reshape(CHUNK, chunk_columns, CHUNK).transpose(1, 0, 2))
@@ -118,27 +113,41 @@ def _frozen_chunk(cells: np.ndarray, shared: dict[bytes, Chunk]) -> Chunk:
     return known
 
 
-def _learn(
-    words: list[str], values: dict[str, int], lengths: dict[str, int], most_index: int, place: str
-) -> None:
-    """Note what the words of a row mean that are not known yet. Raises StoreError."""
-    for word in words:
-        if word in values:
-            continue
-        match = TOKEN.match(word)
-        if not match or int(match[2]) > most_index:
+class _Words:
+    """What the words of rows mean: each is looked at once."""
+
+    def __init__(self, most_index: int) -> None:
+        self._most_index = most_index
+        self._places: dict[str, int] = {}  # in the two arrays
+        self._values, self._lengths = np.zeros(64, np.uint32), np.zeros(64, np.int64)
+
+    def cells(self, words: list[str], columns: int, place: str) -> np.ndarray:
+        """The cells of a row, uint32. Raises StoreError on nonsense."""
+        try:
+            places = np.array([self._places[word] for word in words], np.intp)
+        except KeyError:
+            self._learn(words, place)
+            places = np.array([self._places[word] for word in words], np.intp)
+        lengths = self._lengths[places]
+        if (count := int(lengths.sum())) > columns:
             raise StoreError(
-                f"{place} holds {word[:20]!r}, which is no tile of the level.", "Put the row back as it was."
+                f"{place} has {count} cells, the level {columns} columns.", "Put the row back as it was."
             )
-        values[word], lengths[word] = int(match[2]) * 8 + int(match[3] or 0), int(match[1] or 1)
+        return np.repeat(self._values[places], lengths)
 
-
-def _read_row(
-    words: list[str], values: dict[str, int], lengths: dict[str, int], columns: int, place: str
-) -> np.ndarray:
-    counts = [lengths[word] for word in words]
-    if sum(counts) > columns:
-        raise StoreError(
-            f"{place} has {sum(counts)} cells, the level {columns} columns.", "Put the row back as it was."
-        )
-    return np.repeat(np.array([values[word] for word in words], np.uint32), counts)
+    def _learn(self, words: list[str], place: str) -> None:
+        for word in words:
+            if word in self._places:
+                continue
+            match = TOKEN.match(word)
+            if not match or int(match[2]) > self._most_index:
+                raise StoreError(
+                    f"{place} holds {word[:20]!r}, which is no tile of the level.",
+                    "Put the row back as it was.",
+                )
+            number = self._places[word] = len(self._places)
+            if number == len(self._values):
+                self._values = np.concatenate((self._values, np.zeros_like(self._values)))
+                self._lengths = np.concatenate((self._lengths, np.zeros_like(self._lengths)))
+            self._values[number] = int(match[2]) * 8 + int(match[3] or 0)
+            self._lengths[number] = int(match[1] or 1)
