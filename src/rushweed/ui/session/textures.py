@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections import OrderedDict
 from functools import partial
 from typing import TYPE_CHECKING
+from weakref import ref
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
@@ -37,6 +39,7 @@ class Textures(QObject):
         self._jobs: dict[object, Job] = {}
         self._faults: set[object] = set()  # what failed, and is not tried again with the same settings
         self._texture: tuple[object, Texture] | None = None
+        self._plain: tuple[ref[np.ndarray], Rect, Texture] | None = None  # of px, a cell's place in them
         self._cells: object = None  # those that `_places` stands for
         self._places = 0
 
@@ -134,7 +137,9 @@ class Textures(QObject):
         """The cell as it was drawn: nearest, nothing compressed."""
         x, y, w, h = cell.rect
         rgba = self.stock.pixels_or_blank(sheet)
-        return texture_of(rgba[y : y + h, x : x + w]), (0, 0, w, h)
+        if self._plain is None or self._plain[0]() is not rgba or self._plain[1] != cell.rect:
+            self._plain = ref(rgba), cell.rect, texture_of(rgba[y : y + h, x : x + w])
+        return self._plain[2], (0, 0, w, h)
 
     def _layout_key(self, sheet: Sheet) -> object:
         """What the layout of a sheet depends on; equal keys, equal layouts."""
