@@ -1,5 +1,7 @@
 """The Tune stage in the real window: recipes, textures, nine-slice, and how the Proof is set."""
 
+import threading
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -13,6 +15,7 @@ from rushweed.core.tune.sample import Placed, Texture, draw, texture_of
 from rushweed.core.tune.scene import Staging
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.panels.proof import DRIFT_PX, DRIFT_S, Proof, drift_at
+from rushweed.ui.session import textures
 from rushweed.ui.session.textures import Textures
 from rushweed.ui.stages.tune.stage import TuneStage
 from rushweed.ui.stages.tune.tools.shown import ShowTexture
@@ -428,3 +431,32 @@ def test_a_job_nobody_listens_to_tells_its_failure_and_a_stale_result_is_dropped
     hands.session.jobs.start("Counting", lambda _job: 3, got.append, stale=lambda: True)
     hands.session.jobs.start("Counting", lambda _job: 4, got.append, stale=lambda: False)
     hands.wait(lambda: got == [4])
+
+
+def test_the_texture_of_a_large_cell_is_made_beside_the_window(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Until it is there the Proof shows the scene without it."""
+    sheet = hands.open_sheet("wren.png", "tune")
+    made, here = hands.session.textures, []
+    cell = sheet.cells[3]
+    at_once, rect, _waiting = made.of(sheet, cell)
+    real = textures.texture_of
+
+    def listen(*of: object) -> Texture:
+        here.append(threading.current_thread() is threading.main_thread())
+        return real(*of)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(textures, "MOST_AT_ONCE", 0)
+    monkeypatch.setattr(textures, "texture_of", listen)
+    other, told = sheet.cells[1], []
+    made.ready.connect(lambda: told.append(True))
+    for wanted in (other, cell):
+        told.clear()
+        monkeypatch.setattr(made, "_texture", None)
+        assert made.of(sheet, wanted)[0] is textures.NOTHING
+        hands.wait(lambda: bool(told))
+        assert made.of(sheet, wanted)[0] is not textures.NOTHING
+    assert here and not any(here)
+    assert (made.of(sheet, cell)[0].levels[0] == at_once.levels[0]).all()
+    assert made.of(sheet, cell)[1] == rect

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 from weakref import ref
@@ -24,6 +25,8 @@ KEPT_LAID, KEPT_LAID_BYTES = 6, 96 << 20  # layouts, and what they take, of whic
 KEPT_COSTS = 40
 MOST_WHOLE = 1 << 16  # px up to which a sheet is made a texture as a whole
 REACH = 64  # px around a cell that its mipmaps read, where only a part is made
+MOST_AT_ONCE = 1 << 20  # px of a cell that are made a texture without leaving the window's thread
+NOTHING = Texture((np.zeros((1, 1, 4), np.float32),))
 
 
 class Textures(QObject):
@@ -40,6 +43,7 @@ class Textures(QObject):
         self._faults: set[object] = set()  # what failed, and is not tried again with the same settings
         self._texture: tuple[object, Texture] | None = None
         self._plain: tuple[ref[np.ndarray], Rect, Texture] | None = None  # of px, a cell's place in them
+        self._wanted: object = None  # what the texture that is made beside the window is of
         self._cells: object = None  # those that `_places` stands for
         self._places = 0
 
@@ -129,9 +133,29 @@ class Textures(QObject):
         if self._texture is None or self._texture[0] != key:
             if part is not None:
                 rgba = rgba[part[1] : part[3], part[0] : part[2]]
-            self._texture = key, texture_of(rgba, tune.filter, tune.mipmaps, tune.wrap, tune.alpha)
+            make = partial(texture_of, rgba, tune.filter, tune.mipmaps, tune.wrap, tune.alpha)
+            if rgba.shape[0] * rgba.shape[1] > MOST_AT_ONCE:
+                self._make_beside(key, make)
+                return NOTHING, (0, 0, w, h), waiting
+            self._texture = key, make()
         left, top = part[:2] if part else (0, 0)
         return self._texture[1], (x - left, y - top, w, h), waiting
+
+    def _make_beside(self, key: object, make: Callable[[], Texture]) -> None:
+        """Make the texture of a large cell beside the window; `ready` speaks then."""
+        self._wanted = key
+        if key in self._jobs or key in self._faults:
+            return
+
+        def done(made: Texture) -> None:
+            if self._wanted == key:
+                self._texture = key, made
+                self.ready.emit()
+
+        job = self._jobs[key] = self.jobs.start(
+            "Making a texture", lambda _job: make(), done, partial(self._failed, key)
+        )
+        job.ended.connect(lambda: self._forget(key, job))
 
     def plain(self, sheet: Sheet, cell: Cell) -> tuple[Texture, Rect]:
         """The cell as it was drawn: nearest, nothing compressed."""
