@@ -1,7 +1,7 @@
 """A monkey at the window: presses tools, fields, buttons, keys and the Desk at random, and counts faults.
 
-`./run bench monkey` works Tidelamp and, where they are fetched, two projects of real sheets, some steps each;
-RUSHWEED_MONKEY_STEPS and RUSHWEED_MONKEY_SEED say otherwise.
+`./run bench monkey` works Tidelamp and, where they are fetched, three projects of real sheets, some steps
+each; RUSHWEED_MONKEY_STEPS and RUSHWEED_MONKEY_SEED say otherwise.
 """
 
 from __future__ import annotations
@@ -195,7 +195,7 @@ def projects(home: Path) -> Iterator[tuple[str, Path]]:
     if not fetched():
         return
     files = [ART / label.file for label in sheet_labels()]
-    for number, chosen in enumerate((files[:40:5], files[60:140:8])):
+    for number, chosen in enumerate((files[:40:5], files[60:140:8], files[150:320:17])):
         path = home / f"real{number}"
         folder, project = Folder.create(path, f"real {number}")
         gathering = Gathering(path, project, lambda _rgba: 1.0)
