@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
+from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.app import Application
 from rushweed.ui.window import Window
@@ -95,6 +96,19 @@ class Hands:
         for spot in spots[1:]:
             self.event(QEvent.Type.MouseMove, spot, none, button, keys)
         self.event(QEvent.Type.MouseButtonRelease, spots[-1], button, none, keys)
+
+    def is_one_step(self, before: Project, steps: int, what: str) -> bool:
+        """Whether something was made since the history had so many steps; if so it is one, and undone."""
+        history, document = self.session.document.history, self.session.document
+        assert self.session.project is history.project, f"{what} shows what it did not make"
+        assert history.place <= steps + 1, what
+        if history.place == steps:
+            return False
+        made = self.session.project
+        for turn, wanted in ((document.undo, before), (document.redo, made), (document.undo, before)):
+            turn()
+            assert self.session.project is wanted, what
+        return True
 
     def click(
         self, x: float, y: float, button: Qt.MouseButton = LEFT, keys: Qt.KeyboardModifier = NONE

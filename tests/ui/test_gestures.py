@@ -154,14 +154,6 @@ def test_what_any_tool_does_in_one_drag_is_undone_in_one_step(hands: Hands, stag
         hands.drag((wide * 0.2, high * 0.2), (wide * 0.5, high * 0.4), (wide * 0.8, high * 0.7))
         hands.session.jobs.finish()
         hands.keys("Escape")
-        assert hands.session.project is history.project, f"{tool.id} shows what it did not make"
-        assert history.place <= steps + 1, tool.id
-        if history.place > steps:
+        if hands.is_one_step(before, steps, tool.id):
             changed.append(tool.id)
-            after = hands.session.project
-            hands.session.document.undo()
-            assert hands.session.project is before, tool.id
-            hands.session.document.redo()
-            assert hands.session.project is after, tool.id
-            hands.session.document.undo()
     assert changed or stage == "gather", "else nothing was tried"

@@ -958,15 +958,7 @@ def test_what_any_tool_does_in_one_drag_is_undone_in_one_step(hands: Hands, open
             open_pier.use(tool.id)
             before, steps = hands.session.project, history.place
             hands.drag(cell(9, 4), cell(11, 12), cell(14, 12))
-            assert hands.session.document.project is history.project, f"{tool.id} shows what it did not make"
-            assert history.place <= steps + 1, tool.id
-            if history.place > steps:
+            if hands.is_one_step(before, steps, tool.id):
                 changed.add(tool.id)
-                made = hands.session.project
-                hands.session.document.undo()
-                assert hands.session.project is before, tool.id
-                hands.session.document.redo()
-                assert hands.session.project is made, tool.id
-                hands.session.document.undo()
     assert {"brush", "line", "box", "fill", "erase", "start", "thing", "scatter"} <= changed
     assert not changed & KEPT_AS_IT_IS
