@@ -280,7 +280,7 @@ def _day(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: ignore[
     yield "merged outline", lambda: run("paint.merged") if _has(window, "paint.merged") else None
     yield "Walk", partial(window.turn_to, "walk")
     yield "Ship", partial(window.turn_to, "ship")
-    yield "all findings", window.opened.open_findings
+    yield "all findings", window.later.opened.open_findings
     yield "save", session.saver.save
     yield "another theme", partial(window.use_theme, "dusk")
     yield "and back", partial(window.use_theme, "day")

@@ -67,7 +67,7 @@ def frames() -> Iterator[Row]:
         window.resize(1280, 800)
         session = window.session
         stage = window.stage("walk")
-        stage.reached.on = False
+        stage.line.reached.on = False
         began = time.perf_counter()
         session.aimed = (512 * 16.0, 512 * 16.0)
         stage.toggle()
@@ -81,7 +81,7 @@ def frames() -> Iterator[Row]:
         whole = time.perf_counter() - began
         stage.play.pause()
         for mode in ("picture", "window"):
-            stage.mode.show_value(mode)
+            stage.line.mode.show_value(mode)
             stage._resized()
             taken = []
             for n in range(240):

@@ -144,7 +144,7 @@ def test_friction_and_group_are_set_for_all_selected(hands: Hands) -> None:
 def test_a_role_is_brushed_and_shapes_are_copied_and_pasted(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "shape")
     stage = shape_stage(hands)
-    stage.role.show_value("sensor")
+    stage.roles.role.show_value("sensor")
     stage.use("role")
     hands.drag(middle(hands, "boardwalk.png", "deck_left"), middle(hands, "boardwalk.png", "deck_mid_b"))
     roles = [hands.cell("boardwalk.png", n).shapes[0].role for n in ("deck_left", "deck_mid_a", "deck_mid_b")]
@@ -224,7 +224,7 @@ def painting(hands: Hands) -> Hands:
 
 def test_painting_with_a_set_joins_what_is_painted(painting: Hands) -> None:
     hands = painting
-    assert "joining" in paint_stage(hands).stamp_line.words.text()
+    assert "joining" in paint_stage(hands).state.stamp_line.words.text()
     autoset = hands.session.project.autosets[0]
 
     def wrong() -> list[tuple[int, int]]:

@@ -15,7 +15,7 @@ from tests.ui.conftest import Hands
 
 @pytest.fixture
 def all_long(monkeypatch: pytest.MonkeyPatch) -> None:
-    for module in ("gather.step_work", "cut.stage", "shape.pixels"):
+    for module in ("gather.step_work", "cut.making", "shape.pixels"):
         monkeypatch.setattr(f"rushweed.ui.stages.{module}.AT_ONCE", 0)
 
 
@@ -56,7 +56,7 @@ def test_outlines_and_cuts_are_made_when_they_are_ready(all_long: None, window: 
     pixels.settle()
     hands.wait(lambda: hands.session.project is hands.session.document.history.project)
     hands.open_sheet("lamps.png", "cut")
-    window.stage("cut").take(PiecesCut(8))  # type: ignore[attr-defined]
+    window.stage("cut").making.take(PiecesCut(8))  # type: ignore[attr-defined]
     level = hands.session.project.levels[0]
     hands.session.document.edit("Rename", lambda p: rename(p, level.id, "meanwhile"))
     hands.wait(lambda: len(hands.sheet("lamps.png").cells) == 11)

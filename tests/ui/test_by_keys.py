@@ -63,7 +63,7 @@ class Keys:
         desk.setFocus()
         if not desk.by_keys.on:
             self.press("F9")
-        wide, high = desk.stage.pointer_step()
+        wide, high = desk.scene.pointer_step()
         across, down = round((x - desk.by_keys.x) / wide), round((y - desk.by_keys.y) / high)
         self.press(*["Right" if across > 0 else "Left"] * abs(across))
         self.press(*["Down" if down > 0 else "Up"] * abs(down))

@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.errors import EditError
 from rushweed.ui.commands.command import Command, Commands
-from rushweed.ui.desk.canvas import apart
+from rushweed.ui.desk.desk import apart
 from rushweed.ui.desk.images import array_of, checker, image_of
 from rushweed.ui.desk.view import STEPS, View
 from rushweed.ui.kit.choices import ChoiceRow, PickBox

@@ -125,7 +125,7 @@ def doubtful(hands: Hands, name: str) -> CutStage:
 
 
 def test_what_is_unsure_shows_small_pictures_and_a_press_takes_one(hands: Hands) -> None:
-    steps = hands.window.first_hour.steps
+    steps = hands.window.later.first_hour.steps
     steps.begin()
     cut = doubtful(hands, "lamps_4x.png")
     which = cut.proposals.which

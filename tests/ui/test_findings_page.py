@@ -14,7 +14,7 @@ def page(hands: Hands) -> FindingsPage:
     hands.wait(lambda: any(f.rule == "missing-licence" for f in hands.session.checker.findings))
     hands.wait(lambda: any(f.rule == "grid-remainder" for f in hands.session.checker.findings))
     hands.press_widget(hands.window.findings.counts)
-    made = hands.window.opened.findings
+    made = hands.window.later.opened.findings
     assert made is not None and made.isVisible()
     return made
 

@@ -72,13 +72,13 @@ def test_an_empty_shelf_offers_ways_to_begin(newcomer: Hands, demo_folder: Path)
     window = newcomer.window
     asked = []
     window.wants_project.connect(asked.append)
-    assert window.first_hour.welcome.isVisible() and len(window.first_hour.welcome.buttons) == 3
-    assert window.desk.rect().contains(window.first_hour.welcome.geometry())
+    assert window.later.first_hour.welcome.isVisible() and len(window.later.first_hour.welcome.buttons) == 3
+    assert window.desk.rect().contains(window.later.first_hour.welcome.geometry())
     window.take_in([demo_folder / "art" / "wren.png"])
     newcomer.wait(lambda: bool(newcomer.session.project.sheets))
-    assert not window.first_hour.welcome.isVisible()
+    assert not window.later.first_hour.welcome.isVisible()
     newcomer.session.document.undo()
-    newcomer.wait(lambda: window.first_hour.welcome.isVisible())
+    newcomer.wait(lambda: window.later.first_hour.welcome.isVisible())
 
 
 def test_projects_of_late_are_a_press_away(
@@ -89,10 +89,12 @@ def test_projects_of_late_are_a_press_away(
     asked: list[tuple[str, Path]] = []
     window.wants_project.connect(asked.append)
     assert [p.name for p in window.projects.recent()] == ["tidelamp", "my game"]
-    window.first_hour.welcome.show_recent(window.projects.recent()[:1])
+    window.later.first_hour.welcome.show_recent(window.projects.recent()[:1])
     press = next(
         b
-        for b in window.first_hour.welcome.findChildren(type(window.first_hour.welcome.buttons[0]))
+        for b in window.later.first_hour.welcome.findChildren(
+            type(window.later.first_hour.welcome.buttons[0])
+        )
         if b.text() == "tidelamp"
     )
     newcomer.press_widget(press)
@@ -112,7 +114,7 @@ def test_projects_that_are_gone_are_not_offered(tmp_path: Path) -> None:
 
 
 def test_the_first_steps_watch_what_is_done(newcomer: Hands, demo_folder: Path) -> None:
-    window, steps = newcomer.window, newcomer.window.first_hour.steps
+    window, steps = newcomer.window, newcomer.window.later.first_hour.steps
     assert steps.isVisible() and steps._title.text() == "Bring in a picture"
     window.take_in([demo_folder / "art" / "wren.png"])
     newcomer.wait(lambda: bool(newcomer.session.project.sheets))
@@ -128,7 +130,7 @@ def test_the_first_steps_watch_what_is_done(newcomer: Hands, demo_folder: Path) 
 
 
 def test_the_first_steps_make_room_for_what_asks(newcomer: Hands) -> None:
-    window, steps = newcomer.window, newcomer.window.first_hour.steps
+    window, steps = newcomer.window, newcomer.window.later.first_hour.steps
     assert steps.isVisible()
     window.desk.asks.emit(True)
     assert steps.isHidden() and steps.open
@@ -143,8 +145,8 @@ def test_the_first_steps_make_room_for_what_asks(newcomer: Hands) -> None:
 
 
 def test_the_first_steps_never_lie_over_the_ways_to_begin(newcomer: Hands, tmp_path: Path) -> None:
-    window, steps = newcomer.window, newcomer.window.first_hour.steps
-    welcome = window.first_hour.welcome
+    window, steps = newcomer.window, newcomer.window.later.first_hour.steps
+    welcome = window.later.first_hour.welcome
     assert steps.isVisible() and not welcome.geometry().intersects(steps.geometry())
     welcome.show_recent([tmp_path / f"p{n}" for n in range(5)])
     for high in (640, 800, 1000, 640):
@@ -167,8 +169,8 @@ def test_the_steps_name_keys_that_are_so(hands: Hands) -> None:
 
 
 def test_on_a_whole_project_the_steps_need_only_walking_and_shipping(hands: Hands) -> None:
-    steps = hands.window.first_hour.steps
-    assert steps.isHidden() and not hands.window.first_hour.welcome.isVisible()
+    steps = hands.window.later.first_hour.steps
+    assert steps.isHidden() and not hands.window.later.first_hour.welcome.isVisible()
     steps.begin()
     assert steps.done == [True] * 5 + [False] * 2 and steps._title.text() == "Walk in it"
     hands.open_level("pier")
@@ -205,7 +207,7 @@ def test_f1_opens_the_guide_at_the_stage(hands: Hands) -> None:
     for stage in STAGES:
         hands.session.go(stage)
         hands.keys("F1")
-        guide = hands.window.opened.guide
+        guide = hands.window.later.opened.guide
         assert guide is not None and guide.isVisible()
         assert guide.places[guide.heads.currentRow()] == stage
         cursor = guide.page.cursorForPosition(guide.page.viewport().rect().topLeft())  # type: ignore[union-attr]
@@ -218,7 +220,7 @@ def test_f1_opens_the_guide_at_the_stage(hands: Hands) -> None:
 
 def test_words_are_found_in_the_guide(hands: Hands) -> None:
     hands.keys("F1")
-    guide = hands.window.opened.guide
+    guide = hands.window.later.opened.guide
     assert guide is not None
     hands.qtbot.keyClicks(guide.search, "onion")
     count = int(guide._count.text().split()[0])
@@ -241,16 +243,16 @@ def test_one_press_goes_back_and_forth_among_all_edits(hands: Hands) -> None:
     for name in names:
         session.document.edit(f"Call it {name}", lambda p, name=name: rename(p, level, name))
     hands.keys("Ctrl+Alt+Z")
-    shown = window.opened.edits
+    shown = window.later.opened.edits
     words = [shown.list.item(n).text() for n in range(shown.list.count())]  # type: ignore[union-attr]
     assert words == ["Call it dock", "Call it jetty", "Call it mole", "Call it quay", "As it was opened"]
     shown.list.itemClicked.emit(shown.list.item(3))
     assert session.project.levels[0].name == "quay" and session.document.history.redo_label == "Call it mole"
-    window.opened.open_edits()
+    window.later.opened.open_edits()
     assert shown._head.text() == "1 made, 3 undone" and shown.list.currentRow() == 3
     shown.list.itemClicked.emit(shown.list.item(0))
     assert session.project.levels[0].name == "dock"
-    window.opened.open_edits()
+    window.later.opened.open_edits()
     shown.list.itemClicked.emit(shown.list.item(4))
     assert session.project.levels[0].name == "pier" and session.document.history.undo_label is None
 
@@ -258,9 +260,9 @@ def test_one_press_goes_back_and_forth_among_all_edits(hands: Hands) -> None:
 def test_the_right_button_on_undo_lists_the_edits(hands: Hands) -> None:
     hands.session.document.edit("Other name", lambda p: replace(p, name="other"))
     hands.qtbot.mouseClick(hands.window.rail.undo, Qt.MouseButton.RightButton)
-    assert hands.window.opened.edits.isVisible()
-    hands.qtbot.keyClick(hands.window.opened.edits, Qt.Key.Key_Escape)
-    assert not hands.window.opened.edits.isVisible() and hands.session.project.name == "other"
+    assert hands.window.later.opened.edits.isVisible()
+    hands.qtbot.keyClick(hands.window.later.opened.edits, Qt.Key.Key_Escape)
+    assert not hands.window.later.opened.edits.isVisible() and hands.session.project.name == "other"
 
 
 # -- settings ------------------------------------------------------------------------------------------
@@ -269,15 +271,19 @@ def test_the_right_button_on_undo_lists_the_edits(hands: Hands) -> None:
 def test_settings_hold_at_once_and_show_what_is(hands: Hands) -> None:
     window = hands.window
     hands.keys("Ctrl+Alt+S")
-    board = window.opened.settings
+    board = window.later.opened.settings
     assert board is not None and board.isVisible() and board.theme.value == "day" and board.saves.on
     board.theme.edited.emit("stark")
     assert window.look.theme == "stark" and window.settings.value("theme") == "stark"
     for check in (board.saves, board.tray, board.steps):
         hands.press_widget(check)
-    assert not window.autosave.on and window.parts.tray_is_aside and not window.first_hour.steps.isHidden()
+    assert (
+        not window.later.autosave.on
+        and window.parts.tray_is_aside
+        and not window.later.first_hour.steps.isHidden()
+    )
     hands.qtbot.keyClick(board, Qt.Key.Key_Escape)
-    window.opened.open_settings()
+    window.later.opened.open_settings()
     shown = board.theme.value, board.saves.on, board.tray.on, board.steps.on
     assert shown == ("stark", False, True, True)
 
@@ -286,8 +292,8 @@ def test_the_size_of_all_holds_from_the_next_start(
     hands: Hands, application: Application, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     window = hands.window
-    window.opened.open_settings()
-    board = window.opened.settings
+    window.later.opened.open_settings()
+    board = window.later.opened.settings
     assert board is not None and board.scale.value == "100" and board.anew.isHidden()
     board.scale.choose(3)
     assert window.settings.value("size", 100, int) == 150 and not board.anew.isHidden()
@@ -328,7 +334,7 @@ def test_a_picture_opens_in_the_program_that_is_named(hands: Hands, tmp_path: Pa
     script.chmod(0o755)
     hands.open_sheet("wren.png", "gather")
     hands.keys("Ctrl+Alt+S")
-    board = hands.window.opened.settings
+    board = hands.window.later.opened.settings
     assert board is not None
     hands.type(board.editor, f'"{script}" --fast')
     board.hide()

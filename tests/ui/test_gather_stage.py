@@ -340,7 +340,7 @@ def test_a_sheet_with_a_normal_map_is_lit_by_a_lamp_that_can_be_moved(hands: Han
     hands.session.selection.choose_sheet(sheet.id)
     pixels = hands.session.stock.pixels(sheet)
     stage_cut = hands.window.stage("cut")
-    stage_cut.take(GridCut((16, 16)))  # type: ignore[attr-defined]
+    stage_cut.making.take(GridCut((16, 16)))  # type: ignore[attr-defined]
     hands.session.selection.choose_cells((hands.session.selection.sheet.cells[0].id,))  # type: ignore[union-attr]
     picture = hands.window.proof.picture
     hands.wait(lambda: picture.lamp is not None)

@@ -119,7 +119,7 @@ def test_painting_on_a_hidden_layer_is_said_and_the_layer_can_be_shown(window: W
     level, layer = window.session.selection.level_id, window.session.selection.layer_id
     window.session.document.edit("Hide", lambda p: change_layer(p, level, layer, shown=False))
     begin_stroke(hands, 1)
-    assert window.stage("paint").warned.short == "hidden"  # type: ignore[attr-defined]
+    assert window.stage("paint").state.warned.short == "hidden"  # type: ignore[attr-defined]
     end_stroke(hands, 1)
     assert window.notice.isVisible() and "Rails and lamps is hidden" in window.notice.words.text()
     hands.press_widget(window.notice.holder.itemAt(0).widget())

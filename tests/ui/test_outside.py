@@ -29,7 +29,7 @@ def change_level(folder: Path, name: str) -> None:
 
 
 def asked(hands: Hands) -> BothSidesBoard:
-    board = hands.window.both_sides
+    board = hands.window.later.both_sides
     hands.wait(board.isVisible, 15_000)
     return board
 

@@ -139,7 +139,7 @@ def test_the_numbers_of_a_layer_change_what_is_drawn(
     assert layer().front and not layer().solid
     stage(hands).leave()
     at = hands.at(150, 150)
-    for toggle in (open_pier.shown.shapes, open_pier.shown.edge, open_pier.shown.rooms):
+    for toggle in (open_pier.state.shown.shapes, open_pier.state.shown.edge, open_pier.state.shown.rooms):
         toggle.show_value(False)
     hands.window.desk.update()
     seen = desk_pixels(hands)[at.y() : at.y() + 200 : 2, at.x() : at.x() + 300 : 2, :3]
@@ -220,7 +220,7 @@ def test_rooms_are_drawn_snapped_resized_named_and_gone_to(hands: Hands, open_pi
     hands.type(rows.area, "4 x 4")
     assert level(hands).rooms[1].area == (12, 5, 4, 4)
     open_pier.room_rows.go_to(room.id)
-    assert open_pier.room_rows.chosen == room.id
+    assert open_pier.state.room_id == room.id
     seen = hands.window.desk.view.to_content(hands.window.desk.room.center())
     assert abs(seen.x() - 6 * 16) < 16 and abs(seen.y() - 4.5 * 16) < 16
     hands.keys("Delete")
@@ -368,7 +368,7 @@ def test_stamps_painted_with_are_listed_as_recent(hands: Hands, open_pier: Paint
 
 @pytest.mark.parametrize("way", ["across", "down", "both"])
 def test_symmetry_paints_the_other_side_too(hands: Hands, open_pier: PaintStage, way: str) -> None:
-    open_pier.stamp_line.symmetry.show_value(way)
+    open_pier.state.stamp_line.symmetry.show_value(way)
     pick(hands, "rail_left")
     hands.session.selection.choose_layer(next(x.id for x in level(hands).layers if x.name == "Boardwalk"))
     hands.click(*cell(14, 3))
@@ -388,20 +388,22 @@ def test_tiles_alike_are_selected_moved_and_by_an_outline(hands: Hands, open_pie
         hands.click(*cell(x, 3))
     hands.keys("V")
     hands.click(*cell(14, 3), keys=Qt.KeyboardModifier.AltModifier)
-    assert open_pier.chosen is not None and open_pier.chosen.mask.sum() >= 3
+    assert open_pier.state.chosen is not None and open_pier.state.chosen.mask.sum() >= 3
     hands.keys("O")
-    assert open_pier.chosen is not None
+    assert open_pier.state.chosen is not None
     hands.drag(cell(11, 2), cell(15, 2), cell(15, 4), cell(11, 4), (11 * 16 + 1, 2 * 16))
     assert (
-        open_pier.chosen.holds(12, 3) and open_pier.chosen.holds(14, 3) and not open_pier.chosen.holds(16, 3)
+        open_pier.state.chosen.holds(12, 3)
+        and open_pier.state.chosen.holds(14, 3)
+        and not open_pier.state.chosen.holds(16, 3)
     )
     hands.keys("Down")
     assert held(hands, 12, 4) == held(hands, 14, 4) == "crate" and held(hands, 16, 3) == "crate"
     hands.keys("Delete")
     assert not held(hands, 12, 4) and held(hands, 16, 3) == "crate"
-    open_pier.at = (16, 3)
+    open_pier.state.at = (16, 3)
     hands.keys("Shift+V")
-    assert open_pier.chosen is not None and open_pier.chosen.holds(16, 3)
+    assert open_pier.state.chosen is not None and open_pier.state.chosen.holds(16, 3)
 
 
 def test_cells_are_copied_cut_and_pasted_into_another_level_with_a_picture(
@@ -437,7 +439,7 @@ def test_a_tile_is_replaced_in_all_levels_and_holes_are_filled(hands: Hands, ope
     pick(hands, "deck_mid_a")
     hands.window.commands.run_id("paint.holes")
     assert held(hands, 13, 3) == "deck_mid_a"
-    open_pier.at = (12, 2)
+    open_pier.state.at = (12, 2)
     hands.keys("Shift+X")
     assert held(hands, 12, 2) == "deck_mid_a" and places_of(level(hands), crate) == {}
 
@@ -455,7 +457,7 @@ def test_a_sheet_is_replaced_by_the_one_shown(
 
 
 def test_the_outline_is_drawn_and_measured_and_follows(hands: Hands, open_pier: PaintStage) -> None:
-    open_pier.shown.merged.toggle()
+    open_pier.state.shown.merged.toggle()
     hands.window.desk.grab()
     text = open_pier.overlay.outline.drawn.text
     assert "corners instead of" in text and not open_pier.overlay.outline.drawn.faults
@@ -466,7 +468,7 @@ def test_the_outline_is_drawn_and_measured_and_follows(hands: Hands, open_pier: 
 
 
 def test_the_overview_goes_where_it_is_dragged(hands: Hands, open_pier: PaintStage) -> None:
-    open_pier.shown.small.toggle()
+    open_pier.state.shown.small.toggle()
     small = open_pier.overview.window
     assert small is not None and small.isVisible()
     hands.wait(lambda: small._image is not None)
@@ -484,7 +486,7 @@ def test_the_overview_lies_over_no_other_board(hands: Hands, open_pier: PaintSta
     board = QPushButton("in the corner", desk)
     board.setGeometry(desk.width() - 120, desk.height() - 80, 110, 70)
     board.show()
-    open_pier.shown.small.toggle()
+    open_pier.state.shown.small.toggle()
     small = open_pier.overview.window
     assert small is not None
     hands.wait(lambda: small._image is not None)
@@ -505,7 +507,7 @@ def test_lines_come_every_few_cells_and_one_goes_to_a_cell(
     hands: Hands, open_pier: PaintStage, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     hands.keys("Shift+C")
-    assert open_pier.every == 2 and open_pier.shown.grid.on
+    assert open_pier.state.every == 2 and open_pier.state.shown.grid.on
     hands.window.desk.grab()
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("50, 12", True))
     hands.keys("G")
@@ -524,9 +526,9 @@ def git(folder: Path, *words: str) -> None:
 def test_what_changed_since_the_last_commit_is_told_and_marked(
     hands: Hands, open_pier: PaintStage, demo_folder: Path
 ) -> None:
-    open_pier.shown.since.toggle()
+    open_pier.state.shown.since.toggle()
     hands.wait(lambda: "not under version control" in hands.window.notice.words.text(), 15_000)
-    assert not open_pier.shown.since.on
+    assert not open_pier.state.shown.since.on
     git(demo_folder, "init", "-q")
     (demo_folder / ".gitignore").write_text(".rushweed/\n")
     git(demo_folder, "add", ".")
@@ -536,7 +538,7 @@ def test_what_changed_since_the_last_commit_is_told_and_marked(
     assert layer is not None
     spot = np.array([14]), np.array([3])
     hands.session.document.edit("Paint", lambda p: paint(p, now.id, layer.id, single(now.table[0]), spot))
-    open_pier.shown.since.toggle()
+    open_pier.state.shown.since.toggle()
     hands.wait(lambda: open_pier.changes.base is not None, 15_000)
     assert "1 tile painted" in hands.window.notice.words.text()
     found = open_pier.changes.changes(level(hands))
@@ -749,15 +751,15 @@ def test_rooms_are_gone_through_and_the_one_at_hand_is_exported(
     names = [room.name for room in level(hands).rooms]
     for name in (*names, names[0]):
         hands.keys(".")
-        assert next(r for r in level(hands).rooms if r.id == open_pier.room_rows.chosen).name == name
+        assert next(r for r in level(hands).rooms if r.id == open_pier.state.room_id).name == name
     hands.keys(",")
-    assert next(r for r in level(hands).rooms if r.id == open_pier.room_rows.chosen).name == names[-1]
+    assert next(r for r in level(hands).rooms if r.id == open_pier.state.room_id).name == names[-1]
     out = tmp_path / "stilts.png"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(out), ""))
     monkeypatch.setattr(QInputDialog, "getInt", lambda *_a: (2, True))
     hands.window.commands.run_id("paint.export")
     hands.wait(out.exists)
-    area = next(r for r in level(hands).rooms if r.id == open_pier.room_rows.chosen).area
+    area = next(r for r in level(hands).rooms if r.id == open_pier.state.room_id).area
     hands.wait(lambda: "stilts.png" in hands.window.notice.words.text())
     assert Image.open(out).size == (area[2] * 32, area[3] * 32)
 
@@ -805,7 +807,7 @@ def test_the_places_of_a_tile_are_counted_and_gone_to(hands: Hands, open_pier: P
     for _ in range(number):
         hands.keys("Shift+G")
         assert f"of {number} places" in hands.window.notice.words.text() or number == 1
-        seen.add(open_pier.at)
+        seen.add(open_pier.state.at)
     assert len(seen) == number
     case = hands.window.tray.case
     cell_now = hands.session.cells_by_id[tile][1]
@@ -813,7 +815,7 @@ def test_the_places_of_a_tile_are_counted_and_gone_to(hands: Hands, open_pier: P
 
 
 def test_shapes_slide_along_with_the_view_as_if_drawn_anew(hands: Hands, open_pier: PaintStage) -> None:
-    for toggle in (open_pier.shown.edge, open_pier.shown.rooms):
+    for toggle in (open_pier.state.shown.edge, open_pier.state.shown.rooms):
         toggle.show_value(False)
     open_pier.leave()
     desk, layers = hands.window.desk, (open_pier.overlay.level, open_pier.overlay.shapes)

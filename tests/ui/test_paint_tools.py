@@ -10,8 +10,8 @@ from rushweed.core.level.brush import rectangle
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import paint
 from rushweed.core.level.stamp import single
-from rushweed.ui.stages.paint import stage as paint_stage
-from rushweed.ui.stages.paint.tools import TOOLS
+from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.tools import TOOLS, toolbox
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
 from tests.ui.conftest import LEFT, NONE, RIGHT, Hands
 
@@ -35,7 +35,7 @@ class Diamond(PaintTool):
 
 @pytest.fixture
 def with_diamond(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(paint_stage, "TOOLS", (*TOOLS, Diamond))
+    monkeypatch.setattr(toolbox, "TOOLS", (*TOOLS, Diamond))
 
 
 def held_cells(hands: Hands) -> int:
@@ -61,7 +61,7 @@ def test_a_made_up_tool_needs_its_class_and_a_place_in_the_table(with_diamond: N
 def test_escape_in_a_stroke_takes_it_back_and_lets_the_tool_go(hands: Hands) -> None:
     hands.open_level("pier", "Boardwalk")
     stage = hands.window.stage("paint")
-    assert isinstance(stage, paint_stage.PaintStage)
+    assert isinstance(stage, PaintStage)
     hands.keys("E")
     before, desk = held_cells(hands), hands.window.desk
     layer, level = hands.session.selection.layer, hands.session.selection.level
@@ -72,10 +72,10 @@ def test_escape_in_a_stroke_takes_it_back_and_lets_the_tool_go(hands: Hands) -> 
     spots = [hands.at(x, y), hands.at(x + 32, y)]
     hands.event(QEvent.Type.MouseButtonPress, spots[0], LEFT, LEFT, NONE)
     hands.event(QEvent.Type.MouseMove, spots[1], Qt.MouseButton.NoButton, LEFT, NONE)
-    assert held_cells(hands) < before and stage.held is not None
+    assert held_cells(hands) < before and stage.toolbox.held is not None
     hands.qtbot.keyClick(desk, Qt.Key.Key_Escape)
     hands.event(QEvent.Type.MouseButtonRelease, spots[1], LEFT, NONE_HELD, NONE)
-    assert stage.held is None and held_cells(hands) == before
+    assert stage.toolbox.held is None and held_cells(hands) == before
     hands.keys("V")
     hands.drag((8, 8), (40, 24))
     assert stage.active.selects

@@ -173,7 +173,7 @@ def test_the_desk_shows_a_level_as_the_core_draws_it_after_any_stroke(hands: Han
     hands.open_level("saltings", "Ground")
     stage, desk = hands.window.stage("paint"), hands.window.desk
     assert isinstance(stage, PaintStage)
-    for check in (stage.shown.shapes, stage.shown.edge, stage.shown.rooms):
+    for check in (stage.state.shown.shapes, stage.state.shown.edge, stage.state.shown.rooms):
         check.toggle()
     desk.zoom_to(1)
     desk.look_at(20 * 16, 13 * 16)

@@ -33,13 +33,13 @@ def test_an_earlier_save_is_listed_with_its_picture_and_gone_back_to(
         renamed(hands, name)
         saved(hands)
     window.commands.run_id("file.earlier")
-    shown = window.earlier.list
-    hands.wait(lambda: shown.count() == 3 and window.earlier.isVisible(), 15_000)
+    shown = window.later.earlier.list
+    hands.wait(lambda: shown.count() == 3 and window.later.earlier.isVisible(), 15_000)
     assert "\npier" in shown.item(0).text() and not shown.item(0).icon().isNull()
     shown.setCurrentRow(1)
     qtbot.keyClick(shown, Qt.Key.Key_Return)
     assert hands.session.project.levels[0].name == "two" and hands.session.saver.unsaved
-    assert not window.earlier.isVisible()
+    assert not window.later.earlier.isVisible()
     hands.keys("Ctrl+Z")
     assert hands.session.project.levels[0].name == "three"
 
@@ -48,17 +48,17 @@ def test_the_window_saves_by_itself_unless_told_not_to(
     window: Window, hands: Hands, demo_folder: Path
 ) -> None:
     renamed(hands, "by itself")
-    window.autosave.save()
+    window.later.autosave.save()
     hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
     assert Folder(demo_folder).open().levels[0].name == "by itself"
     window.commands.run_id("file.autosave")
     assert "only when you ask" in window.notice.words.text()
     renamed(hands, "not by itself")
-    window.autosave.save()
+    window.later.autosave.save()
     hands.qtbot.wait(100)
     assert hands.session.saver.unsaved and not hands.session.saver.saving
     window.commands.run_id("file.autosave")
-    window.autosave._left(Qt.ApplicationState.ApplicationInactive)
+    window.later.autosave._left(Qt.ApplicationState.ApplicationInactive)
     hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
 
 
@@ -82,9 +82,9 @@ def test_a_window_that_was_closed_without_saving_saves_nothing_later(
         "rushweed.ui.window.may_close", lambda _window: True
     )  # as "Close without saving" answers
     window.close()
-    window.autosave._left(Qt.ApplicationState.ApplicationInactive)
-    window.autosave.save()
-    assert not window.session.document.edit("Rename", lambda p: p) and not window.watch._watcher.files()
+    window.later.autosave._left(Qt.ApplicationState.ApplicationInactive)
+    window.later.autosave.save()
+    assert not window.session.document.edit("Rename", lambda p: p) and not window.later.watch._watcher.files()
     hands.qtbot.wait(200)
     assert Folder(demo_folder).open().levels[0].name == "pier"
 

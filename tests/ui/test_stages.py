@@ -501,7 +501,7 @@ def test_a_nearer_layer_in_the_way_is_named_before_painting(painting: Hands) -> 
     assert isinstance(stage, PaintStage)
     painting.window.desk.look_at(22 * 16, 8 * 16)
     painting.drag(spot(22, 6))
-    assert stage.warned is not None and stage.warned.short == "behind Rails and lamps"
+    assert stage.state.warned is not None and stage.state.warned.short == "behind Rails and lamps"
 
 
 def test_levels_are_made_named_and_resized(hands: Hands) -> None:

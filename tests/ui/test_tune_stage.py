@@ -70,8 +70,8 @@ def test_mixed_settings_read_as_mixed(hands: Hands) -> None:
 def test_settings_are_kept_as_a_recipe_named_changed_and_taken_away(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     stage = tune_stage(hands)
-    stage.tune("Set gutter", gutter=3)
-    stage.save_recipe()
+    stage.tuning.tune("Set gutter", gutter=3)
+    stage.tuning.save_recipe()
     assert stage.tool == "recipes" and hands.session.project.recipes[0].gutter == 3
     own = hands.session.project.recipes[0]
     assert hands.sheet("wren.png").tune.recipe == own.id == stage.recipes.open
@@ -119,7 +119,7 @@ def test_the_desk_shows_where_px_are_off(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     stage = tune_stage(hands)
     before = array_of(hands.window.desk.grab().toImage())
-    stage.tune("Compression", codec="bc1")
+    stage.tuning.tune("Compression", codec="bc1")
     stage.use("texture")
     hands.wait(lambda: hands.session.textures.cost(hands.sheet("wren.png"), "bc1") is not None, 20_000)
     hands.qtbot.wait(30)
@@ -132,7 +132,7 @@ def test_the_proof_shows_the_compressed_texture_when_it_is_ready(hands: Hands) -
     hands.open_sheet("wren.png", "tune")
     proof = hands.window.proof
     plain = shown(proof)
-    tune_stage(hands).tune("Compression", codec="bc1")
+    tune_stage(hands).tuning.tune("Compression", codec="bc1")
     assert (shown(proof) == plain).all() and "compressing" in proof.picture.words
     hands.wait(lambda: not proof.picture.words, 20_000)
     assert (shown(proof) != plain).any()
@@ -171,7 +171,7 @@ def test_padding_gutter_pages_and_groups_are_set_for_all_chosen(hands: Hands) ->
     stage.use("texture")
     hands.qtbot.wait(20)
     card = stage.texture
-    stage.tune("Compression", codec="bc3")
+    stage.tuning.tune("Compression", codec="bc3")
     assert "multiple of 4" in card.rule.text()
     stage.texture.pad_to_fit()
     assert hands.sheet("boardwalk.png").tune.pad == "four" and not card.rule.isVisible()
@@ -300,7 +300,7 @@ def test_every_control_changes_the_picture(hands: Hands, proof: Proof) -> None:
 
 
 def test_a_divider_is_dragged_between_before_and_after(hands: Hands, proof: Proof) -> None:
-    tune_stage(hands).tune("Filter", filter="linear")
+    tune_stage(hands).tuning.tune("Filter", filter="linear")
     proof.controls.set(zoom=2.5)
     hands.press_widget(proof.controls.divider)
     picture = proof.picture
@@ -374,7 +374,7 @@ def test_one_texture_serves_all_cells_of_a_sheet(hands: Hands) -> None:
     one, first, _waiting = textures.of(sheet, sheet.cells[0])
     two, second, _waiting = textures.of(sheet, sheet.cells[5])
     assert one is two and first == sheet.cells[0].rect and second == sheet.cells[5].rect
-    tune_stage(hands).tune("Gutter", gutter=2)
+    tune_stage(hands).tuning.tune("Gutter", gutter=2)
     other, rect, _waiting = textures.of(hands.sheet("wren.png"), sheet.cells[5])
     assert other is not one and rect != second
 

@@ -76,7 +76,7 @@ def test_time_runs_by_the_clock_and_stands_when_focus_is_lost(hands: Hands) -> N
     now[0] += 0.1
     stage.play.tick()
     assert stage.play.walk.step == before + 12  # type: ignore[union-attr]
-    stage.speed.edited.emit("4")
+    stage.line.speed.edited.emit("4")
     now[0] += 0.1
     stage.play.tick()
     assert stage.play.walk.step == before + 15  # type: ignore[union-attr]
@@ -276,9 +276,9 @@ def test_an_edit_in_paint_changes_the_world(hands: Hands) -> None:
 def test_the_three_ways_to_see_it_and_the_top_view_draw(hands: Hands, qtbot: QtBot) -> None:
     stage = walk_of(hands)
     for mode in ("picture", "window", "both"):
-        stage.mode.show_value(mode)
+        stage.line.mode.show_value(mode)
         stage._resized()
-        stage.shapes.show_value(mode == "window")
+        stage.line.shapes.show_value(mode == "window")
         assert not hands.window.desk.grab().isNull()
     assert stage.game.box.width() == 256 * hands.window.desk.view.zoom
     stage.game.set_wipe(stage.game.box.topLeft())

@@ -76,17 +76,17 @@ def test_middle_button_and_space_pan(hands: Hands) -> None:
 def test_the_finder_runs_what_is_typed_and_says_why_not(hands: Hands) -> None:
     window = hands.window
     hands.keys("Ctrl+Shift+F")
-    assert window.finder.isVisible()
-    hands.qtbot.keyClicks(window.finder.field, "go to shape")
-    hands.qtbot.keyClick(window.finder.field, Qt.Key.Key_Return)
-    assert hands.session.stage == "shape" and not window.finder.isVisible()
+    assert window.later.finder.isVisible()
+    hands.qtbot.keyClicks(window.later.finder.field, "go to shape")
+    hands.qtbot.keyClick(window.later.finder.field, Qt.Key.Key_Return)
+    assert hands.session.stage == "shape" and not window.later.finder.isVisible()
     hands.keys("Ctrl+Shift+F")
-    hands.qtbot.keyClicks(window.finder.field, "redo")
-    assert window.finder.rows[0].needs() == "There is nothing to redo."
-    hands.qtbot.keyClick(window.finder.field, Qt.Key.Key_Return)
-    assert window.finder.isVisible()
-    hands.qtbot.keyClick(window.finder.field, Qt.Key.Key_Escape)
-    assert not window.finder.isVisible()
+    hands.qtbot.keyClicks(window.later.finder.field, "redo")
+    assert window.later.finder.rows[0].needs() == "There is nothing to redo."
+    hands.qtbot.keyClick(window.later.finder.field, Qt.Key.Key_Return)
+    assert window.later.finder.isVisible()
+    hands.qtbot.keyClick(window.later.finder.field, Qt.Key.Key_Escape)
+    assert not window.later.finder.isVisible()
 
 
 def test_every_command_has_words_and_no_key_means_two_things_in_one_stage(hands: Hands) -> None:
@@ -290,7 +290,7 @@ def test_an_empty_project_says_what_to_do(application: Application, tmp_path: Pa
     for stage in STAGES:
         window.session.go(stage)
         qtbot.wait(20)
-        assert window.desk.stage.view_key() == "" and all(window.desk.stage.empty_words())
+        assert window.desk.scene.view_key() == "" and all(window.desk.scene.empty_words())
         assert not window.grab().isNull()
     window.stages["paint"].level_work.new_level()  # type: ignore[attr-defined]
     assert "no sheet is cut" in window.notice.words.text()

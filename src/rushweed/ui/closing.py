@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from rushweed.core.document.errors import RushweedError
-
-if TYPE_CHECKING:
-    from rushweed.ui.window import Window
+from rushweed.ui.window_frame import WindowFrame
 
 
-def may_close(window: Window) -> bool:
+def may_close(window: WindowFrame) -> bool:
     """Save, leave the edits or stay; returns whether the window may close."""
     session = window.session
     if not session.saver.unsaved or session.document.read_only:

@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from rushweed.ui.panels.first_steps import FirstSteps
 from rushweed.ui.panels.welcome import Welcome
-
-if TYPE_CHECKING:
-    from rushweed.ui.window import Window
+from rushweed.ui.projects import Projects
+from rushweed.ui.window_frame import WindowFrame
 
 
 class FirstHour:
     """Shows them as long as they are needed."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
+    def __init__(self, window: WindowFrame, projects: Projects) -> None:
+        self._window, self._projects = window, projects
         self.welcome = Welcome(window.look, window.icons, window.desk)
         self.welcome.wants_pictures.connect(lambda: window.commands.run_id("gather.add"))
         self.welcome.wants_folder.connect(lambda: window.commands.run_id("gather.folder"))
-        self.welcome.wants_demo.connect(window.projects.choose_demo)
+        self.welcome.wants_demo.connect(projects.choose_demo)
         self.welcome.wants_project.connect(lambda path: window.wants_project.emit(("open", path)))
         self.steps = FirstSteps(window.look, window.icons, window.session, window.settings, window.desk)
         if window.settings.value("first_steps", "") == "open":
@@ -33,7 +30,7 @@ class FirstHour:
         empty = not project.sheets and not project.levels and not window.session.document.read_only
         if empty and self.welcome.isHidden():
             now = window.session.folder.path.absolute()
-            self.welcome.show_recent([path for path in window.projects.recent() if path != now])
+            self.welcome.show_recent([path for path in self._projects.recent() if path != now])
             if window.settings.value("first_steps", "") == "":
                 self.steps.begin()
         self.welcome.setVisible(empty)

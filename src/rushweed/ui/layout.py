@@ -14,7 +14,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from rushweed.ui.desk.canvas import Desk
+from rushweed.ui.desk.desk import Desk
+from rushweed.ui.desk.scene import Scene
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tools import ToolColumn
 from rushweed.ui.desk.zoom_control import ZoomControl
@@ -123,16 +124,16 @@ class Layout(QWidget):
             self._proposals.setCurrentWidget(stage.proposal_line)
         self._proposals.setVisible(stage.proposal_line is not None)
         self.show_under(stage)
-        self.desk.show_stage(stage)
+        self.desk.show_scene(stage)
         self.tool_column.show_stage(stage)
 
-    def show_under(self, stage: Stage) -> None:
+    def show_under(self, scene: Scene) -> None:
         """Below the Desk stand the cells, the tiles, the frames, or what happened."""
         aside = self.tray_is_aside
-        self.tray.setVisible(stage.strip == "tray")
-        self._under.setVisible(not (aside and stage.strip == "tray"))
+        self.tray.setVisible(scene.strip == "tray")
+        self._under.setVisible(not (aside and scene.strip == "tray"))
         shown = {"tray": self.tray, "timeline": self.timeline, "log": self.walk_log}.get(
-            stage.strip, self.strip
+            scene.strip, self.strip
         )
         if not (aside and shown is self.tray):
             self._under.setCurrentWidget(shown)
@@ -154,7 +155,7 @@ class Layout(QWidget):
         else:
             self._under.insertWidget(1, self.tray)
         self.settings.setValue("tray_aside", aside)
-        self.show_under(self.desk.stage)
+        self.show_under(self.desk.scene)
 
     # -- from one window to the next ----------------------------------------------------------------------
 

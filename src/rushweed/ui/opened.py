@@ -5,19 +5,21 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from rushweed.ui.panels.edits_list import EditsList
+from rushweed.ui.panels.first_steps import FirstSteps
+from rushweed.ui.session.autosave import Autosave
+from rushweed.ui.window_frame import WindowFrame
 
 if TYPE_CHECKING:
     from rushweed.ui.panels.findings_page import FindingsPage
     from rushweed.ui.panels.guide import GuideWindow
     from rushweed.ui.panels.settings_board import SettingsBoard
-    from rushweed.ui.window import Window
 
 
 class Opened:
     """Each is made when it is first opened, and kept."""
 
-    def __init__(self, window: Window) -> None:
-        self.window = window
+    def __init__(self, window: WindowFrame, autosave: Autosave, steps: FirstSteps) -> None:
+        self.window, self.autosave, self.steps = window, autosave, steps
         self.edits = EditsList(window.look, window.session, window)
         self.guide: GuideWindow | None = None
         self.settings: SettingsBoard | None = None
@@ -40,14 +42,14 @@ class Opened:
             board = SettingsBoard(window.look, window.icons, window.settings, window)
             self.settings = board
             board.theme_chosen.connect(window.use_theme)
-            board.saves_pressed.connect(window.autosave.toggle)
+            board.saves_pressed.connect(self.autosave.toggle)
             board.tray_pressed.connect(window.parts.move_tray)
             board.anew_pressed.connect(
                 lambda: window.wants_project.emit(("anew", window.session.folder.path))
             )
             board.still_pressed.connect(window.keep_still)
-            board.steps_pressed.connect(window.first_hour.steps.show_or_close)
-        board.show_values(window.autosave.on, window.parts.tray_is_aside, window.first_hour.steps.open)
+            board.steps_pressed.connect(self.steps.show_or_close)
+        board.show_values(self.autosave.on, window.parts.tray_is_aside, self.steps.open)
         board.open(window.rail.plate)
 
     def open_edits(self) -> None:

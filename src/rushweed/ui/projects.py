@@ -4,16 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QFileDialog, QMenu
 
 from rushweed.ui.kit.controls import plain_tip
-
-if TYPE_CHECKING:
-    from rushweed.ui.window import Window
+from rushweed.ui.window_frame import WindowFrame
 
 MENU = (
     ("file.new", "file.open", "file.demo", "file.save", "file.recovered"),
@@ -25,7 +22,7 @@ MENU = (
 class Projects:
     """Asks which project is wanted; the window asks the application to open it."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: WindowFrame) -> None:
         self._window = window
         self.of_late: Callable[[], list[Path]] | None = None  # the application says which
 

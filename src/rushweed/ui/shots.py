@@ -216,24 +216,24 @@ def _ship(window: Window) -> None:
 
 def _finder(window: Window) -> None:
     _cut(window)
-    window.open_finder()
-    window.finder.field.setText("sh")
-    window.finder.field.textEdited.emit("sh")
+    window.later.open_finder()
+    window.later.finder.field.setText("sh")
+    window.later.finder.field.textEdited.emit("sh")
 
 
 def _findings(window: Window) -> QWidget:
     """All findings, on their own page."""
-    window.finder.hide()
-    window.opened.open_findings()
-    page = window.opened.findings
+    window.later.finder.hide()
+    window.later.opened.open_findings()
+    page = window.later.opened.findings
     assert page is not None
     page.list.setCurrentRow(1)
     return page
 
 
 def _dusk(window: Window) -> None:
-    if window.opened.findings is not None:
-        window.opened.findings.hide()
+    if window.later.opened.findings is not None:
+        window.later.opened.findings.hide()
     window.look.set_theme("dusk")
     _paint(window)
 

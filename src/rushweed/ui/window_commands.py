@@ -2,24 +2,28 @@
 
 from __future__ import annotations
 
+import importlib
 from functools import partial
-from typing import TYPE_CHECKING
 
 from rushweed.ui.commands.command import Command, Rows
 from rushweed.ui.kit.theme import THEMES
-
-if TYPE_CHECKING:
-    from rushweed.ui.session import Session
-    from rushweed.ui.window import Window
+from rushweed.ui.later_parts import LaterParts
+from rushweed.ui.session import Session
+from rushweed.ui.window_frame import WindowFrame
 
 ZOOMS = (1, 2, 3, 4, 6, 8)
 
 
-def window_commands(window: Window) -> list[Command]:
-    return [*_project(window), *_edit(window), *_view(window), *_findings(window), *_stages(window)]
+def all_commands(window: WindowFrame, later: LaterParts) -> list[Command]:
+    """The commands of the window and of all stages."""
+    made = [*_project(window, later), *_edit(window, later), *_view(window, later)]
+    made += [*_findings(window, later), *_stages(window)]
+    for key, stage in window.stages.items():
+        made += importlib.import_module(f"rushweed.ui.stages.{key}.commands").commands(stage)
+    return made
 
 
-def _project(window: Window) -> list[Command]:
+def _project(window: WindowFrame, later: LaterParts) -> list[Command]:
     session = window.session
     row = Rows("File").row
 
@@ -28,21 +32,21 @@ def _project(window: Window) -> list[Command]:
 
     return [
         row("save", "Save", ("Ctrl+S",), "Write the project to its folder.", session.saver.save, writable),
-        row("earlier", "Earlier saves", (), "The last ten, to go back to.", window.earlier.open),
+        row("earlier", "Earlier saves", (), "The last ten, to go back to.", later.earlier.open),
         row("autosave", "Save by itself, or only when asked", (), "Every two minutes, on leaving the window.",
-            window.autosave.toggle, writable),
+            later.autosave.toggle, writable),
         row("recovered", "Edits left behind", (), "By crashes or unsaved, of the last 30 days.",
             window.recovery.show_earlier, writable),
         row("open", "Open a project", ("Ctrl+O",), "Choose its folder.",
-            window.projects.choose_project),
+            later.projects.choose_project),
         row("new", "New project", ("Ctrl+N",), "In an empty folder of your choice.",
-            window.projects.choose_new),
+            later.projects.choose_new),
         row("demo", "Open the Tidelamp demo", (), "A fresh copy in a folder you choose.",
-            window.projects.choose_demo),
+            later.projects.choose_demo),
     ]  # fmt: skip
 
 
-def _edit(window: Window) -> list[Command]:
+def _edit(window: WindowFrame, later: LaterParts) -> list[Command]:
     session = window.session
     row = Rows("Edit").row
 
@@ -67,7 +71,7 @@ def _edit(window: Window) -> list[Command]:
         row("undo", "Undo", ("Ctrl+Z",), "Take the last edit back.", session.document.undo, undo),
         row("redo", "Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), "Make the edit again.", session.document.redo, redo),
         row("edits", "All edits", ("Ctrl+Alt+Z",), "To go back and forth among them.",
-            window.opened.open_edits),
+            later.opened.open_edits),
         row("all", "Select all cells", ("Ctrl+A",), "Of the sheet shown.", partial(_select_all, session),
             cells),
         row("none", "Select nothing", ("Ctrl+Shift+A",), "No cell.", nothing),
@@ -77,7 +81,7 @@ def _edit(window: Window) -> list[Command]:
     ]  # fmt: skip
 
 
-def _view(window: Window) -> list[Command]:
+def _view(window: WindowFrame, later: LaterParts) -> list[Command]:
     desk = window.desk
     row = Rows("View").row
     zooms = [
@@ -101,14 +105,14 @@ def _view(window: Window) -> list[Command]:
             )
         ),
         row("settings", "Settings", ("Ctrl+Alt+S",), "What holds for all projects.",
-            window.opened.open_settings),
-        row("steps", "First steps", (), "Seven, which watch what you do.", window.first_hour.steps.begin),
-        row("guide", "Guide", ("F1",), "At the stage you are in.", window.opened.open_guide),
-        row("find", "Find a command", ("Ctrl+Shift+F",), "This list.", window.open_finder),
+            later.opened.open_settings),
+        row("steps", "First steps", (), "Seven, which watch what you do.", later.first_hour.steps.begin),
+        row("guide", "Guide", ("F1",), "At the stage you are in.", later.opened.open_guide),
+        row("find", "Find a command", ("Ctrl+Shift+F",), "This list.", later.open_finder),
     ]  # fmt: skip
 
 
-def _findings(window: Window) -> list[Command]:
+def _findings(window: WindowFrame, later: LaterParts) -> list[Command]:
     bar = window.findings
     row = Rows("Findings").row
 
@@ -121,11 +125,11 @@ def _findings(window: Window) -> list[Command]:
     return [
         row("show", "Show the finding", ("F8",), "Go to its place.", bar.show_place, found),
         row("fix", "Fix the finding", ("Shift+F8",), "With the cure on the button.", bar.fix, curable),
-        row("list", "All findings", ("Ctrl+F8",), "On a page of their own.", window.opened.open_findings),
+        row("list", "All findings", ("Ctrl+F8",), "On a page of their own.", later.opened.open_findings),
     ]
 
 
-def _stages(window: Window) -> list[Command]:
+def _stages(window: WindowFrame) -> list[Command]:
     rows = []
     for number, stage in enumerate(window.stages.values(), 1):
         go, words = partial(window.turn_to, stage.key), f"Go to {stage.title}"
@@ -145,7 +149,7 @@ def _select_all(session: Session) -> None:
         session.selection.choose_cells(tuple(c.id for c in sheet.cells))
 
 
-def _rename_cell(window: Window) -> None:
+def _rename_cell(window: WindowFrame) -> None:
     cell = window.session.selection.cell
     if cell is not None and not window.strip.film.edit_name(cell):
         window.session.tell(
@@ -155,15 +159,15 @@ def _rename_cell(window: Window) -> None:
         )
 
 
-def _same_cut(window: Window) -> None:
+def _same_cut(window: WindowFrame) -> None:
     from rushweed.ui.stages.cut.stage import CutStage
 
     sheet, cut = window.session.selection.sheet, window.stage("cut")
     assert isinstance(cut, CutStage)
     if sheet is not None and sheet.cut is not None:
-        cut.take(sheet.cut)
+        cut.making.take(sheet.cut)
 
 
-def _next_theme(window: Window) -> None:
+def _next_theme(window: WindowFrame) -> None:
     names = list(THEMES)
     window.use_theme(names[(names.index(window.look.theme) + 1) % len(names)])

@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 
+from rushweed.ui.desk.canvas import Canvas
 from rushweed.ui.desk.rulers import THICK, Band
 
-if TYPE_CHECKING:
-    from rushweed.ui.desk.canvas import Desk
 
-
-def paint_rulers(painter: QPainter, desk: Desk, part: QRectF) -> None:
+def paint_rulers(painter: QPainter, desk: Canvas, part: QRectF) -> None:
     """Both rulers and their corner, as far as they lie in a part of the Desk."""
     look = desk.look
     for axis, length in ((0, desk.width()), (1, desk.height())):
@@ -26,7 +22,7 @@ def paint_rulers(painter: QPainter, desk: Desk, part: QRectF) -> None:
         span = (seen.left(), seen.right()) if axis == 0 else (seen.top(), seen.bottom())
         band = Band(painter, desk.view, look, axis, span)
         band.ground()
-        desk.stage.ruler(band)
+        desk.scene.ruler(band)
         edge = QRectF(0, THICK - 1, length, 1) if axis == 0 else QRectF(THICK - 1, 0, 1, length)
         painter.fillRect(edge, look.colour("rule"))
         painter.restore()
@@ -35,14 +31,14 @@ def paint_rulers(painter: QPainter, desk: Desk, part: QRectF) -> None:
         painter.fillRect(corner, look.colour("paper"))
         painter.setFont(look.mono(10))
         painter.setPen(look.colour("quiet"))
-        painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, desk.stage.ruler_unit)
+        painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, desk.scene.ruler_unit)
         painter.fillRect(QRectF(THICK - 1, 0, 1, THICK), look.colour("rule"))
         painter.fillRect(QRectF(0, THICK - 1, THICK, 1), look.colour("rule"))
 
 
-def paint_empty(painter: QPainter, desk: Desk, room: QRectF) -> None:
+def paint_empty(painter: QPainter, desk: Canvas, room: QRectF) -> None:
     """What to do when there is nothing to show."""
-    head, text = desk.stage.empty_words()
+    head, text = desk.scene.empty_words()
     if not desk.tells_empty:
         return
     box = QRectF(room.center().x() - 190, room.center().y() - 46, 380, 92)

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
-if TYPE_CHECKING:
-    from rushweed.ui.desk.canvas import Desk
+from rushweed.ui.desk.canvas import Canvas
 
 STEPS = {
     Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
@@ -24,7 +22,7 @@ class KeyPointer:
     presses and lets go, Enter presses and holds until Enter again, Backspace is the other button. Shift, Ctrl
     and Alt do what they do with a mouse."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Canvas) -> None:
         self.desk = desk
         self.on = self.holds = False
         self.x = self.y = 0.0  # content px
@@ -35,7 +33,7 @@ class KeyPointer:
         if self.on:
             self._let_go()
             self.on = False
-        elif desk.stage.view_key():
+        elif desk.scene.view_key():
             self.on = True
             middle = desk.view.to_content(desk.room.center())
             self.move_to(middle.x(), middle.y())
@@ -47,7 +45,7 @@ class KeyPointer:
         self.holds = False
 
     def _step(self) -> tuple[float, float]:
-        return self.desk.stage.pointer_step()
+        return self.desk.scene.pointer_step()
 
     def move_to(self, x: float, y: float) -> None:
         """Stand at the step that holds a place; in the middle of a cell, on the corner of a px."""

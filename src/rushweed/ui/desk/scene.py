@@ -1,17 +1,14 @@
-"""What the Desk shows: its content, its rulers, and words about the place under the pointer."""
+"""What the Desk shows: its content, its rulers, words about the place under the pointer, and what pointer
+and keys do there."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from PyQt6.QtCore import QObject, QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter
 
-from PyQt6.QtCore import QObject, QRectF
-from PyQt6.QtGui import QPainter
-
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band
 from rushweed.ui.session import Session
-
-if TYPE_CHECKING:
-    from rushweed.ui.desk.event import DeskEvent
 
 
 class Scene(QObject):
@@ -58,3 +55,37 @@ class Scene(QObject):
     def hover_region(self) -> QRectF | None:
         """The part of the Desk the last pointer move changes, or None for all of it."""
         return None
+
+    def left(self) -> None:
+        """Another scene takes its place."""
+
+    # -- pointer and keys --------------------------------------------------------------------------------
+
+    def cursor(self) -> Qt.CursorShape:
+        return Qt.CursorShape.ArrowCursor
+
+    def press(self, at: DeskEvent) -> None: ...
+
+    def drag(self, at: DeskEvent) -> None: ...
+
+    def release(self, at: DeskEvent) -> None: ...
+
+    def hover(self, at: DeskEvent) -> None: ...
+
+    def leave(self) -> None:
+        """The pointer has left the Desk."""
+
+    def escape(self) -> None:
+        """Escape was pressed."""
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """Whether a key meant anything here."""
+        return False
+
+    def takes_key(self, event: QKeyEvent) -> bool:
+        """Whether a key is the Desk's now, whatever command it calls elsewhere."""
+        return False
+
+    def key_released(self, event: QKeyEvent) -> None: ...
+
+    def focus_lost(self) -> None: ...

@@ -3,23 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
-from PyQt6.QtCore import QSettings, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
+from rushweed.ui.desk.context import Context
+from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.scene import Scene
 from rushweed.ui.desk.tool import Tool
-from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.option_line import OptionLine
-from rushweed.ui.kit.theme import Look
-from rushweed.ui.session import Session
-
-if TYPE_CHECKING:
-    from rushweed.ui.desk.canvas import Desk
-    from rushweed.ui.desk.event import DeskEvent
-
 
 AnyTool = TypeVar("AnyTool", bound=Tool)
 
@@ -33,13 +26,12 @@ class Stage(Scene):
     tools: Sequence[Tool] = ()
     tool_changed = pyqtSignal()
 
-    def __init__(self, session: Session, look: Look, icons: Icons) -> None:
-        super().__init__(session)
-        self.look, self.icons = look, icons
-        self.desk: Desk
-        self.preferences: QSettings  # of the person, for all projects
+    def __init__(self, context: Context) -> None:
+        super().__init__(context.session)
+        self.context = context
+        self.look, self.icons, self.desk = context.look, context.icons, context.desk
         self.tool = self.tools[0].id if self.tools else ""
-        self.option_line = OptionLine(look)
+        self.option_line = OptionLine(self.look)
         self.proposal_line: QWidget | None = None
         self.card = QWidget()
 
@@ -52,17 +44,11 @@ class Stage(Scene):
         """The tool of a kind."""
         return next(tool for tool in self.tools if isinstance(tool, kind))
 
-    def build(self) -> None:
-        """Make the option line and the card; called once, when the Desk is there."""
-
     def refresh(self) -> None:
         """Show the project and the selection as they are now."""
 
     def entered(self) -> None:
         """The stage has come into view."""
-
-    def left(self) -> None:
-        """Another stage takes its place."""
 
     def look_at_cell(self, column: int, row: int) -> None:
         """Bring a cell of the level into the middle."""
@@ -73,7 +59,7 @@ class Stage(Scene):
     # -- pointer and keys --------------------------------------------------------------------------------
 
     def cursor(self) -> Qt.CursorShape:
-        return self.active.cursor() if self.tools else Qt.CursorShape.ArrowCursor
+        return self.active.cursor() if self.tools else super().cursor()
 
     def press(self, at: DeskEvent) -> None:
         self.active.press(at)
@@ -84,10 +70,6 @@ class Stage(Scene):
     def release(self, at: DeskEvent) -> None:
         self.active.release(at)
 
-    def hover(self, at: DeskEvent) -> None: ...
-
-    def leave(self) -> None: ...
-
     def cancel(self) -> None:
         """What was begun is let be."""
         for tool in self.tools:
@@ -95,19 +77,7 @@ class Stage(Scene):
         self.session.document.preview(None)
 
     def escape(self) -> None:
-        """Escape was pressed."""
         self.cancel()
-
-    def key_pressed(self, event: QKeyEvent) -> bool:
-        return False
-
-    def takes_key(self, event: QKeyEvent) -> bool:
-        """Whether a key is the Desk's now, whatever command it calls elsewhere."""
-        return False
-
-    def key_released(self, event: QKeyEvent) -> None: ...
-
-    def focus_lost(self) -> None: ...
 
     def use(self, tool: str) -> None:
         if tool != self.tool:

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 
-if TYPE_CHECKING:
-    from rushweed.ui.desk.event import DeskEvent
+from rushweed.ui.desk.event import DeskEvent
 
 
 class Tool:

@@ -1,4 +1,4 @@
-"""The zoom of the Desk, as words that can be pressed."""
+"""The zoom of the Canvas, as words that can be pressed."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.ui.desk.canvas import Desk
+from rushweed.ui.desk.canvas import Canvas
 from rushweed.ui.kit.controls import HIGH, IconButton
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
@@ -15,7 +15,7 @@ from rushweed.ui.kit.theme import Look
 class ZoomControl(QWidget):
     """Out, the zoom now, in; a press on the number fits."""
 
-    def __init__(self, look: Look, icons: Icons, desk: Desk) -> None:
+    def __init__(self, look: Look, icons: Icons, desk: Canvas) -> None:
         super().__init__()
         self.look, self.desk = look, desk
         self.words = ""

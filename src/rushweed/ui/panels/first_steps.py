@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 from rushweed.core.document.model.level import TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Tune
-from rushweed.ui.desk.canvas import Desk
+from rushweed.ui.desk.canvas import Canvas
 from rushweed.ui.kit.controls import IconButton, button, label, row
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
@@ -56,7 +56,7 @@ STEPS = (
 class FirstSteps(QFrame):
     """A small board at the lower left of the Desk. What a project cannot show is kept with the settings."""
 
-    def __init__(self, look: Look, icons: Icons, session: Session, settings: QSettings, desk: Desk) -> None:
+    def __init__(self, look: Look, icons: Icons, session: Session, settings: QSettings, desk: Canvas) -> None:
         super().__init__(desk)
         self.look, self.session, self.settings = look, session, settings
         self.setObjectName("board")

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 
 from rushweed.core.document.model.sheet import Cell
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
-from rushweed.ui.desk.stage import Stage
 from rushweed.ui.desk.tool import Tool
 
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
@@ -22,9 +22,9 @@ class SelectCells(Tool):
     id, words, icon, key = "point", "Select", "cursor", "V"
     help = "Select cells; drag a box for many, Ctrl adds"
 
-    def __init__(self, stage: Stage, cell_under: Callable[[DeskEvent], Cell | None]) -> None:
+    def __init__(self, context: Context, cell_under: Callable[[DeskEvent], Cell | None]) -> None:
         super().__init__()
-        self.stage, self.session, self._cell_under = stage, stage.session, cell_under
+        self.context, self.session, self._cell_under = context, context.session, cell_under
         self._band: tuple[QPointF, QPointF] | None = None  # rubber band, sheet px
         self.anchor: str | None = None  # the cell from which a drag takes all up to the pointer
 
@@ -66,15 +66,15 @@ class SelectCells(Tool):
                 box = QRectF(min(ax, bx), min(ay, by), 0, 0)
                 box.setRight(max(ax + aw, bx + bw))
                 box.setBottom(max(ay + ah, by + bh))
-                inside = self.stage.desk.cell_index.within(sheet, box)
+                inside = self.context.desk.cell_index.within(sheet, box)
                 self.session.selection.choose_cells(tuple(c.id for c in inside))
 
     def release(self, at: DeskEvent) -> None:
         sheet = self.session.selection.sheet
         if self._band is not None and sheet is not None:
-            box, zoom = QRectF(*self._band).normalized(), self.stage.desk.view.zoom
+            box, zoom = QRectF(*self._band).normalized(), self.context.desk.view.zoom
             if box.width() * zoom > LEAST_BAND or box.height() * zoom > LEAST_BAND:
-                inside = tuple(c.id for c in self.stage.desk.cell_index.within(sheet, box))
+                inside = tuple(c.id for c in self.context.desk.cell_index.within(sheet, box))
                 before = self.session.selection.cell_ids if at.ctrl else ()
                 self.session.selection.choose_cells((*before, *(i for i in inside if i not in before)))
         self.cancel()
@@ -85,7 +85,7 @@ class SelectCells(Tool):
     def paint(self, painter: QPainter, room: QRectF) -> None:
         if self._band is None:
             return
-        view, look = self.stage.desk.view, self.stage.look
+        view, look = self.context.desk.view, self.context.look
         box = QRectF(*(view.to_screen(at.x(), at.y()) for at in self._band)).normalized()
         painter.fillRect(box, look.colour("art_straw", 0.18))
         painter.setPen(QPen(look.colour("art_ink"), 1, Qt.PenStyle.DashLine))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from functools import partial
 from importlib import import_module
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -14,15 +14,15 @@ from rushweed.core.animate import register, timeline
 from rushweed.core.animate.body import Body, character_of, set_bodies, set_tile, shared_body
 from rushweed.core.document.model.animation import Animation, Path
 from rushweed.core.document.model.project import Project
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
+from rushweed.ui.stages.animate.animating import Animating
+from rushweed.ui.stages.animate.registering import Registering
 from rushweed.ui.stages.animate.writing import choose_file
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.animate.stage import AnimateStage
 
 EASINGS = {"evenly": "linear", "slow start": "in", "slow end": "out", "slow ends": "both"}
 PLAYS = {"to and fro": "there-and-back", "again": "loop", "once": "once"}
@@ -30,9 +30,10 @@ FORMS = {"GIF": "gif", "APNG": "apng", "WebP": "webp", "Row as PNG": "row"}
 
 
 class AnimateCard(Card):
-    def __init__(self, stage: AnimateStage) -> None:
-        super().__init__(stage.look, "Card")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context, animating: Animating, registering: Registering) -> None:
+        super().__init__(context.look, "Card")
+        self.context, self.session = context, context.session
+        self.animating, self.registering = animating, registering
         self._add_name()
         self._add_time()
         self.add(Rule(self.look))
@@ -47,10 +48,9 @@ class AnimateCard(Card):
         self.end()
 
     def _add_name(self) -> None:
-        stage = self.stage
         self.make = [button(words) for words in ("Cells", "Rows", "Names")]
         for press, kind in zip(self.make, ("cells", "rows", "stems"), strict=True):
-            press.clicked.connect(partial(stage.make, kind))
+            press.clicked.connect(partial(self.animating.make, kind))
         for press, wide in zip(self.make, (48, 50, 58), strict=True):
             press.setFixedWidth(wide)
         self.make[0].setToolTip("A new animation of the selected cells  (Ctrl+M)")
@@ -62,12 +62,11 @@ class AnimateCard(Card):
         self.field("Name", self.name)
 
     def _add_time(self) -> None:
-        stage = self.stage
         self.play = ChoiceRow(
             self.look, [("loop", "Loop"), ("once", "Once"), ("there-and-back", "To and fro")]
         )
         self.play.setToolTip("Again and again, once, or there and back")
-        self.play.edited.connect(lambda v: stage.change("Play", partial(timeline.set_play, play=v)))
+        self.play.edited.connect(lambda v: self.animating.change("Play", partial(timeline.set_play, play=v)))
         self.field("Plays", self.play)
         self.rate = NumbersField(1, "fps", Numbers(0.1, 1000, False, places=2), self.look)
         self.ms = NumbersField(1, "ms", Numbers(1, 3_600_000), self.look)
@@ -77,7 +76,9 @@ class AnimateCard(Card):
             field.setFixedWidth(80)
             self.session.document.follow(field)
         self.rate.edited.connect(
-            lambda v: stage.change("Rate of", partial(timeline.set_rate, frames_per_second=v[0]), ("rate",))
+            lambda v: self.animating.change(
+                "Rate of", partial(timeline.set_rate, frames_per_second=v[0]), ("rate",)
+            )
         )
         self.ms.edited.connect(self._set_ms)
         self.field("Time", self.rate, self.ms)
@@ -85,7 +86,7 @@ class AnimateCard(Card):
     def _add_state(self) -> None:
         self.state = TextField("the game's word, such as idle")
         self.state.edited.connect(self._set_state)
-        self.first = Check(self.look, self.stage.icons, "Default")
+        self.first = Check(self.look, self.context.icons, "Default")
         self.first.setToolTip("What the game shows when nothing else is asked")
         self.first.edited.connect(lambda _on: self._make_first())
         self.field("State", self.state, self.first)
@@ -99,7 +100,7 @@ class AnimateCard(Card):
         head = QWidget()
         trim = button("Trim alike")
         trim.setToolTip("Take the padding away that none of these frames needs; pivots stay  (T)")
-        trim.clicked.connect(self.stage.registering.trim)
+        trim.clicked.connect(self.registering.trim)
         head.setLayout(row(self._drift_head, self.drift, None, trim))
         self.add(head)
         self.plot: Any = None
@@ -110,7 +111,6 @@ class AnimateCard(Card):
         self.add(self._plot_room)
 
     def _add_export(self) -> None:
-        stage = self.stage
         self.form = PickBox(self.look, list(FORMS))
         self.scale = NumbersField(1, "x", Numbers(1, 64), self.look)
         self.scale.show_value(4)
@@ -119,7 +119,7 @@ class AnimateCard(Card):
         self.form.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.out = button("Export")
         self.out.clicked.connect(
-            lambda: choose_file(stage, FORMS[self.form.currentText()], int(self.scale.values[0]))  # type: ignore[arg-type]
+            lambda: choose_file(self.context, FORMS[self.form.currentText()], int(self.scale.values[0]))  # type: ignore[arg-type]
         )
         self.field("Show it", self.form, self.scale, self.out)
 
@@ -136,11 +136,11 @@ class AnimateCard(Card):
         self.find_body.clicked.connect(self.body_from_frames)
         self.no_body = button("None")
         self.no_body.clicked.connect(lambda: self._give_body(None))
-        self.whole = Check(self.look, self.stage.icons, "For all animations of this sheet")
+        self.whole = Check(self.look, self.context.icons, "For all animations of this sheet")
         self.whole.setToolTip("One body, and one foot line, over idle, walk, climb ... of a character")
-        self.tile = Check(self.look, self.stage.icons, "Plays as a tile")
+        self.tile = Check(self.look, self.context.icons, "Plays as a tile")
         self.tile.setToolTip("It plays wherever its first frame stands in a level")
-        self.tile.edited.connect(lambda on: self.stage.change("Tile", partial(set_tile, on=on)))
+        self.tile.edited.connect(lambda on: self.animating.change("Tile", partial(set_tile, on=on)))
         self.field("Body", self.body_at, self.body_size)
         holder = QWidget()
         holder.setLayout(row(self.find_body, self.no_body, None))
@@ -154,7 +154,7 @@ class AnimateCard(Card):
 
     def _bodied(self) -> tuple[str, ...]:
         """The animations that a body is for: the one shown, or all of its character."""
-        animation = self.stage.animation
+        animation = self.animating.animation
         if animation is None:
             return ()
         return character_of(self.session.project, animation.id) if self.whole.on else (animation.id,)
@@ -163,11 +163,11 @@ class AnimateCard(Card):
         ids = self._bodied()
         words = "Body of" if body is not None else "No body for"
         change = lambda p, _one: set_bodies(p, ids, body)  # noqa: E731
-        self.stage.change(words, change, (*merge, *ids) if merge else None)
+        self.animating.change(words, change, (*merge, *ids) if merge else None)
 
     def body_from_frames(self) -> None:
         """Work the body out from the px that the frames share."""
-        animation = self.stage.animation
+        animation = self.animating.animation
         if animation is None:
             return
         frames, ids = [], set(self._bodied())
@@ -210,7 +210,7 @@ class AnimateCard(Card):
     # -- showing -----------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        animation, session = self.stage.animation, self.session
+        animation, session = self.animating.animation, self.session
         self.make[0].setEnabled(bool(session.selection.cells))
         for press in self.make[1:]:
             press.setEnabled(bool(session.selection.sheet and session.selection.sheet.cells))
@@ -284,12 +284,12 @@ class AnimateCard(Card):
 
     def _show_drift(self) -> None:
         """Foot line and centre over the frames, as drawn (thin) and as they stand now."""
-        animation = self.stage.animation
+        animation = self.animating.animation
         self._plot_room.setVisible(animation is not None)
         if animation is None:
             self.drift.setText("")
             return
-        now = self.stage.registering.measured([f.cell for f in animation.frames])
+        now = self.registering.measured([f.cell for f in animation.frames])
         feet = [d.feet for _c, d in now]
         centres = [d.middle for _c, d in now]
         self.drift.setText(f"feet {register.spread(feet):g}, middle {register.spread(centres):g} px")
@@ -325,18 +325,18 @@ class AnimateCard(Card):
     # -- editing -----------------------------------------------------------------------------------
 
     def _rename(self, text: str) -> None:
-        self.stage.change("Rename", lambda p, i: timeline.rename_animation(p, i, text))
+        self.animating.change("Rename", lambda p, i: timeline.rename_animation(p, i, text))
         self.refresh()
 
     def _set_ms(self, values: tuple[float, ...]) -> None:
         frames = self.session.selection.frames
-        self.stage.change(
+        self.animating.change(
             "Time of", lambda p, i: timeline.set_ms(p, i, int(values[0]), frames), ("ms", frames)
         )
 
     def _set_state(self, text: str) -> None:
         """Call the animation by the game's word; words after a comma are states without one yet."""
-        animation = self.stage.animation
+        animation = self.animating.animation
         home = timeline.home_of(self.session.project, animation) if animation else None
         if animation is None or home is None:
             return
@@ -353,22 +353,24 @@ class AnimateCard(Card):
                     project = timeline.set_state(project, home.id, word)
             return project
 
-        self.stage.change("State of", change)
+        self.animating.change("State of", change)
         self.refresh()
 
     def _make_first(self) -> None:
-        animation = self.stage.animation
+        animation = self.animating.animation
         home = timeline.home_of(self.session.project, animation) if animation else None
         if animation is not None and home is not None:
             mine = next((s.name for s in home.states if s.animation == animation.id), None)
             if mine is not None:
-                self.stage.change("Show first", lambda p, _i: timeline.make_default(p, home.id, mine))
+                self.animating.change("Show first", lambda p, _i: timeline.make_default(p, home.id, mine))
         self.refresh()
 
     def _set_path(self, **values: object) -> None:
         """Change the path; one that leads nowhere is taken away."""
-        animation = self.stage.animation
+        animation = self.animating.animation
         if animation is not None:
             made = replace(animation.path or Path((0.0, 0.0)), **values)
             path = made if made.offset != (0, 0) else None
-            self.stage.change("Path of", lambda p, i: timeline.set_path(p, i, path), ("path", tuple(values)))
+            self.animating.change(
+                "Path of", lambda p, i: timeline.set_path(p, i, path), ("path", tuple(values))
+            )

@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from rushweed.core.animate import register
 from rushweed.core.animate.trim import trim_alike
 from rushweed.core.document.model.sheet import Cell, Sheet
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import button
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.stages.animate.words import AS_DRAWN, MOVES, MOVES_HELP, WAYS
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.animate.stage import AnimateStage
 
 MOST_UNTOLD = 40  # frames that are registered without progress being shown
 
@@ -22,14 +18,14 @@ MOST_UNTOLD = 40  # frames that are registered without progress being shown
 class Registering:
     """By what frames are laid on one another, which way they may move, and a button that does it."""
 
-    def __init__(self, stage: AnimateStage) -> None:
-        self._stage, self._session = stage, stage.session
-        self.how = PickBox(stage.look, [*(words for _how, words, _tip in WAYS), AS_DRAWN])
+    def __init__(self, context: Context) -> None:
+        self._session, look = context.session, context.look
+        self.how = PickBox(look, [*(words for _how, words, _tip in WAYS), AS_DRAWN])
         self.how.setAccessibleName("Register by")
         tips = [f"{words}: {tip}" for _how, words, tip in WAYS]
         self.how.setToolTip("\n".join([*tips, f"{AS_DRAWN}: every shift is taken away"]))
         self.how.setFixedWidth(98)
-        self.moves = PickBox(stage.look, list(MOVES))
+        self.moves = PickBox(look, list(MOVES))
         self.moves.setAccessibleName("Frames may move")
         self.moves.setToolTip(MOVES_HELP)
         self.moves.setFixedWidth(88)
@@ -39,7 +35,7 @@ class Registering:
 
     def cell_ids(self) -> list[str]:
         """The cells to register: of the selected frames, or of all if fewer than two are selected."""
-        animation = self._stage.animation
+        animation = self._session.selection.animation
         if animation is None:
             return []
         selected = self._session.selection.frames

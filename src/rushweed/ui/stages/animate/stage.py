@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from rushweed.core.animate import register, timeline
-from rushweed.core.document.model.animation import Animation
-from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.sheet import Cell, Sheet
+from rushweed.core.animate import register
 from rushweed.ui.desk import rulers
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
@@ -21,6 +18,7 @@ from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import IconButton
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
+from rushweed.ui.stages.animate.animating import Animating
 from rushweed.ui.stages.animate.card import AnimateCard
 from rushweed.ui.stages.animate.painting import AnimationPainter
 from rushweed.ui.stages.animate.player import SPEEDS, Player
@@ -33,15 +31,22 @@ class AnimateStage(Stage):
     key, title = "animate", "Animate"
     strip = "timeline"
 
-    def __init__(self, *parts: object) -> None:
-        super().__init__(*parts)  # type: ignore[arg-type]
-        self.tools = [ShiftFrames(self), DragPath(self)]
-        self.tool = ShiftFrames.id
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
         self.player = Player(self.session)
+        self.animating = Animating(self.session, self.player)
+        self.tools = [ShiftFrames(self.animating), DragPath(self.animating)]
+        self.tool = ShiftFrames.id
+        self.registering = Registering(context)
+        self._make_options()
+        self.numbers = AnimateCard(context, self.animating, self.registering)
+        self.card = scrolled(self.numbers)
+        self.painter = AnimationPainter(context, self.animating)
         self.player.moved.connect(self._show_frame)
         self.player.turned.connect(self._show_turned)
+        self.session.staged.connect(self._left)
 
-    def build(self) -> None:
+    def _make_options(self) -> None:
         self._play = IconButton(self.look, self.icons, "play", "Play or stop  (P)", framed=True, px=15)
         back = IconButton(self.look, self.icons, "caret-left", "One frame back  (,)", framed=True, px=14)
         on = IconButton(self.look, self.icons, "caret-right", "One frame on  (.)", framed=True, px=14)
@@ -60,42 +65,19 @@ class AnimateStage(Stage):
         self.onion.show_value(30)
         self.onion.setToolTip("Onion skin: how strongly the frames before and after show through")
         self.onion.edited.connect(lambda _v: self.desk.update())
-        self.registering = lay = Registering(self)
+        lay = self.registering
         self.option_line.fill(
             back, self._play, on, self.speed, self.onion, lay.press, lay.how, lay.moves, None, spacing=3
         )
-        self.numbers = AnimateCard(self)
-        self.card = scrolled(self.numbers)
-        self.painter = AnimationPainter(self)
-        self.session.staged.connect(self._left)
 
     # -- what is shown -----------------------------------------------------------------------------
 
-    @property
-    def animation(self) -> Animation | None:
-        return self.session.selection.animation
-
-    def cell_at(self, place: int) -> tuple[Sheet, Cell] | None:
-        animation = self.animation
-        if animation is None or not 0 <= place < len(animation.frames):
-            return None
-        return self.session.cells_by_id.get(animation.frames[place].cell)
-
     def view_key(self) -> str:
-        animation = self.animation
+        animation = self.animating.animation
         return f"animation {animation.id}" if animation and animation.frames else ""
 
     def content(self) -> QRectF:
-        """The room that all frames fill, px from the pivot."""
-        animation, box = self.animation, QRectF()
-        cells = self.session.cells_by_id
-        for frame in animation.frames if animation else ():
-            if frame.cell in cells:
-                cell = cells[frame.cell][1]
-                box = box.united(QRectF(-cell.pivot[0], -cell.pivot[1], cell.rect[2], cell.rect[3]))
-        if animation is not None and animation.path is not None:
-            box = box.united(box.translated(*animation.path.offset))
-        return box.adjusted(-4, -4, 4, 6) if not box.isEmpty() else QRectF(0, 0, 16, 16)
+        return self.animating.room()
 
     def empty_words(self) -> tuple[str, str]:
         return (
@@ -108,7 +90,7 @@ class AnimateStage(Stage):
         self._show_frame()
 
     def refresh(self) -> None:
-        animation = self.animation
+        animation = self.animating.animation
         count = len(animation.frames) if animation else 0
         player = self.player
         if not player.running and self.session.selection.frames:
@@ -120,7 +102,7 @@ class AnimateStage(Stage):
             self._show_frame()
 
     def _show_frame(self) -> None:
-        found = self.cell_at(self.player.place)
+        found = self.animating.cell_at(self.player.place)
         self.session.show_played(found[1].id if found else "", self.player.place)
         self.desk.update()
 
@@ -136,8 +118,8 @@ class AnimateStage(Stage):
     # -- the Desk ----------------------------------------------------------------------------------
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        if self.animation is not None:
-            self.painter.paint(painter, room, self.animation, self.onion.values[0] / 100)
+        if self.animating.animation is not None:
+            self.painter.paint(painter, room, self.animating.animation, self.onion.values[0] / 100)
 
     def ruler(self, band: Band) -> None:
         rulers.even(band, Scale(1, "px"))
@@ -148,7 +130,7 @@ class AnimateStage(Stage):
     def key_pressed(self, event: QKeyEvent) -> bool:
         """Arrows shift the selected frames by a px, with Shift by ten; the art itself is not touched."""
         step = ARROWS.get(Qt.Key(event.key()))
-        animation = self.animation
+        animation = self.animating.animation
         if step is None or animation is None or not animation.frames:
             return False
         far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
@@ -159,53 +141,3 @@ class AnimateStage(Stage):
             f"Shift {many(len(cells), 'frame')}", change, merge=("shift", frozenset(cells))
         )
         return True
-
-    # -- edits -------------------------------------------------------------------------------------
-
-    def make(self, kind: str) -> None:
-        """New animations of the selected cells, of the rows of the sheet, or of names that share a stem."""
-        session, made = self.session, ""
-        sheet = session.selection.sheet
-        if sheet is None:
-            return
-
-        def change(project: Project) -> Project:
-            nonlocal made
-            if kind == "cells":
-                project, made = timeline.animate(project, session.selection.cell_ids)
-                return project
-            several = timeline.animate_rows if kind == "rows" else timeline.animate_stems
-            project, ids = several(project, sheet.id)
-            made = ids[0]
-            return project
-
-        if session.document.edit("Make an animation" if kind == "cells" else f"Animate {sheet.name}", change):
-            session.selection.choose_animation(made)
-            session.go("animate")
-            self.player.place = 0
-
-    def remove_frames(self) -> None:
-        animation, frames = self.animation, self.session.selection.frames
-        if animation is not None and frames:
-            words = f"Take {many(len(frames), 'frame')} out of {animation.name}"
-            self.session.document.edit(words, lambda p: timeline.remove_frames(p, animation.id, frames))
-            self.session.selection.choose_animation(animation.id, ())
-
-    def change(self, words: str, edit: Callable[[Project, str], Project], merge: object = None) -> None:
-        """Make an edit of the animation shown."""
-        animation = self.animation
-        if animation is not None:
-            self.session.document.edit(f"{words} {animation.name}", lambda p: edit(p, animation.id), merge)
-
-    def copy(self) -> None:
-        animation, made = self.animation, ""
-        if animation is None:
-            return
-
-        def change(project: Project) -> Project:
-            nonlocal made
-            project, made = timeline.copy_animation(project, animation.id)
-            return project
-
-        if self.session.document.edit(f"Copy {animation.name}", change):
-            self.session.selection.choose_animation(made)

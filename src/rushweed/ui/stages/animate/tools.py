@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 
@@ -14,15 +13,13 @@ from rushweed.core.document.model.project import Project
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.tool import Tool
 from rushweed.ui.kit.text import many
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.animate.stage import AnimateStage
+from rushweed.ui.stages.animate.animating import Animating
 
 
 class AnimateTool(Tool):
-    def __init__(self, stage: AnimateStage) -> None:
+    def __init__(self, animating: Animating) -> None:
         super().__init__()
-        self.stage, self.session = stage, stage.session
+        self.animating, self.session = animating, animating.session
 
 
 class ShiftFrames(AnimateTool):
@@ -34,13 +31,13 @@ class ShiftFrames(AnimateTool):
         return Qt.CursorShape.ArrowCursor
 
     def press(self, at: DeskEvent) -> None:
-        stage, selection = self.stage, self.session.selection
-        stage.player.stop()
-        animation = stage.animation
-        if stage.cell_at(stage.player.place) is None or animation is None:
+        shown, selection = self.animating, self.session.selection
+        shown.player.stop()
+        animation = shown.animation
+        if shown.cell_at(shown.player.place) is None or animation is None:
             return
-        if stage.player.place not in selection.frames:
-            selection.choose_animation(animation.id, (stage.player.place,))
+        if shown.player.place not in selection.frames:
+            selection.choose_animation(animation.id, (shown.player.place,))
         self._held = at, tuple(dict.fromkeys(animation.frames[n].cell for n in selection.frames))
 
     def drag(self, at: DeskEvent) -> None:
@@ -75,13 +72,13 @@ class DragPath(AnimateTool):
             self.session.document.preview(change)
 
     def release(self, at: DeskEvent) -> None:
-        change, animation = self._change(at), self.stage.animation
+        change, animation = self._change(at), self.animating.animation
         if change is not None and animation is not None:
             self.session.document.edit(f"Path of {animation.name}", change)
 
     def _change(self, at: DeskEvent) -> Callable[[Project], Project] | None:
         """The path ends where the pointer is; it keeps what else it says."""
-        animation = self.stage.animation
+        animation = self.animating.animation
         if animation is None:
             return None
         project = self.session.document.history.project

@@ -3,37 +3,34 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog
 
 from rushweed.core.animate.export import Form, written
 from rushweed.core.store.files import write_file
+from rushweed.ui.desk.context import Context
+from rushweed.ui.session import Session
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.animate.stage import AnimateStage
 
 ENDINGS: dict[Form, str] = {"gif": "gif", "apng": "png", "webp": "webp", "row": "png"}
 
 
-def choose_file(stage: AnimateStage, form: Form, scale: int) -> None:
+def choose_file(context: Context, form: Form, scale: int) -> None:
     """Ask where to, and write it there."""
-    animation = stage.animation
+    animation = context.session.selection.animation
     if animation is None:
         return
     ending = ENDINGS[form]
     name, _ = QFileDialog.getSaveFileName(
-        stage.desk.window(), f"Write {animation.name}", f"{animation.name}.{ending}", f"*.{ending}"
+        context.desk.window(), f"Write {animation.name}", f"{animation.name}.{ending}", f"*.{ending}"
     )
     if name:
-        write(stage, Path(name), form, scale)
+        write(context.session, Path(name), form, scale)
 
 
-def write(stage: AnimateStage, path: Path, form: Form, scale: int) -> Job | None:
+def write(session: Session, path: Path, form: Form, scale: int) -> Job | None:
     """Write it in the background."""
-    session = stage.session
-    animation, project, stock = stage.animation, session.document.history.project, session.stock
+    animation, project, stock = session.selection.animation, session.document.history.project, session.stock
     if animation is None:
         return None
 

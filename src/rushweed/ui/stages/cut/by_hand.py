@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from rushweed.core.cut import guides, hand
 from rushweed.core.cut.edit import cut_sheet, leave_out, pulled_in, remove_cells, spots_of
@@ -12,17 +11,16 @@ from rushweed.core.cut.names import natural_order, reading_order_ids
 from rushweed.core.cut.propose import ink_of
 from rushweed.core.document.model.cut import GridCut, GuidesCut
 from rushweed.core.document.model.project import Project
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.text import many
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.cut.stage import CutStage
+from rushweed.ui.stages.cut.making import CutMaking
 
 
 class ByHand:
     """What is done to the selected cells, or to those at some places."""
 
-    def __init__(self, stage: CutStage) -> None:
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context, making: CutMaking) -> None:
+        self.session, self.desk, self.making = context.session, context.desk, making
 
     def trim(self) -> None:
         sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
@@ -35,7 +33,7 @@ class ByHand:
         sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is not None:
             change = partial(hand.join_cells, sheet_id=sheet.id, cell_ids=ids)
-            self.stage.attempt(f"Join {many(len(ids), 'cell')}", change)
+            self.making.attempt(f"Join {many(len(ids), 'cell')}", change)
 
     def split(self, columns: int, rows: int) -> None:
         sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
@@ -43,13 +41,13 @@ class ByHand:
             change = partial(
                 hand.split_evenly, sheet_id=sheet.id, cell_ids=set(ids), columns=columns, rows=rows
             )
-            self.stage.edit_choosing(f"Split {many(len(ids), 'cell')}", change)
+            self.making.edit_choosing(f"Split {many(len(ids), 'cell')}", change)
 
     def double(self) -> None:
         sheet, ids = self.session.selection.sheet, self.session.selection.cell_ids
         if sheet is not None:
             change = partial(hand.double_cells, sheet_id=sheet.id, cell_ids=set(ids))
-            self.stage.edit_choosing(f"Duplicate {many(len(ids), 'cell')}", change)
+            self.making.edit_choosing(f"Duplicate {many(len(ids), 'cell')}", change)
 
     def nudge(self, dx: int, dy: int, sides: str = "") -> None:
         """Move the selected cells, or the edges named, by px; a run of nudges is one step to undo."""
@@ -76,7 +74,7 @@ class ByHand:
         sheet = self.session.selection.sheet
         if sheet is not None and isinstance(sheet.cut, GuidesCut):
             mask = ink_of(self.session.stock.pixels_or_blank(sheet))[0]
-            self.stage.take(guides.follow_art(sheet.cut, mask), "Let the guides follow the art")
+            self.making.take(guides.follow_art(sheet.cut, mask), "Let the guides follow the art")
 
     def pull_edges(self, by: int) -> None:
         """Pull the edges of the cells in by px: on a grid those of all cells, else of those selected."""
@@ -84,7 +82,7 @@ class ByHand:
         if sheet is None:
             return
         words = f"{'Pull edges in' if by > 0 else 'Push edges out'} by {abs(by)} px"
-        grid = self.stage.desk.sheet_painter.grid(sheet)
+        grid = self.desk.sheet_painter.grid(sheet)
         if grid is not None and even_cut(sheet) is not None:
             old = even_cut(sheet)
             assert old is not None
@@ -110,7 +108,7 @@ class ByHand:
         if sheet is not None and spots:
             pixels = self.session.stock.pixels_or_blank(sheet)
             words = "Leave out" if out else "Keep"
-            self.stage.attempt(
+            self.making.attempt(
                 f"{words} {many(len(spots), 'cell')}", lambda p: leave_out(p, sheet.id, spots, out, pixels)
             )
 
@@ -121,6 +119,6 @@ class ByHand:
         if even_cut(sheet) is not None or isinstance(sheet.cut, GuidesCut):
             self.leave_out(spots_of(sheet, ids), True)
         else:
-            self.stage.attempt(
+            self.making.attempt(
                 f"Leave out {many(len(ids), 'cell')}", lambda p: remove_cells(p, sheet.id, ids)
             )

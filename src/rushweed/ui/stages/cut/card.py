@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtWidgets import QWidget
@@ -15,25 +14,25 @@ from rushweed.core.document.model.cut import GuidesCut
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.edit import cells_used
 from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import cell_title, many, shared, units
 from rushweed.ui.session import later
+from rushweed.ui.stages.cut.by_hand import ByHand
+from rushweed.ui.stages.cut.proposals import CutProposals
 from rushweed.ui.stages.cut.repeats import Repeats
 from rushweed.ui.stages.places import PlaceBox
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.cut.stage import CutStage
-
 
 MOST_REPEATED = 512 * 512  # px of a cell up to which its edges are compared
 
 
 class CutCard(Card):
-    def __init__(self, stage: CutStage) -> None:
-        super().__init__(stage.look, "Card")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context, by_hand: ByHand, proposals: CutProposals) -> None:
+        super().__init__(context.look, "Card")
+        self.session, self.desk = context.session, context.desk
+        self.by_hand, self.proposals = by_hand, proposals
         self._looked_at: np.ndarray | None = None  # the px of the one cell that is selected
         self._soon = later(self, 60, self._show_cure)
         self.name = TextField("name", mono=True)
@@ -78,8 +77,8 @@ class CutCard(Card):
         self.pull_in, self._push_out = button("Inset 1 px"), button("Outset 1 px")
         self.pull_in.setToolTip("Pull the edges of the cells in: on a grid of all, else of those selected")
         self._push_out.setToolTip("Push the edges of the cells out again")
-        self.pull_in.clicked.connect(lambda: self.stage.by_hand.pull_edges(1))
-        self._push_out.clicked.connect(lambda: self.stage.by_hand.pull_edges(-1))
+        self.pull_in.clicked.connect(lambda: self.by_hand.pull_edges(1))
+        self._push_out.clicked.connect(lambda: self.by_hand.pull_edges(-1))
         self._cure = label("", "caption")
         holder = QWidget()
         holder.setLayout(row(label("Edges"), self.pull_in, self._push_out, self._cure, None))
@@ -104,7 +103,7 @@ class CutCard(Card):
         self.name.setPlaceholderText("several" if len(cells) > 1 else "select a cell")
         self._show_rects(sheet, cells)
         pixels = None
-        if cell is not None and sheet is not None and self.stage.proposals.looked_at:
+        if cell is not None and sheet is not None and self.proposals.looked_at:
             x, y, w, h = cell.rect
             pixels = self.session.stock.pixels_or_blank(sheet)[y : y + h, x : x + w]
         self._content.setText(_content_words(pixels) if pixels is not None else "–" if not cells else "")
@@ -141,7 +140,7 @@ class CutCard(Card):
                 beside.setText(f"{units(both[0], ppu)}{mark}{units(both[1], ppu)} u")
 
     def _show_grid(self, sheet: Sheet | None) -> None:
-        grid = self.stage.desk.sheet_painter.grid(sheet) if sheet else None
+        grid = self.desk.sheet_painter.grid(sheet) if sheet else None
         self._head.setText("Grid" if grid else "Cut")
         if sheet is None or grid is None:
             words = "not cut yet" if sheet else "–"

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from rushweed.core.document.model.cut import GuidesCut
 from rushweed.ui.commands.command import Command, Rows
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.cut.stage import CutStage
+from rushweed.ui.stages.cut.stage import CutStage
 
 
 def commands(stage: CutStage) -> list[Command]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from functools import partial
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
@@ -18,13 +18,12 @@ from rushweed.core.cut.take import Choices, Ranked, choices
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut, HandCut
 from rushweed.core.document.model.sheet import Sheet
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.marks import crossings, paint_corners, paint_crosses
 from rushweed.ui.kit.controls import Chip, IconButton, elided, emptied, label
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.cut.stage import CutStage
+from rushweed.ui.stages.cut.making import CutMaking
 
 CHIPS = 3
 THUMB = (168, 112)
@@ -42,8 +41,9 @@ class Found(NamedTuple):
 class CutProposals:
     """Works them out once a sheet, shows them, and takes the one that is shown."""
 
-    def __init__(self, stage: CutStage) -> None:
-        self.stage, self.session, self.look = stage, stage.session, stage.look
+    def __init__(self, context: Context, making: CutMaking) -> None:
+        self.context, self.session, self.look = context, context.session, context.look
+        self.desk, self.making = context.desk, making
         self.looked_at = False
         self._found: dict[str, Found] = {}
         self._asked: set[str] = set()
@@ -84,9 +84,9 @@ class CutProposals:
 
     def _take_in(self, sheet: Sheet, found: Found, sums: np.ndarray) -> None:
         self._found[sheet.source.key] = found
-        self.stage.desk.sheet_painter.take_sums(sheet, sums)
+        self.desk.sheet_painter.take_sums(sheet, sums)
         self.refresh()
-        self.stage.desk.update()
+        self.desk.update()
 
     def of(self, sheet: Sheet | None) -> Found | None:
         return self._found.get(sheet.source.key) if sheet else None
@@ -114,7 +114,7 @@ class CutProposals:
         now = self._at.get(sheet.source.key, 0 if sheet.cut is None else -1)
         self._at[sheet.source.key] = (now + by) % len(found.ways)
         self.refresh()
-        self.stage.desk.update()
+        self.desk.update()
 
     def take_shown(self) -> bool:
         """Cut the sheet as shown; returns whether anything was."""
@@ -137,9 +137,10 @@ class CutProposals:
         self._at.pop(sheet.source.key, None)
         self.hovered = None
         if way.rects:
-            self.stage.attempt(f"Cut {sheet.name} into {way.words}", lambda p: cut_as(p, sheet.id, way.rects))
+            words = f"Cut {sheet.name} into {way.words}"
+            self.making.attempt(words, lambda p: cut_as(p, sheet.id, way.rects))
         else:
-            self.stage.take(way.cut)
+            self.making.take(way.cut)
 
     def best(self) -> Cut | None:
         found = self.of(self.session.selection.sheet)
@@ -178,14 +179,14 @@ class CutProposals:
     def hover(self, n: int | None) -> None:
         """Show the marks of a way while the pointer is on its chip or picture."""
         self.hovered = n
-        self.stage.desk.update()
+        self.desk.update()
 
     def paint(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
         now = self.shown()
         if now is None:
             return
         way, rects = now
-        view, straw = self.stage.desk.view, self.look.colour("art_straw")
+        view, straw = self.desk.view, self.look.colour("art_straw")
         if isinstance(way.cut, (GridCut, CountCut)):
             grid = grid_of(way.cut, sheet.source.size)
             paint_crosses(
@@ -214,14 +215,14 @@ class WhichCut(QWidget):
     """Three small pictures of the sheet, each cut in another way, over the foot of the Desk."""
 
     def __init__(self, proposals: CutProposals) -> None:
-        super().__init__(proposals.stage.desk)
+        super().__init__(proposals.desk)
         self.proposals, self.look = proposals, proposals.look
         self._found: Found | None = None
         self._images: list[QImage] = []
         self._hover: int | None = None
         self.setMouseTracking(True)
         self.setFixedSize(3 * (THUMB[0] + 8) + 8, THUMB[1] + 64)
-        self._close = IconButton(self.look, proposals.stage.icons, "x", "Close; the chips stay", px=14)
+        self._close = IconButton(self.look, proposals.context.icons, "x", "Close; the chips stay", px=14)
         self._close.setParent(self)
         self._close.move(self.width() - 28, 3)
         self._close.pressed.connect(proposals.close_pictures)
@@ -240,12 +241,12 @@ class WhichCut(QWidget):
         """Open or close it, and tell other boards over the Desk."""
         if on == self.isHidden():
             self.setVisible(on)
-            self.proposals.stage.desk.asks.emit(on)
+            self.proposals.desk.asks.emit(on)
         if on:
             self.place()
 
     def place(self) -> None:
-        desk = self.proposals.stage.desk
+        desk = self.proposals.desk
         room = desk.room
         self.move(int(room.center().x() - self.width() / 2), int(room.bottom()) - self.height() - 8)
         self.raise_()

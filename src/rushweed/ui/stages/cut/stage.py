@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 from msgspec.structs import replace
@@ -10,44 +9,54 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from rushweed.core.cut import guides
 from rushweed.core.cut.edit import cut_sheet
-from rushweed.core.cut.grid import grid_of
 from rushweed.core.document.edit import put_sheet, sheet_of
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut, GuidesCut, HandCut, PiecesCut
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
-from rushweed.core.level.losses import loss_words, lost
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
-from rushweed.ui.session.beside import worked_out
 from rushweed.ui.stages.cut.by_hand import ByHand
 from rushweed.ui.stages.cut.card import CutCard
+from rushweed.ui.stages.cut.making import CutMaking
 from rushweed.ui.stages.cut.proposals import CutProposals
 from rushweed.ui.stages.cut.tools.boxes import DrawCells
 from rushweed.ui.stages.cut.tools.guides import MoveGuides
 from rushweed.ui.stages.cut.tools.leave_out import LeaveOut
 from rushweed.ui.stages.cut.tools.split import SplitCells
-from rushweed.ui.stages.cut.tools.tool import CutTool
-from rushweed.ui.stages.sheet_stage import Point, SheetStage
+from rushweed.ui.stages.cut.tools.tool import CutHands, CutTool
+from rushweed.ui.stages.sheet_pointer import Point
+from rushweed.ui.stages.sheet_stage import SheetStage
 
 METHODS = [("size", "Grid"), ("count", "Count"), ("guides", "Guides"), ("pieces", "Pieces"), ("hand", "Hand")]
-LIVE_CELLS = 1200  # up to so many cells everything follows while a number is typed; beyond it, the marks
-
-
-AT_ONCE = 4 << 20  # px of the sheets that are cut without leaving the window's thread
 
 
 class CutStage(SheetStage):
     key, title = "cut", "Cut"
     rules_ink = True
-    TOOLS = (Point, DrawCells, SplitCells, MoveGuides, LeaveOut)
 
-    def build(self) -> None:
-        self.by_hand = ByHand(self)
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        self.making = CutMaking(context)
+        self.making.made.connect(self._offer_alike)
+        self.making.let_be.connect(self.refresh)
+        self.by_hand = ByHand(context, self.making)
+        self.proposals = CutProposals(context, self.making)
+        self.proposal_line = self.proposals.line
+        hands = CutHands(self.pointer, self.making, self.by_hand)
+        self.guides = MoveGuides(hands, self.proposals)
+        self.tools = [Point(self.pointer), DrawCells(hands), SplitCells(hands), self.guides, LeaveOut(hands)]
+        self.tool = Point.id
+        self._make_options()
+        self.numbers = CutCard(context, self.by_hand, self.proposals)
+        self.card = scrolled(self.numbers)
+        self.desk.sheet_painter.trial = None
+
+    def _make_options(self) -> None:
         self.method = ChoiceRow(self.look, METHODS)
         self.cell = NumbersField(2, rule=Numbers(1, 16384), look=self.look)
         self.counts = NumbersField(2, "", Numbers(1, 4096), self.look)
@@ -81,11 +90,6 @@ class CutStage(SheetStage):
         self.method.edited.connect(self._method_chosen)
         self._empty.edited.connect(lambda _v: self._apply())
         self.option_line.fill(self.method, *self._parts.values(), None)
-        self.proposals = CutProposals(self)
-        self.proposal_line = self.proposals.line
-        self.numbers = CutCard(self)
-        self.card = scrolled(self.numbers)
-        self.desk.sheet_painter.trial = None
 
     def _option_parts(self) -> dict[str, QWidget]:
         """The fields of the option line, in groups that are shown for some methods."""
@@ -133,7 +137,7 @@ class CutStage(SheetStage):
 
     def refresh(self) -> None:
         sheet = self.session.selection.sheet
-        self.hovered = None
+        self.pointer.hovered = None
         cut = sheet.cut if sheet else None
         tool = self.active
         if isinstance(tool, CutTool) and not tool.fits(cut):
@@ -179,7 +183,7 @@ class CutStage(SheetStage):
             part.setVisible(name in shown)
 
     def paint_marks(self, painter: QPainter, room: QRectF, sheet: Sheet) -> None:
-        self.the(MoveGuides).paint_guides(painter)
+        self.guides.paint_guides(painter, self.active is self.guides)
         self.active.paint(painter, room)
         self.proposals.paint(painter, room, sheet)
 
@@ -192,7 +196,7 @@ class CutStage(SheetStage):
         self._show_method()
         sheet = self.session.selection.sheet
         found = self.proposals.of(sheet)
-        if key == "pieces" and found is not None and not isinstance(self.cut_before(), PiecesCut):
+        if key == "pieces" and found is not None and not isinstance(self.making.cut_before(), PiecesCut):
             self.join.show_value(found.choices.join)
         if sheet is None:
             return
@@ -203,22 +207,9 @@ class CutStage(SheetStage):
             self.use(DrawCells.id)
         elif sheet.cut is not None or key == "pieces":
             tool = self.active
-            if isinstance(tool, CutTool) and tool.by_hand:
+            if isinstance(tool, CutTool) and tool.gives_way:
                 self.use(Point.id)
             self._apply()
-
-    def start_guides(self) -> None:
-        """Guides from the grid the sheet has, or from the best one proposed, or one around all of it."""
-        sheet = self.session.selection.sheet
-        if sheet is None or isinstance(sheet.cut, GuidesCut):
-            return
-        grid = self.desk.sheet_painter.grid(sheet)
-        if grid is None:
-            found = self.proposals.of(sheet)
-            grids = found.choices.grids if found is not None else []
-            first = grids[0].cut() if grids else CountCut(1, 1)
-            grid = grid_of(first, sheet.source.size, sheet.name)
-        self.take(guides.guides_of(grid), f"Guides on {sheet.name}")
 
     def _split_evenly(self) -> None:
         columns, rows = (int(v) for v in self._split_into.values)
@@ -236,7 +227,7 @@ class CutStage(SheetStage):
             large_too = isinstance(sheet.cut, PiecesCut) and sheet.cut.any_size
             fit = self.fit.value or "tight"
             return PiecesCut(join, least, any_size=large_too, fit=fit)  # type: ignore[arg-type]
-        old = self.cut_before()
+        old = self.making.cut_before()
         if self.method.value == "hand":
             return HandCut()
         if self.method.value == "guides":
@@ -262,59 +253,19 @@ class CutStage(SheetStage):
         half typed loses no cell."""
         cut = self._typed()
         if cut is not None:
-            self.try_cut(cut)
-
-    def try_cut(self, cut: Cut) -> None:
-        """Show a cut that is not made yet: everything follows, or only the marks where cells are many."""
-        sheet = self.session.selection.sheet
-        if sheet is not None and isinstance(cut, (GridCut, CountCut)):
-            shown = self.desk.sheet_painter.show_trial(sheet, cut, LIVE_CELLS)
-            if shown:
-                self.desk.update()
-                return
-        self.session.document.preview(partial(self._cut_all, sheets=self.session.selection.sheets, cut=cut))
+            self.making.try_cut(cut)
 
     def _apply(self) -> None:
         cut, sheet = self._typed(), self.session.selection.sheet
-        if cut is not None and sheet is not None and cut != self.cut_before():
-            self.take(cut)
+        if cut is not None and sheet is not None and cut != self.making.cut_before():
+            self.making.take(cut)
         elif self.desk.sheet_painter.trial is not None:
-            self._end_trial()
+            self.making.end_trial()
 
     def _take_typed_back(self) -> None:
-        self._end_trial()
+        self.making.end_trial()
         self.session.document.preview(None)
         self.refresh()
-
-    def _end_trial(self) -> None:
-        self.desk.sheet_painter.trial = None
-        self.desk.update()
-
-    def cut_before(self) -> Cut | None:
-        """The cut of the sheet without the preview."""
-        sheets = self.session.document.history.project.sheets
-        return next((s.cut for s in sheets if s.id == self.session.selection.sheet_id), None)
-
-    def _cut_all(self, project: Project, sheets: list[Sheet], cut: Cut) -> Project:
-        for sheet in sheets:
-            project = cut_sheet(project, sheet.id, cut, self.session.stock.pixels(sheet))
-        return project
-
-    def take(self, cut: Cut, words: str = "") -> None:
-        """Cut every sheet selected; what that would lose is told first."""
-        sheets = self.session.selection.sheets
-        names = sheets[0].name if len(sheets) == 1 else many(len(sheets), "sheet")
-        words = words or f"Cut {names}"
-        pixels = sum(s.source.size[0] * s.source.size[1] for s in sheets)
-
-        def make(change: Callable[[Project], Project]) -> None:
-            self.attempt(words, change)
-            if len(sheets) == 1 and isinstance(cut, GridCut) and self.cut_before() == cut:
-                self._offer_alike(sheets[0], cut)
-
-        worked_out(
-            self.session, words, partial(self._cut_all, sheets=sheets, cut=cut), make, pixels > AT_ONCE
-        )
 
     def _offer_alike(self, sheet: Sheet, cut: GridCut) -> None:
         """After a cut that was not the first proposal: offer it to the uncut sheets of the same size."""
@@ -341,46 +292,6 @@ class CutStage(SheetStage):
             ],
             lambda: None,
         )
-
-    def attempt(self, words: str, change: Callable[[Project], Project]) -> None:
-        """Make an edit that may lose cells: if it does, show it and ask before it happens."""
-        session = self.session
-        self.desk.sheet_painter.trial = None
-        before = session.document.history.project
-        if not session.document.preview(change):
-            session.document.preview(None)
-            return
-        after = session.project
-
-        def make(project: Project) -> Project:
-            return after if project is before else change(project)
-
-        losses = lost(before, after)
-        if not losses:
-            session.document.edit(words, make)
-            return
-
-        def keep() -> None:
-            session.document.preview(None)
-            self.refresh()
-
-        session.ask(
-            loss_words(losses),
-            [("Cut anyway", lambda: session.document.edit(words, make)), ("Cancel", keep)],
-            keep,
-        )
-
-    def edit_choosing(self, words: str, change: Callable[[Project], tuple[Project, tuple[str, ...]]]) -> None:
-        """Make an edit and select the cells it names."""
-        made: tuple[str, ...] = ()
-
-        def run(project: Project) -> Project:
-            nonlocal made
-            project, made = change(project)
-            return project
-
-        if self.session.document.edit(words, run):
-            self.session.selection.choose_cells(made)
 
     # -- pointer and keys --------------------------------------------------------------------------
 

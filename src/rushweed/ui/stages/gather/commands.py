@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from rushweed.ui.commands.command import Command, Rows
 from rushweed.ui.stages.gather.removing import take_off_unused
+from rushweed.ui.stages.gather.stage import GatherStage
 from rushweed.ui.stages.gather.steps import FRESH
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.gather.stage import GatherStage
 
 
 def commands(stage: GatherStage) -> list[Command]:

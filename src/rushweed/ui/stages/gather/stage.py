@@ -21,6 +21,7 @@ from rushweed.core.pixels.gather import Gathered
 from rushweed.core.pixels.key import KeyProposal, key_candidates, keyed
 from rushweed.core.pixels.licence import licence_fault
 from rushweed.core.pixels.true_pixel import TruePixel, true_pixel
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.card import Card, scrolled
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
@@ -35,7 +36,8 @@ from rushweed.ui.stages.gather.removing import take_off
 from rushweed.ui.stages.gather.step_work import StepWork
 from rushweed.ui.stages.gather.steps import FRESH, StepList, hex_of
 from rushweed.ui.stages.gather.tools import PickColour, Wipe
-from rushweed.ui.stages.sheet_stage import Point, SheetStage
+from rushweed.ui.stages.sheet_pointer import Point
+from rushweed.ui.stages.sheet_stage import SheetStage
 
 FIELDS = (
     ("author", "Author", "who drew it"),
@@ -69,13 +71,15 @@ def _result(raw: np.ndarray, key: KeyProposal) -> np.ndarray:
 class GatherStage(SheetStage):
     key, title = "gather", "Gather"
     dims_waste = False
-    TOOLS = (Point, Wipe, PickColour)
 
-    def build(self) -> None:
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        self.picking = PickColour(self.pointer, self.take_colour)
+        self.tools = [Point(self.pointer), Wipe(self.pointer), self.picking]
+        self.tool = Point.id
         self.bringing = Bringing(
             self.session, lambda: self.desk.window(), lambda: self.as_one.on, self._show_report
         )
-        self.the(PickColour).took = self.take_colour
         add, folder = button("Add pictures ..."), button("Add a folder ...")
         add.clicked.connect(self.bringing.choose_files)
         folder.clicked.connect(self.bringing.choose_folder)
@@ -199,7 +203,7 @@ class GatherStage(SheetStage):
             made.setPlaceholderText("mixed" if values else next(h for f, _w, h in FIELDS if f == field))
         fault = licence_fault(sheet.credit.licence) if sheet and self._looked else ""
         self.licence.setText(f"{fault}." if fault else "")
-        self.steps.show_value(sheet.source.steps if sheet else (), self.the(PickColour).for_step)
+        self.steps.show_value(sheet.source.steps if sheet else (), self.picking.for_step)
         self._show_chips()
 
     def _texts(self) -> tuple[str, str, str]:
@@ -292,7 +296,7 @@ class GatherStage(SheetStage):
 
     def _pick_for(self, number: int) -> None:
         self.use(PickColour.id)
-        self.the(PickColour).for_step = number  # after the change of tools, which ends any picking before
+        self.picking.for_step = number  # after the change of tools, which ends any picking before
         self.refresh()
 
     def take_colour(self, colour: Colour, number: int | None) -> None:
@@ -314,7 +318,7 @@ class GatherStage(SheetStage):
             elif isinstance(step, KeyColour):
                 step = replace(step, colour=colour)
             self.steps_work.edited((*steps[:number], step, *steps[number + 1 :]), "Pick a colour")
-        self.the(PickColour).cancel()
+        self.picking.cancel()
         self.use(Point.id)
         self.refresh()
 
@@ -354,7 +358,7 @@ class GatherStage(SheetStage):
         sheet = self.session.selection.sheet
         if sheet is not None:
             path = self.session.folder.path / (sheet.source.parts or (sheet.source.path,))[0]
-            open_picture(self.session, path, str(self.preferences.value(EDITOR, "") or ""))
+            open_picture(self.session, path, str(self.context.preferences.value(EDITOR, "") or ""))
 
     def remove(self) -> None:
         """Take the selected sheets off the Shelf; what would break is named first."""

@@ -15,7 +15,7 @@ from rushweed.core.document.model.steps import KeyColour, ReplaceColour
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.controls import tag
-from rushweed.ui.stages.sheet_stage import SheetTool
+from rushweed.ui.stages.sheet_pointer import SheetPointer, SheetTool
 
 
 class Wipe(SheetTool):
@@ -45,7 +45,7 @@ class Wipe(SheetTool):
         sheet = self.session.selection.sheet
         if sheet is None:
             return
-        view, look = self.stage.desk.view, self.stage.look
+        view, look = self.desk.view, self.look
         box = view.rect(0, 0, *sheet.source.size)
         line = round(box.left() + self._share * box.width())
         left = QRectF(box.left(), box.top(), line - box.left(), box.height()).intersected(room)
@@ -83,15 +83,18 @@ class PickColour(SheetTool):
     id, words, icon, key = "pick", "Pick a colour", "eyedropper", "P"
     help = "The key colour, or one to exchange"
     group = 1
-    for_step: int | None = None  # the number of the step that is to be given the colour
-    took: Callable[[Colour, int | None], object]  # who is given it
+
+    def __init__(self, pointer: SheetPointer, took: Callable[[Colour, int | None], object]) -> None:
+        super().__init__(pointer)
+        self.for_step: int | None = None  # the number of the step that is to be given the colour
+        self._took = took  # who is given it
 
     def press(self, at: DeskEvent) -> None:
         sheet = self.session.selection.sheet
         if sheet is not None and 0 <= at.x < sheet.source.size[0] and 0 <= at.y < sheet.source.size[1]:
             r, g, b, alpha = self._pickable(sheet)[int(at.y), int(at.x)].tolist()
             if alpha:
-                self.took((r, g, b), self.for_step)
+                self._took((r, g, b), self.for_step)
             else:
                 self.session.tell("told", "That place is clear.", "Press a colour of the art.")
 

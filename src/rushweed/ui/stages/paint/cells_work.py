@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QMimeData
@@ -38,9 +37,8 @@ from rushweed.core.tune.codec.compress import png_bytes
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
+from rushweed.ui.stages.paint.tools.toolbox import Toolbox
 
 MOST_PICTURE = 4096  # px a side of the picture that goes to the clipboard too
 
@@ -48,14 +46,14 @@ MOST_PICTURE = 4096  # px a side of the picture that goes to the clipboard too
 class CellsWork:
     """The commands of Paint that work on cells."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        self.stage, self.session = stage, stage.session
+    def __init__(self, state: PaintState, tools: Toolbox) -> None:
+        self.state, self.session, self.tools = state, state.session, tools
         self._looked_at = -1  # which of the places of the tile in hand
 
     # -- selecting -------------------------------------------------------------------------------------
 
     def select_alike(self) -> None:
-        level, layer, at = self.session.selection.level, self.session.selection.layer, self.stage.at
+        level, layer, at = self.session.selection.level, self.session.selection.layer, self.state.at
         if level is None or layer is None or at is None:
             self.session.tell("told", "The pointer is over no cell.", "Point at a tile first.")
             return
@@ -71,7 +69,7 @@ class CellsWork:
             return
         traits = traits_of(project)
         name, held = QInputDialog.getItem(
-            self.stage.desk, "Select by a trait", "Trait", [t.name for t in traits], 0, False
+            self.state.desk, "Select by a trait", "Trait", [t.name for t in traits], 0, False
         )
         trait = next((t for t in traits if t.name == name), None)
         if held and trait is not None:
@@ -82,9 +80,9 @@ class CellsWork:
         if found is None:
             self.session.tell("told", otherwise)
             return
-        self.stage.use("point")
-        self.stage.chosen = found
-        self.stage.desk.update()
+        self.state.tool_wanted.emit("point")
+        self.state.chosen = found
+        self.state.desk.update()
 
     def next_place(self) -> None:
         """Look at the next place of the tile in hand, after the one last looked at."""
@@ -104,8 +102,8 @@ class CellsWork:
             return
         self._looked_at = (self._looked_at + 1) % len(spots)
         x, y = (int(v) for v in spots[self._looked_at])
-        self.stage.desk.look_at((x + 0.5) * level.cell[0], (y + 0.5) * level.cell[1])
-        self.stage.at = (x, y)
+        self.state.desk.look_at((x + 0.5) * level.cell[0], (y + 0.5) * level.cell[1])
+        self.state.at = (x, y)
         where = f"{self._looked_at + 1} of {many(len(spots), 'place')}"
         self.session.tell("told", f"{name} at {x}, {y}: {where}, on {many(len(found), 'layer')}.")
 
@@ -113,7 +111,7 @@ class CellsWork:
 
     def _selected(self, all_layers: bool) -> KeptStamp | None:
         """What is selected, as a stamp."""
-        level, chosen, selection = self.session.selection.level, self.stage.chosen, self.session.selection
+        level, chosen, selection = self.session.selection.level, self.state.chosen, self.session.selection
         if level is None or chosen is None:
             return None
         shown = tuple(layer.id for layer in level.layers if layer.shown)
@@ -131,13 +129,13 @@ class CellsWork:
 
     def cut(self) -> None:
         """Of the layer in use only."""
-        stamp, chosen = self._selected(False), self.stage.chosen
+        stamp, chosen = self._selected(False), self.state.chosen
         ids = self.session.selection.level_id, self.session.selection.layer_id
         if chosen is not None and self._to_clipboard(stamp):
             self.session.document.edit("Cut an area", lambda p: erase(p, *ids, chosen.spots()))
 
     def _to_clipboard(self, stamp: KeptStamp | None) -> bool:
-        level, chosen, clipboard = self.session.selection.level, self.stage.chosen, QApplication.clipboard()
+        level, chosen, clipboard = self.session.selection.level, self.state.chosen, QApplication.clipboard()
         if stamp is None or level is None or chosen is None or clipboard is None:
             return False
         data, (x, y, columns, rows), (cw, ch) = QMimeData(), chosen.area, level.cell
@@ -163,16 +161,16 @@ class CellsWork:
                     "told", "The clipboard holds no tiles.", "Select cells and copy them first."
                 )
                 return
-            self.stage.stamp_line.take(from_text(self.session.project, text))
+            self.state.stamp_line.take(from_text(self.session.project, text))
         except RushweedError as error:
             self.session.tell("fault", error.problem, error.cure)
             return
-        self.stage.use("brush")
+        self.state.tool_wanted.emit("brush")
 
     def keep(self) -> None:
         """Keep the stamp in hand, or what is selected over all layers shown, under a name."""
         selection, project = self.session.selection, self.session.project
-        stamp = self._selected(True) if self.stage.chosen is not None else selection.whole_stamp
+        stamp = self._selected(True) if self.state.chosen is not None else selection.whole_stamp
         try:
             if stamp is None and selection.stamp is not None:
                 layer = selection.layer
@@ -183,7 +181,7 @@ class CellsWork:
         if stamp is None:
             self.session.tell("told", "There is no stamp to keep.", "Take one in the Tray or from the level.")
             return
-        name, held = QInputDialog.getText(self.stage.desk, "Keep the stamp", "Name", text=stamp.name)
+        name, held = QInputDialog.getText(self.state.desk, "Keep the stamp", "Name", text=stamp.name)
         if held:
             kept = stamp
             self.session.document.edit("Keep a stamp", lambda p: keep(p, kept, name)[0])
@@ -192,7 +190,7 @@ class CellsWork:
 
     def replace_tile(self, where: Where) -> None:
         """The tile at the pointer by the first of the stamp."""
-        selection, at = self.session.selection, self.stage.at
+        selection, at = self.session.selection, self.state.at
         level, layer, stamp = selection.level, selection.layer, selection.stamp
         value = cell_at(layer.tiles, *at) >> 3 if layer is not None and at is not None else 0
         if level is None or layer is None or stamp is None or not 0 < value <= len(level.table):
@@ -212,7 +210,7 @@ class CellsWork:
             return
         names = [s.name for s in others]
         name, held = QInputDialog.getItem(
-            self.stage.desk, "Replace a sheet", f"By {new.name}, in all levels", names, 0, False
+            self.state.desk, "Replace a sheet", f"By {new.name}, in all levels", names, 0, False
         )
         if held:
             old = others[names.index(name)]
@@ -222,8 +220,8 @@ class CellsWork:
 
     def rejoin(self) -> None:
         """The tiles of the set in hand are chosen anew where cells are selected, or on the whole layer."""
-        selection, chosen = self.session.selection, self.stage.chosen
-        auto, level = self.stage.active.auto_set(), selection.level
+        selection, chosen = self.session.selection, self.state.chosen
+        auto, level = self.tools.active.auto_set(), selection.level
         ids = selection.level_id, selection.layer_id
         if auto is None or level is None or selection.layer is None:
             self.session.tell(
@@ -251,12 +249,12 @@ class CellsWork:
         level, project = self.session.selection.level, self.session.project
         if level is None:
             return
-        room = next((r for r in level.rooms if r.id == self.stage.room_rows.chosen), None)
+        room = next((r for r in level.rooms if r.id == self.state.room_id), None)
         name = f"{file_name(level.name)}{f'-{file_name(room.name)}' if room else ''}.png"
-        path, _kind = QFileDialog.getSaveFileName(self.stage.desk, "Export a picture", name, "PNG (*.png)")
+        path, _kind = QFileDialog.getSaveFileName(self.state.desk, "Export a picture", name, "PNG (*.png)")
         if not path:
             return
-        scale, held = QInputDialog.getInt(self.stage.desk, "Export a picture", "Times as large", 1, 1, 16)
+        scale, held = QInputDialog.getInt(self.state.desk, "Export a picture", "Times as large", 1, 1, 16)
         if not held:
             return
         left, top, columns, rows = room.area if room is not None else level.bounds
@@ -273,7 +271,7 @@ class CellsWork:
         self.session.working.emit(self.session.jobs.start("Exporting a picture", work, done))
 
     def fill_holes(self) -> None:
-        stamp = self.stage.active.ready_stamp()
+        stamp = self.tools.active.ready_stamp()
         ids = self.session.selection.level_id, self.session.selection.layer_id
         if stamp is None:
             return

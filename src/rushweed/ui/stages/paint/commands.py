@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from rushweed.ui.commands.command import Command, Rows
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.stage import PaintStage
 
 row, anywhere = Rows("Paint", ("paint",)).row, Rows("Paint").row
 
@@ -31,7 +28,7 @@ class _Needs:
         return "" if self.stage.active.selects else "Nothing is selected."
 
     def chosen(self) -> str:
-        return "" if self.stage.chosen is not None else "No cells are selected."
+        return "" if self.stage.state.chosen is not None else "No cells are selected."
 
     def painted(self) -> str:
         return "" if self.session.selection.layer is not None else "The layer in use holds no tiles."
@@ -42,13 +39,13 @@ def _of_the_stamp(stage: PaintStage) -> list[Command]:
     needs, work, levels = _Needs(stage), stage.cells_work, stage.level_work
     return [
         row("mirror", "Mirror the stamp, area or thing", ("M",), "Left and right.",
-            partial(stage.stamp_line.rearrange, "mirror"), needs.level),
+            partial(stage.rearrange, "mirror"), needs.level),
         row("flip", "Flip vertically", ("Shift+M",), "Of the stamp or area.",
-            partial(stage.stamp_line.rearrange, "flip"), needs.level),
+            partial(stage.rearrange, "flip"), needs.level),
         row("turn", "Turn the stamp or area", ("U",), "A quarter clockwise.",
-            partial(stage.stamp_line.rearrange, "turn"), needs.level),
+            partial(stage.rearrange, "turn"), needs.level),
         row("scatter", "Scatter on or off", ("D",), "Draw tiles of the stamp by chance.",
-            lambda: stage.stamp_line.scatter.toggle(), needs.level),
+            lambda: stage.state.stamp_line.scatter.toggle(), needs.level),
         row("symmetry", "Next symmetry", ("Y",), "One, mirrored, upside down, all four.",
             levels.next_symmetry, needs.level),
         row("keep", "Keep the stamp", ("Ctrl+K",), "Under a name, in the Tray.", work.keep, needs.level),
@@ -134,19 +131,19 @@ def _of_what_is_shown(stage: PaintStage) -> list[Command]:
     levels = stage.level_work
     return [
         row("shapes", "Show or hide the shapes", ("H",), "Of every tile in the level.",
-            lambda: stage.shown.shapes.toggle(), needs.level),
+            lambda: stage.state.shown.shapes.toggle(), needs.level),
         row("outline", "Show or hide the outline", ("Shift+H",), "All solid shapes as one.",
-            lambda: stage.shown.merged.toggle(), needs.level),
+            lambda: stage.state.shown.merged.toggle(), needs.level),
         row("mend", "Mend the places to catch on", (), "Shapes at the marks: onto whole px, spikes cut off.",
             lambda: stage.overlay.outline.mend(), needs.level),
         row("cells", "Show or hide the cells", ("C",), "Crosses where cells meet.",
-            lambda: stage.shown.grid.toggle(), needs.level),
+            lambda: stage.state.shown.grid.toggle(), needs.level),
         row("grid", "Lines every few cells", ("Shift+C",), "1, 2, 4, 8 or 16 cells.",
             levels.next_grid, needs.level),
         row("fade", "Fade the other layers", ("J",), "While you paint.",
-            lambda: stage.shown.fade.toggle(), needs.level),
+            lambda: stage.state.shown.fade.toggle(), needs.level),
         row("overview", "Show or hide the overview", ("Shift+O",), "The whole level small.",
-            lambda: stage.shown.small.toggle(), needs.level),
+            lambda: stage.state.shown.small.toggle(), needs.level),
         row("since", "Show what changed since the last commit", (), "Over the level, and in words.",
-            lambda: stage.shown.since.toggle(), needs.level),
+            lambda: stage.state.shown.since.toggle(), needs.level),
     ]  # fmt: skip

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
@@ -12,9 +10,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level.levels import resize
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
 
 REACH = 10  # screen px outside the level in which an edge is caught
 
@@ -22,15 +18,15 @@ REACH = 10  # screen px outside the level in which an edge is caught
 class LevelEdges:
     """For the tools that select: just outside the level its nearest edges are caught."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        self.stage, self.session = stage, stage.session
+    def __init__(self, state: PaintState) -> None:
+        self.state, self.session = state, state.session
         self.held: tuple[int, int] | None = None  # -1 left or upper, 1 right or lower, across and down
         self._began = (0.0, 0.0)
         self._grown = (0, 0)
 
     def at(self, spot: QPointF) -> tuple[int, int]:
         """Which edges lie at a place of the Desk."""
-        box = self.stage.desk.view.rect(*self.stage.content().getRect())
+        box = self.state.desk.view.rect(*self.state.content().getRect())
         if box.contains(spot) or not box.adjusted(-REACH, -REACH, REACH, REACH).contains(spot):
             return 0, 0
         across = -1 if spot.x() < box.left() else 1 if spot.x() > box.right() else 0
@@ -80,8 +76,8 @@ class LevelEdges:
 
     def paint(self, painter: QPainter, level: Level) -> None:
         """Short bars in the middle of each side, and the size while it is dragged."""
-        look = self.stage.look
-        box = self.stage.desk.view.rect(*self.stage.content().getRect())
+        look = self.state.look
+        box = self.state.desk.view.rect(*self.state.content().getRect())
         middle = box.center()
         for x, y, upright in (
             (box.left() - 6, middle.y(), True), (box.right() + 6, middle.y(), True),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
@@ -14,9 +13,7 @@ from rushweed.core.level.chunks import changed_chunks, chunk_at
 from rushweed.ui.desk.images import checker
 from rushweed.ui.desk.kept_picture import KeptPicture, Place
 from rushweed.ui.desk.shape_marks import placed_shapes
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
 
 REACH = 15  # screen px that a shape's marks reach beyond its edge
 
@@ -25,17 +22,17 @@ class KeptLayer:
     """A picture of a level that is kept for as long as `made_of`, things compared by identity, and `like`,
     compared by what they are, stay the same; where only tiles differ, their part of it is drawn anew."""
 
-    def __init__(self, stage: PaintStage, opaque: bool) -> None:
-        self.stage, self._opaque = stage, opaque
+    def __init__(self, state: PaintState, opaque: bool) -> None:
+        self.state, self._opaque = state, opaque
         self._level: Level | None = None
         self._made_of: tuple[object, ...] = ()
         self._like: tuple[object, ...] = ()
 
     @cached_property
     def picture(self) -> KeptPicture:
-        """Made when the stage has its Desk, and gone with it."""
-        ground = self.stage.look.colour("desk") if self._opaque else None
-        return KeptPicture(self._draw, self._is_current, ground, self.stage.desk)
+        """Made when it is first drawn, and gone with the Desk."""
+        ground = self.state.look.colour("desk") if self._opaque else None
+        return KeptPicture(self._draw, self._is_current, ground, self.state.desk)
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Draw it inside `room`, screen px."""
@@ -48,7 +45,7 @@ class KeptLayer:
         self.picture.paint(painter, room)
 
     def _place(self) -> Place:
-        desk, view = self.stage.desk, self.stage.desk.view
+        desk, view = self.state.desk, self.state.desk.view
         return Place(desk.room.toAlignedRect(), desk.devicePixelRatioF(), view.zoom, +view.offset)
 
     def _is_made_of_the_same(self, level: Level) -> bool:
@@ -57,7 +54,7 @@ class KeptLayer:
 
     def _is_current(self, place: Place) -> bool:
         """Whether what it shows at a place is what the Desk shows now."""
-        session, level = self.stage.session, self._level
+        session, level = self.state.session, self._level
         if level is None or session.stage != "paint" or session.selection.level is not level:
             return False
         return place == self._place() and self._is_made_of_the_same(level)
@@ -69,7 +66,7 @@ class KeptLayer:
         level = self._level
         assert level is not None
         (cw, ch), reach = level.cell, REACH
-        box = self.stage.desk.view.rect(
+        box = self.state.desk.view.rect(
             cells.x() * cw, cells.y() * ch, cells.width() * cw, cells.height() * ch
         )
         return box.adjusted(-reach, -reach, reach, reach)
@@ -91,21 +88,21 @@ class KeptLayer:
 class LevelLayer(KeptLayer):
     """All that a level shows, on its ground."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage, True)
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state, True)
         self._theme = ""
-        self._checker = checker(stage.look)
+        self._checker = checker(state.look)
 
     def made_of(self, level: Level) -> tuple[object, ...]:
-        project = self.stage.session.project
+        project = self.state.session.project
         return project.sheets, project.animations, level.things
 
     def like(self, level: Level) -> tuple[object, ...]:
-        pen, figure = self.stage.desk.level_painter, self.stage.desk.level_painter.walker
+        pen, figure = self.state.desk.level_painter, self.state.desk.level_painter.walker
         walker = None if figure is None else (figure.image.cacheKey(), figure.feet, figure.origin)
         layers = tuple(_but_tiles(layer) for layer in level.layers)
         rest = (level.id, level.bounds, level.cell, level.order, level.start, layers)
-        return rest, walker, pen.alone, pen.picture, self.stage.desk.images.ready, self.stage.look.theme
+        return rest, walker, pen.alone, pen.picture, self.state.desk.images.ready, self.state.look.theme
 
     def slides(self, level: Level) -> bool:
         return all(layer.keeps_up == (1, 1) for layer in level.layers)
@@ -115,16 +112,16 @@ class LevelLayer(KeptLayer):
         if not cells.isNull() and self._level is not None:
             for layer in self._level.layers:
                 if layer.keeps_up != (1, 1) or layer.offset != (0, 0):
-                    return self.stage.desk.room
+                    return self.state.desk.room
         return super().around(cells)
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
-        theme, pen = self.stage.look.theme, self.stage.desk.level_painter
+        theme, pen = self.state.look.theme, self.state.desk.level_painter
         if theme != self._theme:
-            self._theme, self._checker = theme, checker(self.stage.look)
-            self.picture.ground = self.stage.look.colour("desk")
-        ratio = self.stage.desk.devicePixelRatioF()
-        if pen.moves(self.stage.session.project, level) or ratio != round(ratio):
+            self._theme, self._checker = theme, checker(self.state.look)
+            self.picture.ground = self.state.look.colour("desk")
+        ratio = self.state.desk.devicePixelRatioF()
+        if pen.moves(self.state.session.project, level) or ratio != round(ratio):
             self._level = level
             self.picture.forget()
             painter.save()
@@ -136,14 +133,14 @@ class LevelLayer(KeptLayer):
             self.picture.forget()
 
     def _draw(self, painter: QPainter, part: QRectF) -> None:
-        desk, view, level = self.stage.desk, self.stage.desk.view, self._level
+        desk, view, level = self.state.desk, self.state.desk.view, self._level
         assert level is not None
-        ground = view.rect(*self.stage.content().getRect())
+        ground = view.rect(*self.state.content().getRect())
         painter.setClipRect(ground.intersected(part), Qt.ClipOperation.IntersectClip)
         painter.setBrushOrigin(ground.topLeft())
         painter.fillRect(ground.intersected(part), self._checker)
         room = part if self.slides(level) else desk.room  # else what is far moves with the middle of it
-        desk.level_painter.paint(painter, view, room, self.stage.session.project, level)
+        desk.level_painter.paint(painter, view, room, self.state.session.project, level)
         if desk.level_painter.unfinished:
             QTimer.singleShot(0, desk.update)
 
@@ -151,24 +148,24 @@ class LevelLayer(KeptLayer):
 class ShapeLayer(KeptLayer):
     """The shapes of its tiles."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage, False)
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state, False)
 
     def made_of(self, level: Level) -> tuple[object, ...]:
-        return (self.stage.session.project.sheets,)
+        return (self.state.session.project.sheets,)
 
     def like(self, level: Level) -> tuple[object, ...]:
         tiles = (x.collides if isinstance(x, TileLayer) else None for x in level.layers)
         shown = tuple((x.id, x.shown, x.offset) for x in level.layers)
-        return level.id, shown, tuple(tiles), self.stage.look.theme
+        return level.id, shown, tuple(tiles), self.state.look.theme
 
     def _draw(self, painter: QPainter, part: QRectF) -> None:
-        view, level = self.stage.desk.view, self._level
+        view, level = self.state.desk.view, self._level
         assert level is not None
         wide = part.adjusted(-REACH, -REACH, REACH, REACH)
         a, b = view.to_content(wide.topLeft()), view.to_content(wide.bottomRight())
-        placed = placed_shapes(level, self.stage.session.cells_by_id, (a.x(), a.y(), b.x(), b.y()))
-        self.stage.marks.paint_merged(painter, view, placed)
+        placed = placed_shapes(level, self.state.session.cells_by_id, (a.x(), a.y(), b.x(), b.y()))
+        self.state.marks.paint_merged(painter, view, placed)
 
 
 def changed_cells(old: Level, new: Level) -> QRect:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QInputDialog
 
@@ -12,16 +11,15 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level.layers import add_backdrop, show_alone
 from rushweed.core.level.levels import add_level, duplicate_level, move_level
 from rushweed.ui.kit.text import many
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.room_rows import RoomRows
+from rushweed.ui.stages.paint.state import PaintState
 
 
 class LevelWork:
     """The commands of Paint that work on levels."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        self.stage, self.session = stage, stage.session
+    def __init__(self, state: PaintState, rooms: RoomRows) -> None:
+        self.state, self.session, self.rooms = state, state.session, rooms
 
     def next_room(self, by: int) -> None:
         level = self.session.selection.level
@@ -29,9 +27,9 @@ class LevelWork:
             self.session.tell("told", "This level has no rooms yet.", "Press Q and drag one.")
             return
         ids = [room.id for room in level.rooms]
-        chosen = self.stage.room_rows.chosen
+        chosen = self.state.room_id
         now = ids.index(chosen) if chosen in ids else -1 if by > 0 else 0
-        self.stage.room_rows.go_to(ids[(now + by) % len(ids)])
+        self.rooms.go_to(ids[(now + by) % len(ids)])
 
     def new_level(self) -> None:
         """A level with the cell size of the sheet shown, or of the first one that is cut."""
@@ -91,29 +89,29 @@ class LevelWork:
 
     def next_grid(self) -> None:
         """Lines every 1, 2, 4, 8 or 16 cells."""
-        self.stage.every = self.stage.every * 2 if self.stage.every < 16 else 1
-        if not self.stage.shown.grid.on:
-            self.stage.shown.grid.show_value(True)
-        self.session.tell("told", f"A cross every {many(self.stage.every, 'cell')}.")
-        self.stage.desk.update()
+        self.state.every = self.state.every * 2 if self.state.every < 16 else 1
+        if not self.state.shown.grid.on:
+            self.state.shown.grid.show_value(True)
+        self.session.tell("told", f"A cross every {many(self.state.every, 'cell')}.")
+        self.state.desk.update()
 
     def next_symmetry(self) -> None:
-        ways = [way for way, _words in self.stage.stamp_line.symmetry.choices]
-        self.stage.stamp_line.symmetry.show_value(
-            ways[(ways.index(self.stage.stamp_line.symmetry.value or "none") + 1) % len(ways)]
+        ways = [way for way, _words in self.state.stamp_line.symmetry.choices]
+        self.state.stamp_line.symmetry.show_value(
+            ways[(ways.index(self.state.stamp_line.symmetry.value or "none") + 1) % len(ways)]
         )
-        self.stage.desk.update()
+        self.state.desk.update()
 
     def go_to_cell(self) -> None:
         """Ask for a column and row, and look there."""
         level = self.session.selection.level
         if level is None:
             return
-        here = f"{self.stage.at[0]}, {self.stage.at[1]}" if self.stage.at is not None else "0, 0"
-        text, held = QInputDialog.getText(self.stage.desk, "Go to a cell", "Column, row", text=here)
+        here = f"{self.state.at[0]}, {self.state.at[1]}" if self.state.at is not None else "0, 0"
+        text, held = QInputDialog.getText(self.state.desk, "Go to a cell", "Column, row", text=here)
         numbers = re.findall(r"-?\d+", text) if held else []
         if len(numbers) == 2:
             x, y = (int(n) for n in numbers)
-            self.stage.desk.look_at((x + 0.5) * level.cell[0], (y + 0.5) * level.cell[1])
+            self.state.desk.look_at((x + 0.5) * level.cell[0], (y + 0.5) * level.cell[1])
         elif held:
             self.session.tell("fault", f"{text!r} is no cell.", "Type a column and a row, such as 12, 4.")

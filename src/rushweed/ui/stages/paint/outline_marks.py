@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF
@@ -18,9 +18,7 @@ from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
 from rushweed.ui.session import later
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
 
 SETTLE_MS = 150
 MOST_LINES = 60_000  # that are drawn at once
@@ -40,17 +38,17 @@ class Drawn(NamedTuple):
 class OutlineMarks:
     """Small levels follow at once; of large ones the outline is worked out beside the window."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        self.stage, self.session = stage, stage.session
+    def __init__(self, state: PaintState) -> None:
+        self.state, self.session = state, state.session
         self._outline, self._level = Outline(), ""
         self.drawn = Drawn([], [], "")
         self._made_lines: dict[int, list[QLineF]] = {}
         self._for: tuple[object, ...] = ()
         self._job: Job | None = None
-        self._soon = later(stage, SETTLE_MS, self._work)
+        self._soon = later(state, SETTLE_MS, self._work)
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
-        project, view, look = self.session.project, self.stage.desk.view, self.stage.look
+        project, view, look = self.session.project, self.state.desk.view, self.state.look
         key = (level, project.sheets)
         if not self._for or any(a is not b for a, b in zip(key, self._for, strict=True)):
             self._for = key
@@ -115,7 +113,7 @@ class OutlineMarks:
 
     def _work(self) -> None:
         level, project = self.session.selection.level, self.session.project
-        if level is None or not self.stage.shown.merged.on or self._job is not None:
+        if level is None or not self.state.shown.merged.on or self._job is not None:
             return
         if self.session.document.gesturing:
             self._soon.start()
@@ -144,12 +142,12 @@ class OutlineMarks:
 
     def _show(self, drawn: Drawn) -> None:
         self.drawn, self._made_lines = drawn, {}
-        self.stage.desk.update()
+        self.state.desk.update()
 
     def mend(self) -> None:
         """The shapes where something would catch, onto whole px."""
         level, faults = self.session.selection.level, self.drawn.faults
-        if level is None or not self.stage.shown.merged.on or not faults:
+        if level is None or not self.state.shown.merged.on or not faults:
             self.session.tell("told", "No place to catch on is marked.", "Show the outline with Shift+H.")
             return
         self.session.document.edit("Mend the outline", lambda p: mend(p, level, faults))

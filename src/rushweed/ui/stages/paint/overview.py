@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QObject, QPoint, QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.ui.session import later
 from rushweed.ui.stages.paint.small_levels import SmallLevels
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
 
 MOST = (220, 140)  # px
 SOON_MS = 120  # after an edit
@@ -22,14 +18,14 @@ EDGE = 10  # px between it and what lies beside it
 class Overview(QObject):
     """Makes its small window when it is first shown."""
 
-    def __init__(self, stage: PaintStage) -> None:
+    def __init__(self, state: PaintState) -> None:
         super().__init__()
-        self.stage = stage
+        self.state = state
         self.window: _Small | None = None
 
     def setVisible(self, on: bool) -> None:
         if on and self.window is None:
-            self.window = _Small(self.stage)
+            self.window = _Small(self.state)
         if self.window is not None:
             self.window.setVisible(on)
             self.refresh()
@@ -40,9 +36,9 @@ class Overview(QObject):
 
 
 class _Small(QWidget):
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage.desk)
-        self.stage, self.session = stage, stage.session
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state.desk)
+        self.state, self.session = state, state.session
         self._image: QImage | None = None
         self._pictures = SmallLevels(self.session, MOST, self)
         self._pictures.made.connect(self._show)
@@ -50,8 +46,8 @@ class _Small(QWidget):
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName("Overview of the level")
         self.setToolTip("The whole level; drag to go elsewhere")
-        stage.desk.zoomed.connect(lambda _words: self.update())
-        self.session.staged.connect(lambda key: self.setVisible(key == "paint" and stage.shown.small.on))
+        state.desk.zoomed.connect(lambda _words: self.update())
+        self.session.staged.connect(lambda key: self.setVisible(key == "paint" and state.shown.small.on))
 
     def refresh(self) -> None:
         if self.isVisible() and not self.session.document.gesturing:
@@ -73,7 +69,7 @@ class _Small(QWidget):
 
     def _corner(self) -> QPoint:
         """Its place at the lower right of the Desk, above what lies there."""
-        desk = self.stage.desk
+        desk = self.state.desk
         place = QRect(
             QPoint(desk.width() - self.width() - EDGE, desk.height() - self.height() - EDGE), self.size()
         )
@@ -89,10 +85,10 @@ class _Small(QWidget):
 
     def frame(self) -> QRectF:
         """What the Desk shows, in px of this widget."""
-        level, desk = self.session.selection.level, self.stage.desk
+        level, desk = self.session.selection.level, self.state.desk
         if level is None:
             return QRectF()
-        content, inner = self.stage.content(), self._inner
+        content, inner = self.state.content(), self._inner
         a, b = desk.view.to_content(desk.room.topLeft()), desk.view.to_content(desk.room.bottomRight())
         seen = QRectF(a, b).intersected(content)
         scale = inner.width() / content.width(), inner.height() / content.height()
@@ -104,10 +100,10 @@ class _Small(QWidget):
         )
 
     def _go(self, at: QPointF) -> None:
-        content, inner = self.stage.content(), self._inner
+        content, inner = self.state.content(), self._inner
         x = content.left() + (at.x() - inner.left()) / inner.width() * content.width()
         y = content.top() + (at.y() - inner.top()) / inner.height() * content.height()
-        self.stage.desk.look_at(x, y)
+        self.state.desk.look_at(x, y)
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -120,7 +116,7 @@ class _Small(QWidget):
             self._go(event.position())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter, look = QPainter(self), self.stage.look
+        painter, look = QPainter(self), self.state.look
         painter.fillRect(self.rect(), look.colour("ink"))
         painter.fillRect(self.rect().adjusted(1, 1, -1, -1), look.colour("paper"))
         painter.fillRect(self._inner, look.colour("desk"))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -13,17 +13,15 @@ from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Chip, IconButton, emptied, label
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
 
 
 class RoomRows(Card):
     """Shown on the card of Paint while rooms are at hand."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage.look, "Rooms")
-        self.stage, self.session, look = stage, stage.session, stage.look
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state.look, "Rooms")
+        self.state, self.session, look = state, state.session, state.look
         self.name = TextField("name")
         self.area = NumbersField(2, "cells", Numbers(1, 8192), look)
         self.first = NumbersField(2, "", Numbers(-8192, 8192), look, between=", ")
@@ -33,7 +31,7 @@ class RoomRows(Card):
         self.camera.setToolTip(
             "How the camera goes with the walker in this room; it never shows what is outside"
         )
-        remove = IconButton(look, stage.icons, "trash", "Remove the room", framed=True, px=15)
+        remove = IconButton(look, state.icons, "trash", "Remove the room", framed=True, px=15)
         self.chips = QWidget()
         self._list = QVBoxLayout(self.chips)
         self._list.setContentsMargins(0, 0, 0, 0)
@@ -48,7 +46,6 @@ class RoomRows(Card):
         self._faults = label("", "quiet")
         self._faults.setWordWrap(True)
         self.add(self._faults)
-        self.chosen = ""  # the id of a room
         self._shown: tuple[object, ...] = ()
         self.name.edited.connect(lambda text: self._change("Rename a room", name=text.strip()))
         self.camera.edited.connect(lambda value: self._change("Camera of a room", camera=value))
@@ -59,24 +56,18 @@ class RoomRows(Card):
         remove.pressed.connect(self.remove_room)
         self.setVisible(False)
 
-    def choose(self, room_id: str) -> None:
-        """Work on a room."""
-        self.chosen = room_id
-        self.stage.show_thing()
-        self.stage.desk.update()
-
     def go_to(self, room_id: str) -> None:
         """Choose a room and look at it."""
-        level, desk = self.session.selection.level, self.stage.desk
+        level, desk = self.session.selection.level, self.state.desk
         room = next((r for r in level.rooms if r.id == room_id), None) if level else None
         if room is not None and level is not None:
             (x, y, columns, rows), (cw, ch) = room.area, level.cell
             desk.view.fit(QRectF(x * cw, y * ch, columns * cw, rows * ch), desk.room)
             desk.update()
-            self.choose(room_id)
+            self.state.choose_room(room_id)
 
     def refresh(self, level: Level) -> None:
-        chosen = self.chosen
+        chosen = self.state.room_id
         key = (tuple((r.id, r.name) for r in level.rooms), chosen)
         if key != self._shown:
             self._shown = key
@@ -108,7 +99,7 @@ class RoomRows(Card):
 
     def _room(self) -> Room | None:
         level = self.session.selection.level
-        return next((r for r in level.rooms if r.id == self.chosen), None) if level else None
+        return next((r for r in level.rooms if r.id == self.state.room_id), None) if level else None
 
     def _change(self, words: str, **fields: Any) -> None:
         room, level_id = self._room(), self.session.selection.level_id

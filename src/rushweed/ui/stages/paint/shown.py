@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.toggles import Toggle
-from rushweed.ui.stages.paint.tools.things import Things
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
 
 
 class Shown:
     """The toggles under Show."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        self._stage = stage
+    def __init__(self, context: Context) -> None:
+        self._session, self._desk = context.session, context.desk
         self.shapes = Toggle("Shapes of tiles", True, "H")
         self.merged = Toggle(
             "Outline of the level", False, "Shift+H", "All solid shapes as one, with its corners"
@@ -36,15 +31,11 @@ class Shown:
             self.shapes, self.merged, self.edge, self.grid, self.rooms, self.fade, self.moving, self.small,
             self.walked, self.since,
         )  # fmt: skip
-        self.moving.edited.connect(stage.the(Things).run)
         self.fade.edited.connect(lambda _on: self.fade_others())
-        self.small.edited.connect(stage.overview.setVisible)
-        self.since.edited.connect(stage.changes.switch)
         for toggle in (self.shapes, self.merged, self.edge, self.grid, self.rooms, self.walked):
-            toggle.edited.connect(lambda _on: stage.desk.update())
+            toggle.edited.connect(lambda _on: context.desk.update())
 
     def fade_others(self) -> None:
         """Let only the layer in use be strong, if that is wished."""
-        stage = self._stage
-        stage.desk.level_painter.alone = stage.session.selection.layer_id if self.fade.on else ""
-        stage.desk.update()
+        self._desk.level_painter.alone = self._session.selection.layer_id if self.fade.on else ""
+        self._desk.update()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import tempfile
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QObject, Qt
@@ -17,9 +16,7 @@ from rushweed.core.level.compare import Difference, changed_in, compare
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.revision import export_revision
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
 
 REVISION = "HEAD"
 SHOWN = 3  # differences that are told in words
@@ -29,14 +26,14 @@ MOST_MARKED = 3000  # cells: more are told by a frame around all
 class SinceCommit(QObject):
     """Reads the last commit once when it is switched on; then compares as one paints."""
 
-    def __init__(self, stage: PaintStage) -> None:
+    def __init__(self, state: PaintState) -> None:
         super().__init__()
-        self.stage, self.session = stage, stage.session
+        self.state, self.session = state, state.session
         self.base: Project | None = None
 
     def switch(self, on: bool) -> None:
         self.base = None
-        self.stage.desk.update()
+        self.state.desk.update()
         if not on:
             return
         path, project = self.session.folder.path, self.session.project
@@ -51,7 +48,7 @@ class SinceCommit(QObject):
         )
 
     def _read(self, read: tuple[Project, list[Difference]]) -> None:
-        if not self.stage.shown.since.on:
+        if not self.state.shown.since.on:
             return
         self.base, found = read
         words = "; ".join(d.text() for d in found[:SHOWN])
@@ -60,10 +57,10 @@ class SinceCommit(QObject):
             "told",
             f"Since the last commit: {words}{more}." if found else "Nothing changed since the last commit.",
         )
-        self.stage.desk.update()
+        self.state.desk.update()
 
     def _refused(self, error: RushweedError) -> None:
-        self.stage.shown.since.show_value(False)
+        self.state.shown.since.show_value(False)
         self.session.tell("fault", error.problem, error.cure)
 
     def changes(self, level: Level) -> tuple[int, int, np.ndarray] | None:
@@ -72,7 +69,7 @@ class SinceCommit(QObject):
         old = next((v for v in self.base.levels if v.id == level.id), None) if self.base is not None else None
         if old is None:
             return None
-        desk, (cw, ch) = self.stage.desk, level.cell
+        desk, (cw, ch) = self.state.desk, level.cell
         a, b = desk.view.to_content(desk.room.topLeft()), desk.view.to_content(desk.room.bottomRight())
         left, top = max(int(a.x() // cw), level.bounds[0]), max(int(a.y() // ch), level.bounds[1])
         right = min(int(b.x() // cw) + 1, level.bounds[0] + level.bounds[2])
@@ -86,7 +83,7 @@ class SinceCommit(QObject):
         if found is None or not found[2].any():
             return
         left, top, mask = found
-        look, view, (cw, ch) = self.stage.look, self.stage.desk.view, level.cell
+        look, view, (cw, ch) = self.state.look, self.state.desk.view, level.cell
         painter.setBrush(Qt.BrushStyle.NoBrush)
         spots = np.argwhere(mask)
         boxes = [view.rect((left + int(c)) * cw, (top + int(r)) * ch, cw, ch) for r, c in spots[:MOST_MARKED]]

@@ -7,19 +7,15 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.brush import rectangle
-from rushweed.core.level.caution import Caution, caution
+from rushweed.core.level.caution import caution
 from rushweed.core.level.chunks import region
-from rushweed.core.level.wide import Selected
 from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk import rulers
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
-from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.stage import Stage
-from rushweed.ui.kit.icons import Icons
-from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import ToggleButton
-from rushweed.ui.session import Session
 from rushweed.ui.stages.paint.card import LevelCard
 from rushweed.ui.stages.paint.cells_work import CellsWork
 from rushweed.ui.stages.paint.edges import LevelEdges
@@ -27,16 +23,16 @@ from rushweed.ui.stages.paint.level_work import LevelWork
 from rushweed.ui.stages.paint.overlay import PaintOverlay
 from rushweed.ui.stages.paint.overview import Overview
 from rushweed.ui.stages.paint.room_rows import RoomRows
-from rushweed.ui.stages.paint.shown import Shown
 from rushweed.ui.stages.paint.since_commit import SinceCommit
-from rushweed.ui.stages.paint.stamp_line import StampLine
+from rushweed.ui.stages.paint.stamp_line import How
+from rushweed.ui.stages.paint.state import PaintState
 from rushweed.ui.stages.paint.thing_rows import ThingRows
-from rushweed.ui.stages.paint.tools import TOOLS
 from rushweed.ui.stages.paint.tools.area import TakeStamp
 from rushweed.ui.stages.paint.tools.brush import Brush, Erase
 from rushweed.ui.stages.paint.tools.scatter import ScatterThings
 from rushweed.ui.stages.paint.tools.things import Things
 from rushweed.ui.stages.paint.tools.tool import PaintTool
+from rushweed.ui.stages.paint.tools.toolbox import Toolbox
 from rushweed.ui.stages.select_cells import ARROWS
 
 
@@ -44,42 +40,39 @@ class PaintStage(Stage):
     key, title = "paint", "Paint"
     ruler_unit, strip = "u", "tray"
 
-    def __init__(self, session: Session, look: Look, icons: Icons) -> None:
-        super().__init__(session, look, icons)
-        self.tools: list[PaintTool] = [tool(self) for tool in TOOLS]
-        self.tool = Brush.id
-        self.marks = ShapeMarks(self.look)
-        self.at: tuple[int, int] | None = None  # cell under the pointer
-        self.held: PaintTool | None = None  # the tool whose gesture is under way
-        self.warned: Caution | None = None
-        self.chosen: Selected | None = None  # cells of the layer in use
-        self.every = 1  # cells between the lines of the grid
-        self.overlay, self.edges = PaintOverlay(self), LevelEdges(self)
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        self.state = state = PaintState(context)
+        self.toolbox = Toolbox(state)
+        self.tools, self.tool = self.toolbox.all, Brush.id
+        state.tool_id = self.tool
+        self.things = self.toolbox.the(Things)
+        self.overview, self.changes, self.edges = Overview(state), SinceCommit(state), LevelEdges(state)
+        self.overlay = PaintOverlay(state, self.toolbox, self.changes, self.edges)
+        self.card: LevelCard = LevelCard(self.look, self.icons, self.session, self.desk.images)
+        self.thing_rows = ThingRows(context, self.things, self.toolbox.the(ScatterThings))
+        self.room_rows = RoomRows(state)
+        self.card.add_rows(self.thing_rows)
+        self.card.add_rows(self.room_rows)
+        self.cells_work = CellsWork(state, self.toolbox)
+        self.level_work = LevelWork(state, self.room_rows)
+        self.show_button = ToggleButton(self.look, "Show", state.shown.all)
+        self.option_line.fill(*state.stamp_line.parts, self.show_button, None)
+        self._connect()
+
+    def _connect(self) -> None:
+        state, shown = self.state, self.state.shown
+        state.tool_wanted.connect(self.use)
+        state.layer_wanted.connect(self.card.layers.show_layer)
+        state.chosen_changed.connect(self.show_thing)
+        state.stamp_line.pressed.connect(self.rearrange)
+        shown.moving.edited.connect(self.things.run)
+        shown.small.edited.connect(self.overview.setVisible)
+        shown.since.edited.connect(self.changes.switch)
 
     @property
     def active(self) -> PaintTool:
-        tool = super().active
-        assert isinstance(tool, PaintTool)
-        return tool
-
-    @property
-    def things(self) -> Things:
-        return self.the(Things)
-
-    @property
-    def scattering(self) -> ScatterThings:
-        return self.the(ScatterThings)
-
-    def build(self) -> None:
-        self.overview, self.changes = Overview(self), SinceCommit(self)
-        self.cells_work, self.level_work = CellsWork(self), LevelWork(self)
-        self.stamp_line, self.shown = StampLine(self), Shown(self)
-        self.show_button = ToggleButton(self.look, "Show", self.shown.all)
-        self.option_line.fill(*self.stamp_line.parts, self.show_button, None)
-        self.card: LevelCard = LevelCard(self.look, self.icons, self.session, self.desk.images)
-        self.thing_rows, self.room_rows = ThingRows(self), RoomRows(self)
-        self.card.add_rows(self.thing_rows)
-        self.card.add_rows(self.room_rows)
+        return self.toolbox.active
 
     # -- showing ---------------------------------------------------------------------------------------
 
@@ -89,9 +82,9 @@ class PaintStage(Stage):
         level = self.session.selection.level
         self.option_line.setEnabled(level is not None)
         self.card.setEnabled(level is not None)
-        self.stamp_line.refresh()
+        self.state.stamp_line.refresh(self.active.auto_set())
         self.card.layers.refresh()
-        self.shown.fade_others()
+        self.state.shown.fade_others()
         self.show_thing()
         self.overview.refresh()
         if level is not None:
@@ -111,22 +104,18 @@ class PaintStage(Stage):
 
     def use(self, tool: str) -> None:
         """Another tool; what is selected stays for another one that selects."""
-        chosen = self.chosen
+        chosen = self.state.chosen
         super().use(tool)
+        self.state.tool_id = tool
         if self.active.chooses:
-            self.chosen = chosen
+            self.state.chosen = chosen
         self.show_thing()
 
     def view_key(self) -> str:
         return self.session.selection.level_id if self.session.selection.level else ""
 
     def content(self) -> QRectF:
-        level = self.session.selection.level
-        if level is None:
-            return super().content()
-        x, y, columns, rows = level.bounds
-        cw, ch = level.cell
-        return QRectF(x * cw, y * ch, columns * cw, rows * ch)
+        return self.state.content()
 
     def empty_words(self) -> tuple[str, str]:
         return (
@@ -138,7 +127,7 @@ class PaintStage(Stage):
         level = self.session.selection.level
         if level is None:
             return ""
-        column, line_ = self.cell(at)
+        column, line_ = self.state.cell(at)
         ppu = units_of(self.session.project, level)
         text = f"column {column}, row {line_}   {int(at.x // 1)}, {int(at.y // 1)} px"
         text += f"   {at.x / ppu:.2f}, {at.y / ppu:.2f} u"
@@ -154,9 +143,9 @@ class PaintStage(Stage):
         if level is None:
             return
         chosen = None
-        if self.at is not None:
+        if self.state.at is not None:
             side = level.cell[band.axis]
-            chosen = (self.at[band.axis] * side, (self.at[band.axis] + 1) * side)
+            chosen = (self.state.at[band.axis] * side, (self.state.at[band.axis] + 1) * side)
         rulers.even(band, Scale(units_of(self.session.project, level), "u"), chosen)
 
     # -- painting --------------------------------------------------------------------------------------
@@ -171,68 +160,63 @@ class PaintStage(Stage):
     def hover_region(self) -> QRectF | None:
         return self.overlay.pointer_region()
 
+    def rearrange(self, how: How) -> None:
+        """Mirror, flip or turn what is selected, or the stamp if nothing is."""
+        if not self.active.rearrange(how):
+            self.state.stamp_line.rearrange(how)
+
     # -- pointer ---------------------------------------------------------------------------------------
 
-    def cell(self, at: DeskEvent) -> tuple[int, int]:
-        """The column and row under the pointer."""
-        level = self.session.selection.level
-        assert level is not None
-        return int(at.x // level.cell[0]), int(at.y // level.cell[1])
-
-    def covered(self) -> tuple[int, int, int, int]:
-        """The cells that the gesture or the stamp covers: left, top, columns, rows."""
-        assert self.at is not None
-        return (self.held or self.active).covered(self.at)
-
     def hover(self, at: DeskEvent) -> None:
-        self.at = self.cell(at)
+        self.state.at = self.state.cell(at)
         self.session.aimed = (float(round(at.x)), float(round(at.y)))
         selection, tool = self.session.selection, self.active
         tool.hovered(at)
         if tool.chooses:
             self.desk.setCursor(self.edges.cursor(at.screen) or self.cursor())
-        x, y, columns, rows = self.covered()
+        x, y, columns, rows = self.toolbox.covered()
         spots = rectangle(x, y, x + columns - 1, y + rows - 1)
-        self.warned = None
+        self.state.warned = None
         if tool.warns and selection.level is not None and selection.layer is not None:
-            self.warned = caution(selection.level, selection.layer_id, spots, isinstance(tool, Erase))
+            self.state.warned = caution(selection.level, selection.layer_id, spots, isinstance(tool, Erase))
 
     def leave(self) -> None:
-        self.at = self.session.aimed = None
+        self.state.at = self.session.aimed = None
 
     def press(self, at: DeskEvent) -> None:
         """The right button erases and Alt takes, whatever lays the stamp."""
         tool = self.active
         if tool.paints and not at.right and not at.alt:
             tool.take_cell_size()
-        self.at = cell = self.cell(at)
+        self.state.at = cell = self.state.cell(at)
         if tool.chooses and self.edges.press(at):
             return
-        self.stamp_line.draw_anew()
+        self.state.stamp_line.draw_anew()
         if tool.paints and at.right:
-            tool = self.the(Erase)
+            tool = self.toolbox.the(Erase)
         elif tool.paints and at.alt:
-            self.the(TakeStamp).take(cell, cell)
+            self.toolbox.the(TakeStamp).take(cell, cell)
             return
-        self.held = tool
+        self.toolbox.held = tool
         tool.press(at)
 
     def drag(self, at: DeskEvent) -> None:
-        self.at = self.cell(at)
+        self.state.at = self.state.cell(at)
         if self.edges.held is not None:
             self.edges.drag(at)
-        elif self.held is not None:
-            self.held.drag(at)
+        elif self.toolbox.held is not None:
+            self.toolbox.held.drag(at)
 
     def release(self, at: DeskEvent) -> None:
-        held, self.held = self.held, None
+        box = self.toolbox
+        held, box.held = box.held, None
         if self.edges.held is not None:
             self.edges.release()
         elif held is not None:
             held.release(at)
 
     def cancel(self) -> None:
-        self.held = None
+        self.toolbox.held = None
         self.edges.cancel()
         super().cancel()
 

@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import time
-from typing import TYPE_CHECKING
+from functools import partial
+from typing import Literal
 
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.level import KeptStamp
+from rushweed.core.document.model.shape import AutoSet
 from rushweed.core.level.kept import area_stamp, as_stamp, size_of
 from rushweed.core.level.wide import middle_of
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Check, IconButton, label
 from rushweed.ui.kit.text import many
-from rushweed.ui.stages.paint.tools.tool import How
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+How = Literal["mirror", "flip", "turn"]
 
 TURNS: tuple[tuple[str, str, How], ...] = (
     ("arrows-left-right", "Mirror the stamp or the area  (M)", "mirror"),
@@ -26,19 +28,22 @@ TURNS: tuple[tuple[str, str, How], ...] = (
 )
 
 
-class StampLine:
+class StampLine(QObject):
     """Its parts of the option line."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        self._stage, self._session, look = stage, stage.session, stage.look
+    pressed = pyqtSignal(str)  # how what is in hand is turned
+
+    def __init__(self, context: Context) -> None:
+        super().__init__()
+        self._session, look, icons = context.session, context.look, context.icons
         self._seed = 0
         self.words = label("", "value")
         self.buttons = []
         for glyph, tip, how in TURNS:
-            made = IconButton(look, stage.icons, glyph, tip, framed=True)
-            made.pressed.connect(lambda how=how: self.rearrange(how))
+            made = IconButton(look, icons, glyph, tip, framed=True)
+            made.pressed.connect(partial(self.pressed.emit, how))
             self.buttons.append(made)
-        self.scatter = Check(look, stage.icons, "Scatter")
+        self.scatter = Check(look, icons, "Scatter")
         self.scatter.setToolTip(
             "Every brush draws tiles of the stamp by chance; a tile twice in it comes twice as often"
         )
@@ -48,18 +53,18 @@ class StampLine:
         self.symmetry.setToolTip(
             "Paint once, mirrored across, mirrored down, or all four; at the level's middle"
         )
-        self.symmetry.edited.connect(lambda _v: stage.desk.update())
+        self.symmetry.edited.connect(lambda _v: context.desk.update())
 
     @property
     def parts(self) -> tuple[QWidget | int, ...]:
         """In the order in which they stand; a number is a gap."""
         return label("Stamp"), self.words, *self.buttons, 4, self.scatter, self.symmetry
 
-    def refresh(self) -> None:
-        """Name what is in hand."""
-        self.words.setText(self._name())
+    def refresh(self, auto: AutoSet | None) -> None:
+        """Name what is in hand, which may stand for an auto-tile set."""
+        self.words.setText(self._name(auto))
 
-    def _name(self) -> str:
+    def _name(self, auto: AutoSet | None) -> str:
         selection = self._session.selection
         whole, stamp = selection.whole_stamp, selection.stamp
         if whole is not None:
@@ -67,7 +72,6 @@ class StampLine:
             return f"{whole.name}  {columns} × {rows}, {many(len(whole.parts), 'layer')}"
         if stamp is None or not stamp.cells:
             return "none: press a tile below"
-        auto = self._stage.active.auto_set()
         if auto is not None:
             return f"{auto.name}, joining"
         first = self._session.cells_by_id.get(stamp.cells[0])
@@ -114,8 +118,8 @@ class StampLine:
             self._session.selection.choose_whole(stamp)
 
     def rearrange(self, how: How) -> None:
-        """Mirror, flip or turn what is selected, or the stamp if nothing is."""
+        """Mirror, flip or turn the stamp."""
         stamp = self._session.selection.stamp
-        if not self._stage.active.rearrange(how) and stamp is not None:
+        if stamp is not None:
             made = {"mirror": stamp.mirrored, "flip": stamp.flipped, "turn": stamp.turned}[how]()
             self._session.selection.choose_stamp(made)

@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.level import Level, Thing
 from rushweed.core.level import many_things
 from rushweed.core.level.scene import standing_lines
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.colour_field import ColourField
 from rushweed.ui.kit.controls import Check, IconButton, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.tools.scatter import ScatterThings
+from rushweed.ui.stages.paint.tools.things import Things
 
 ALIGN = (
     ("align-left", "left", "Left edges on one line"),
@@ -33,9 +33,10 @@ ALIGN = (
 class ThingRows(Card):
     """Shown on the card of Paint while things are at hand."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage.look, "Things")
-        self.stage, self.session, look = stage, stage.session, stage.look
+    def __init__(self, context: Context, things: Things, scattering: ScatterThings) -> None:
+        super().__init__(context.look, "Things")
+        self.session, self.icons, look = context.session, context.icons, context.look
+        self.things, self.scattering = things, scattering
         self.snap = ChoiceRow(look, [("px", "px"), ("grid", "Grid"), ("edges", "Edges"), ("free", "Free")])
         self.snap.setToolTip("Where things come to rest: whole px, cell corners, edges of others, anywhere")
         self.snap.edited.connect(self._set_snap)
@@ -51,7 +52,7 @@ class ThingRows(Card):
         self.setVisible(False)
 
     def _make_looks(self) -> None:
-        look, icons = self.stage.look, self.stage.icons
+        look, icons = self.look, self.icons
         self.turn = NumbersField(1, "°", Numbers(-360, 360, False, 15, 2), look)
         self.scale = NumbersField(2, "×", Numbers(1 / 16, 16, False, 0.5, 3), look, between=" , ")
         self.scale.setToolTip("Whole factors keep px even")
@@ -67,7 +68,7 @@ class ThingRows(Card):
         self.mirrored.edited.connect(lambda on: self._change(mirrored=on))
 
     def _make_body(self) -> None:
-        look, icons = self.stage.look, self.stage.icons
+        look, icons = self.look, self.icons
         self.motion = ChoiceRow(look, [("still", "Still"), ("moving", "Moves"), ("pushed", "Pushed")])
         self.motion.setToolTip("It stands, goes along its path, or gives way when it is pushed")
         self.turns = Check(look, icons, "Turns")
@@ -92,13 +93,11 @@ class ThingRows(Card):
 
     def _make_many(self) -> None:
         """Buttons to align, spread and order; numbers to scatter by."""
-        look, icons = self.stage.look, self.stage.icons
+        look, icons = self.look, self.icons
         self.aligned = {}
         for glyph, side, tip in ALIGN:
             made = IconButton(look, icons, glyph, tip, framed=True, px=15)
-            made.pressed.connect(
-                lambda side=side: self.stage.things.edit("Align", many_things.align_things, side)
-            )
+            made.pressed.connect(lambda side=side: self.things.edit("Align", many_things.align_things, side))
             self.aligned[side] = made
         self.spread = {}
         for glyph, across, tip in (
@@ -131,11 +130,11 @@ class ThingRows(Card):
             (self.radius, "radius"),
             (self.chance, "mirror_percent"),
         ):
-            field.edited.connect(lambda v, name=name: setattr(self.stage.scattering, name, float(v[0])))
+            field.edited.connect(lambda v, name=name: setattr(self.scattering, name, float(v[0])))
 
     def refresh(self, things: list[Thing], active: bool, scattering: bool) -> None:
         self.setVisible(active or scattering)
-        tool = self.stage.scattering
+        tool = self.scattering
         for made in self._scatter:
             made.setVisible(scattering)
         for field, value in (
@@ -145,7 +144,7 @@ class ThingRows(Card):
         ):
             field.show_value(value)
         level = self.session.selection.level
-        self.snap.show_value(self.stage.things.snap)
+        self.snap.show_value(self.things.snap)
         for part in (*self._looks, *self._body, self._many):
             part.setVisible(bool(things) and not scattering)
         self.warning.setVisible(bool(things))
@@ -196,19 +195,19 @@ class ThingRows(Card):
         return ""
 
     def _set_snap(self, value: str) -> None:
-        self.stage.things.snap = value
+        self.things.snap = value
 
     def _align(self, side: str) -> None:
-        self.stage.things.edit("Align", many_things.align_things, side)
+        self.things.edit("Align", many_things.align_things, side)
 
     def _spread(self, across: bool) -> None:
-        self.stage.things.edit("Spread", many_things.spread_things, across)
+        self.things.edit("Spread", many_things.spread_things, across)
 
     def _order(self, nearer: bool) -> None:
-        self.stage.things.edit("Order of things", many_things.order_things, nearer)
+        self.things.edit("Order of things", many_things.order_things, nearer)
 
     def _change(self, **fields: object) -> None:
-        ids, level_id = self.stage.things.ids_chosen, self.session.selection.level_id
+        ids, level_id = self.things.ids_chosen, self.session.selection.level_id
         if ids:
             self.session.document.edit(
                 "Set a thing", lambda p: many_things.change_things(p, level_id, ids, **fields),

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -17,17 +15,14 @@ from rushweed.core.document.model.shape import AutoSet
 from rushweed.core.level.autopaint import paint_auto
 from rushweed.core.level.chunks import region
 from rushweed.core.shape import autotile
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.draw_cell import draw_cell
-from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import IconButton, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
-from rushweed.ui.kit.text import many, shared
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
 from rushweed.ui.kit.keyed import Keyed, Spot
+from rushweed.ui.kit.text import many, shared
 
 PAD = (10, 6)  # columns and rows of the scratch pad
 BITS = {(0, 0): 128, (1, 0): 1, (2, 0): 2, (0, 1): 64, (2, 1): 4, (0, 2): 32, (1, 2): 16, (2, 2): 8}
@@ -36,9 +31,9 @@ BITS = {(0, 0): 128, (1, 0): 1, (2, 0): 2, (0, 1): 64, (2, 1): 4, (0, 2): 32, (1
 class ScratchPad(Keyed):
     """A little level to try a set on: press or drag to put in, the right button takes out."""
 
-    def __init__(self, stage: ShapeStage, images: SheetImages) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        self.stage, self.session, self.look, self.images = stage, stage.session, stage.look, images
+        self.session, self.look, self.images = context.session, context.look, context.desk.images
         self.set_id = ""
         self.inside: set[tuple[int, int]] = {(x, y) for x in range(2, 6) for y in range(1, 4)} | {
             (7, 2),
@@ -119,15 +114,17 @@ class ScratchPad(Keyed):
 
 
 class AutoCard(Card):
-    def __init__(self, stage: ShapeStage) -> None:
-        super().__init__(stage.look, "Auto-tile")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context) -> None:
+        super().__init__(context.look, "Auto-tile")
+        self.session, self.desk = context.session, context.desk
         self.set_id = ""
         self.pick = PickBox(self.look, ["no set yet"])
         self.pick.picked.connect(self._picked)
-        add = IconButton(self.look, stage.icons, "plus", "A new set")
+        add = IconButton(self.look, context.icons, "plus", "A new set")
         add.pressed.connect(self.add_set)
-        self.away = IconButton(self.look, stage.icons, "trash", "Take the set away; its tiles stay in levels")
+        self.away = IconButton(
+            self.look, context.icons, "trash", "Take the set away; its tiles stay in levels"
+        )
         self.away.pressed.connect(self._remove)
         holder = QWidget()
         holder.setLayout(row(self.pick, add, self.away, spacing=4))
@@ -154,7 +151,7 @@ class AutoCard(Card):
         self._state.setWordWrap(True)
         self.add(self._state)
         self.add(label("Try it", "head"))
-        self.pad = ScratchPad(stage, stage.desk.images)
+        self.pad = ScratchPad(context)
         self.add(self.pad)
         self.end()
 
@@ -205,7 +202,7 @@ class AutoCard(Card):
         found = next((s.id for s in self.session.project.autosets if s.name == name), "")
         self.set_id = found
         self.refresh()
-        self.stage.desk.update()
+        self.desk.update()
 
     def add_set(self) -> None:
         made: list[str] = []

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, get_args
+from typing import get_args
 
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
@@ -11,43 +11,44 @@ from rushweed.core.document.model.shape import Box, Circle, Polygon, Role, Shape
 from rushweed.core.shape.edit import put_shape, role_counts, shaped_counts
 from rushweed.core.shape.primitives import area, bounds, corners
 from rushweed.core.tune.units import plain
+from rushweed.ui.desk.context import Context
+from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import IconButton, Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import cell_title, many
 from rushweed.ui.stages.shape.board import CommonBoard, ShapeList
+from rushweed.ui.stages.shape.editing import ShapeEditing
 from rushweed.ui.stages.shape.material import Material
 from rushweed.ui.stages.shape.pixels import FromPixels
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
-
 
 class ShapeCard(Card):
-    def __init__(self, stage: ShapeStage) -> None:
-        super().__init__(stage.look, "Card")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context, editing: ShapeEditing, marks: ShapeMarks) -> None:
+        super().__init__(context.look, "Card")
+        self.session, self.editing = context.session, editing
+        self._shapes: list[Shape] = []  # those shown
         self.board = CommonBoard(self.look)
-        self.board.edited.connect(stage.give)
+        self.board.edited.connect(editing.give)
         self.add(self.board)
         tools = QWidget()
         buttons = []
         for glyph, tip, call in (
-            ("arrows-left-right", "Mirror left and right  (M)", lambda: stage.rearrange("mirror")),
-            ("arrows-down-up", "Flip vertically  (Shift+M)", lambda: stage.rearrange("flip")),
-            ("arrow-clockwise", "Turn a quarter  (U)", lambda: stage.rearrange("turn")),
-            ("trash", "Take the shapes away  (Delete)", stage.remove),
+            ("arrows-left-right", "Mirror left and right  (M)", lambda: editing.rearrange("mirror")),
+            ("arrows-down-up", "Flip vertically  (Shift+M)", lambda: editing.rearrange("flip")),
+            ("arrow-clockwise", "Turn a quarter  (U)", lambda: editing.rearrange("turn")),
+            ("trash", "Take the shapes away  (Delete)", editing.remove),
         ):
-            made = IconButton(self.look, stage.icons, glyph, tip, framed=True)
+            made = IconButton(self.look, context.icons, glyph, tip, framed=True)
             made.pressed.connect(call)
             buttons.append(made)
         self._copy = button("Copy to the selected")
         self._copy.setToolTip("Give the shapes of the cell selected last to all selected cells")
-        self._copy.clicked.connect(stage.copy)
+        self._copy.clicked.connect(editing.copy)
         tools.setLayout(row(*buttons, self._copy, None, spacing=4))
         self.add(tools)
         self.add(Rule(self.look))
-        self._list = ShapeList(self.look, stage.marks)
+        self._list = ShapeList(self.look, marks)
         self._list.chosen.connect(
             lambda i: self.session.selection.choose_cells(self.session.selection.cell_ids, i)
         )
@@ -64,10 +65,10 @@ class ShapeCard(Card):
         self._points_line = self.field("Vertices", self.points)
         self._facts = label("", "mono")
         self.add(self._facts)
-        self.material = Material(stage)
+        self.material = Material(context)
         self.add(self.material)
         self.add(Rule(self.look))
-        self.pixels = FromPixels(stage)
+        self.pixels = FromPixels(context, editing.roles)
         self.add(self.pixels)
         self.add(Rule(self.look))
         self.counts = label("", "quiet")
@@ -77,6 +78,7 @@ class ShapeCard(Card):
 
     def refresh(self, shapes: list[Shape]) -> None:
         """Show the selected cells and these shapes of theirs."""
+        self._shapes = shapes
         sheet, cells, cell = (
             self.session.selection.sheet,
             self.session.selection.cells,
@@ -90,7 +92,7 @@ class ShapeCard(Card):
         self.material.refresh(shapes)
         self._copy.setEnabled(len(cells) > 1)
         self._list.show_cell(cell if len(cells) == 1 else None, self.session.selection.shape_index)
-        shape = self.stage.shape()
+        shape = self.editing.shape()
         for holder in (*self._numbers, self._facts):
             holder.setVisible(shape is not None)
         if sheet is None:
@@ -118,7 +120,7 @@ class ShapeCard(Card):
         """Vertices as typed: pairs of numbers, each pair after a blank."""
         cell, shape, index = (
             self.session.selection.cell,
-            self.stage.shape(),
+            self.editing.shape(),
             self.session.selection.shape_index or 0,
         )
         if cell is None or not isinstance(shape, Polygon):
@@ -127,18 +129,18 @@ class ShapeCard(Card):
             points = tuple((float(x), float(y)) for x, y in (pair.split(",") for pair in text.split()))
         except ValueError:
             self.session.tell("fault", f"{text!r} is no list of vertices.", "Write them as 0,16 16,0 16,16.")
-            self.stage.refresh()
+            self.refresh(self._shapes)
             return
         new = replace(shape, points=points)
         if not self.session.document.edit(
             f"Set the vertices of {cell.name}", lambda p: put_shape(p, cell.id, index, new)
         ):
-            self.stage.refresh()
+            self.refresh(self._shapes)
 
     def _typed(self) -> None:
         cell, shape, index = (
             self.session.selection.cell,
-            self.stage.shape(),
+            self.editing.shape(),
             self.session.selection.shape_index or 0,
         )
         if cell is None or shape is None:

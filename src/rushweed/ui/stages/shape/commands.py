@@ -3,14 +3,10 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from rushweed.core.shape.primitives import COMMON
 from rushweed.ui.commands.command import Command, Rows
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
-
+from rushweed.ui.stages.shape.stage import ShapeStage
 
 KEYS: dict[str, tuple[str, ...]] = {
     **{name: (f"Alt+Shift+{n}",) for n, name in enumerate(
@@ -22,7 +18,7 @@ KEYS: dict[str, tuple[str, ...]] = {
 
 
 def commands(stage: ShapeStage) -> list[Command]:
-    session = stage.session
+    session, editing = stage.session, stage.editing
 
     def chosen() -> str:
         return "" if session.selection.cells else "No cell is selected."
@@ -33,10 +29,10 @@ def commands(stage: ShapeStage) -> list[Command]:
     row = Rows("Shape", ("shape",), chosen).row
     give = [
         row(name.replace(" ", "_"), f"Shape: {name}", KEYS.get(name, (str(i + 1),) if i < 9 else ()),
-            "Give it to the selected cells, or brush it.", partial(stage.give, name), lambda: "")
+            "Give it to the selected cells, or brush it.", partial(editing.give, name), lambda: "")
         for i, name in enumerate(COMMON)
     ]  # fmt: skip
-    turn = stage.rearrange
+    turn = editing.rearrange
     return [
         *give,
         row("mirror", "Mirror the shapes", ("M",), "Left and right, within each cell.",
@@ -45,10 +41,10 @@ def commands(stage: ShapeStage) -> list[Command]:
         row("turn", "Turn the shapes a quarter", ("U",), "Clockwise, within each cell.",
             partial(turn, "turn")),
         row("copy", "Copy the shape to the selected cells", ("Ctrl+D",), "From the cell selected last.",
-            stage.copy, several),
-        row("keep", "Copy the shapes", ("Ctrl+Shift+C",), "Of the cell selected last.", stage.copy_out),
-        row("paste", "Paste the shapes", ("Ctrl+Shift+V",), "To the selected cells.", stage.paste,
-            lambda: chosen() or ("" if stage.copied is not None else "Nothing is copied.")),
+            editing.copy, several),
+        row("keep", "Copy the shapes", ("Ctrl+Shift+C",), "Of the cell selected last.", editing.copy_out),
+        row("paste", "Paste the shapes", ("Ctrl+Shift+V",), "To the selected cells.", editing.paste,
+            lambda: chosen() or ("" if editing.copied is not None else "Nothing is copied.")),
         row("set", "New auto-tile set", (), "Tiles that choose themselves.", stage.auto.add_set, lambda: ""),
         row("trace", "Outline from the pixels", ("O",), "Within the tolerance on the card.",
             stage.pixels.trace),
@@ -56,5 +52,5 @@ def commands(stage: ShapeStage) -> list[Command]:
             stage.pixels.propose, lambda: ""),
         row("take", "Take all proposed shapes", ("Ctrl+Return",), "Those that are shown.",
             stage.pixels.take_all, lambda: "" if stage.pixels.proposed else "Nothing is proposed."),
-        row("remove", "Take the shapes away", ("Delete",), "From the selected cells.", stage.remove),
+        row("remove", "Take the shapes away", ("Delete",), "From the selected cells.", editing.remove),
     ]  # fmt: skip

@@ -2,27 +2,23 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.shape import Shape
 from rushweed.core.shape.groups import set_material, touches
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many, shared
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
-
 NO_GROUP, MIXED = "none, meets all", "mixed"
 
 
 class Material(QWidget):
-    def __init__(self, stage: ShapeStage) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        self.stage, self.session, self.look = stage, stage.session, stage.look
+        self.session, self.look = context.session, context.look
         self.friction = NumbersField(1, "", Numbers(0, 100, False, 0.05, 2), self.look)
         self.bounce = NumbersField(1, "", Numbers(0, 100, False, 0.05, 2), self.look)
         for field, name in ((self.friction, "friction"), (self.bounce, "bounce")):

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
@@ -20,15 +20,14 @@ from rushweed.core.shape.edit import give_each, set_shapes
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
 from rushweed.core.shape.trace import Traced, trace_masks
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.paths import rings_path
 from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.session.jobs import Job
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
+from rushweed.ui.stages.shape.role_line import RoleLine
 
 AT_ONCE = 64  # cells that are outlined without leaving the window's thread
 STEPS = 4  # of the slider to a px
@@ -59,9 +58,9 @@ def _within(alpha: np.ndarray, vertices: int, threshold: int, each: bool) -> Tra
 class FromPixels(QWidget):
     """The rows of the card; it keeps what is proposed until it is taken or left."""
 
-    def __init__(self, stage: ShapeStage) -> None:
+    def __init__(self, context: Context, roles: RoleLine) -> None:
         super().__init__()
-        self.stage, self.session = stage, stage.session
+        self.context, self.session, self.roles = context, context.session, roles
         self.proposed: dict[str, Proposed] = {}
         self._tracing: Job | None = None
         self._drawn: tuple[object, object, QPainterPath] | None = None  # what is proposed, as one path
@@ -83,8 +82,8 @@ class FromPixels(QWidget):
         self.show_state()
 
     def _make_fields(self) -> None:
-        stage = self.stage
-        self.tolerance = NumbersField(1, rule=Numbers(0, 64, False, 0.25, 2), look=stage.look)
+        look, icons = self.context.look, self.context.icons
+        self.tolerance = NumbersField(1, rule=Numbers(0, 64, False, 0.25, 2), look=look)
         self.tolerance.setFixedWidth(72)
         self.tolerance.show_value(1)
         self.tolerance.setToolTip("How far the outline may be from the border of the pixels")
@@ -96,20 +95,20 @@ class FromPixels(QWidget):
         self.tolerance.edited.connect(lambda v: self._typed(v[0]))
         self.tolerance.settled.connect(self.settle)
         self.tolerance.escaped.connect(self._take_typed_back)
-        self.convex = Check(stage.look, stage.icons, "Convex")
+        self.convex = Check(look, icons, "Convex")
         self.convex.setToolTip("In convex parts, on the outline's own vertices")
         self.convex.edited.connect(lambda _on: self._again())
-        self.threshold = NumbersField(1, "", Numbers(1, 255), stage.look)
+        self.threshold = NumbersField(1, "", Numbers(1, 255), look)
         self.threshold.setFixedWidth(48)
         self.threshold.show_value(SOLID)
         self.threshold.setToolTip("Alpha from which a px is solid")
-        self.vertices = NumbersField(1, "", Numbers(0, 4096), stage.look)
+        self.vertices = NumbersField(1, "", Numbers(0, 4096), look)
         self.vertices.setFixedWidth(48)
         self.vertices.show_value(0)
         self.vertices.setToolTip(
             "So many vertices at most, as near to the border as they allow; 0 is any number"
         )
-        self.each = Check(stage.look, stage.icons, "each")
+        self.each = Check(look, icons, "each")
         self.each.setToolTip("The number holds for each part by itself, not for all parts of a cell together")
         for field in (self.threshold, self.vertices):
             field.edited.connect(lambda _v: self._preview())
@@ -157,7 +156,7 @@ class FromPixels(QWidget):
         rgba = self.session.stock.pixels_or_blank(sheet)
         wanted, base = set(ids), self.session.document.history.project
         cells = [c for c in sheet.cells if c.id in wanted]
-        tolerance, convex, (role, side) = self.tolerance.values[0], self.convex.on, self.stage.role_now()
+        tolerance, convex, (role, side) = self.tolerance.values[0], self.convex.on, self.roles.role_now()
         threshold, budget, each = int(self.threshold.values[0]), int(self.vertices.values[0]), self.each.on
 
         def work(_job: Job | None) -> Outlined | None:
@@ -275,7 +274,7 @@ class FromPixels(QWidget):
             pixels = len(made) - twins
             self.words.setText(f"{twins} from twins, {pixels} from the pixels. Press one to take it alone.")
         self.show_state()
-        self.stage.desk.update()
+        self.context.desk.update()
 
     def show_state(self) -> None:
         for widget in (self.take, self.leave):
@@ -307,7 +306,7 @@ class FromPixels(QWidget):
         self.proposed = {}
         self.words.setText("")
         self.show_state()
-        self.stage.desk.update()
+        self.context.desk.update()
 
     def _open(self) -> list[Proposed]:
         """The proposals whose cells are there and still have no shape."""
@@ -318,7 +317,7 @@ class FromPixels(QWidget):
         """The proposals as dashed outlines in straw."""
         if not self.proposed:
             return
-        view, look = self.stage.desk.view, self.stage.look
+        view, look = self.context.desk.view, self.context.look
         path = self._path(sheet)
         painter.save()
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -12,6 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shape import CollisionGroup, Trait
 from rushweed.core.shape import groups, traits
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Chip, IconButton, Rule, button, emptied, label, row
@@ -19,9 +19,6 @@ from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
 
 KINDS = {"yes or no": "yes-no", "number": "number", "one of some": "choice", "sides": "sides"}
 ARROWS = {"top": "arrow-down", "right": "arrow-left", "bottom": "arrow-up", "left": "arrow-right"}
@@ -106,9 +103,9 @@ class TouchTable(Keyed):
 class TraitCard(Card):
     """The traits, the value of the one to brush, then the groups."""
 
-    def __init__(self, stage: ShapeStage) -> None:
-        super().__init__(stage.look, "Traits")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context) -> None:
+        super().__init__(context.look, "Traits")
+        self.session, self.icons, self.desk = context.session, context.icons, context.desk
         self.chosen = traits.SURFACE.id
         self.values: dict[str, traits.Value] = {"surface": "wood", "over": 6.0, "entry": "top"}
         self._list, self._value = QVBoxLayout(), QVBoxLayout()
@@ -121,7 +118,7 @@ class TraitCard(Card):
         self.name = TextField("a new trait")
         self.kind = PickBox(self.look, list(KINDS))
         self.kind.setFixedWidth(92)
-        add = IconButton(self.look, stage.icons, "plus", "Add the trait")
+        add = IconButton(self.look, self.icons, "plus", "Add the trait")
         add.pressed.connect(self._add)
         self.name.returnPressed.connect(self._add)
         holder = QWidget()
@@ -136,7 +133,7 @@ class TraitCard(Card):
         holder.setLayout(self._groups)
         self.add(holder)
         self.group_name = TextField("a new group")
-        more = IconButton(self.look, stage.icons, "plus", "Add the group")
+        more = IconButton(self.look, self.icons, "plus", "Add the group")
         more.pressed.connect(self._add_group)
         self.group_name.returnPressed.connect(self._add_group)
         holder = QWidget()
@@ -196,9 +193,7 @@ class TraitCard(Card):
         chip.pressed.connect(partial(self.choose, trait.id))
         parts: list[QWidget | int | None] = [chip]
         if trait.id not in {t.id for t in traits.READY}:
-            away = IconButton(
-                self.look, self.stage.icons, "trash", "Take the trait away, from every tile too"
-            )
+            away = IconButton(self.look, self.icons, "trash", "Take the trait away, from every tile too")
             away.pressed.connect(partial(self._remove, trait))
             parts.append(away)
         holder = QWidget()
@@ -208,7 +203,7 @@ class TraitCard(Card):
     def choose(self, trait_id: str) -> None:
         self.chosen = trait_id
         self.refresh()
-        self.stage.desk.update()
+        self.desk.update()
 
     def _show_value(self) -> None:
         """The value the brush gives, by the kind of the trait."""
@@ -228,7 +223,7 @@ class TraitCard(Card):
             line.append(field)
         elif trait.kind == "sides":
             for side, glyph in ARROWS.items():
-                press = IconButton(self.look, self.stage.icons, glyph, f"In by the {side}", framed=True)
+                press = IconButton(self.look, self.icons, glyph, f"In by the {side}", framed=True)
                 press.show_active(side in str(value).split())
                 press.pressed.connect(partial(self.toggle_side, side))
                 line.append(press)
@@ -309,7 +304,7 @@ class TraitCard(Card):
                 "Name of a group", lambda p: groups.rename_group(p, group.id, text)
             )
         )
-        away = IconButton(self.look, self.stage.icons, "trash", "Take the group away; its shapes meet all")
+        away = IconButton(self.look, self.icons, "trash", "Take the group away; its shapes meet all")
         away.pressed.connect(
             lambda: self.session.document.edit(
                 f"Remove the group {group.name}", lambda p: groups.remove_group(p, group.id)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPen
 
@@ -13,9 +11,8 @@ from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.drag import with_vertex, without_vertex
 from rushweed.core.shape.edit import put_shape
 from rushweed.core.shape.primitives import crossings
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
+from rushweed.ui.desk.context import Context
+from rushweed.ui.session import Session
 
 
 def edge_middles(shape: Shape) -> list[tuple[int, float, float]]:
@@ -29,31 +26,29 @@ def edge_middles(shape: Shape) -> list[tuple[int, float, float]]:
     ]
 
 
-def insert_vertex(stage: ShapeStage, cell: Cell, index: int, edge: int, at: tuple[float, float]) -> None:
+def insert_vertex(session: Session, cell: Cell, index: int, edge: int, at: tuple[float, float]) -> None:
     shape = cell.shapes[index]
     assert isinstance(shape, Polygon)
     more = with_vertex(shape, edge, at)
-    stage.session.document.edit(f"Add a vertex to {cell.name}", lambda p: put_shape(p, cell.id, index, more))
+    session.document.edit(f"Add a vertex to {cell.name}", lambda p: put_shape(p, cell.id, index, more))
 
 
-def remove_vertex(stage: ShapeStage, cell: Cell, index: int, vertex: int) -> None:
+def remove_vertex(session: Session, cell: Cell, index: int, vertex: int) -> None:
     shape = cell.shapes[index]
     assert isinstance(shape, Polygon)
     try:
         fewer = without_vertex(shape, vertex)
     except RushweedError as error:
-        stage.session.tell("fault", error.problem, error.cure)
+        session.tell("fault", error.problem, error.cure)
         return
-    stage.session.document.edit(
-        f"Remove a vertex of {cell.name}", lambda p: put_shape(p, cell.id, index, fewer)
-    )
+    session.document.edit(f"Remove a vertex of {cell.name}", lambda p: put_shape(p, cell.id, index, fewer))
 
 
 def paint_crossings(
-    painter: QPainter, stage: ShapeStage, cell: Cell, points: tuple[tuple[float, float], ...]
+    painter: QPainter, context: Context, cell: Cell, points: tuple[tuple[float, float], ...]
 ) -> None:
     """A cross where edges of a ring cross one another."""
-    view, look = stage.desk.view, stage.look
+    view, look = context.desk.view, context.look
     if len(points) < 4:
         return
     for px, py in crossings(points):

@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from rushweed.core.ship.ways import ways_of
 from rushweed.ui.commands.command import Command, Rows
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.ship.stage import ShipStage
+from rushweed.ui.stages.ship.stage import ShipStage
 
 
 def commands(stage: ShipStage) -> list[Command]:

@@ -14,6 +14,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.ship.ways import DESKTOP, READY, add_way, change_way, remove_way, ways_of
 from rushweed.ui.desk import rulers
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.images import checker, image_of
 from rushweed.ui.desk.marks import paint_hover, paint_selected
@@ -25,7 +26,7 @@ from rushweed.ui.kit.choices import PickBox
 from rushweed.ui.kit.controls import IconButton, button, elided, label
 from rushweed.ui.kit.text import short
 from rushweed.ui.session.jobs import Job
-from rushweed.ui.stages.sheet_stage import Point
+from rushweed.ui.stages.sheet_pointer import Point
 from rushweed.ui.stages.ship.board import LINE, Board, board_of
 from rushweed.ui.stages.ship.card import ShipCard
 from rushweed.ui.stages.ship.shipping import Shipping
@@ -45,8 +46,8 @@ class ShipStage(Stage):
     key, title = "ship", "Ship"
     tools = (FindFrame(),)
 
-    def __init__(self, *parts: object) -> None:
-        super().__init__(*parts)  # type: ignore[arg-type]
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
         self.board: Board | None = None
         self._way_id = DESKTOP.id
         self._images: list[QImage] = []
@@ -57,6 +58,9 @@ class ShipStage(Stage):
         self.shipping = Shipping(
             self.session, lambda: self.way, self.choose_folder, lambda text: self.settings.where.setText(text)
         )
+        self._make_options()
+        self.settings = ShipCard(self.session, self.look, self.icons, lambda: self.way, self.refresh)
+        self.card = scrolled(self.settings)
 
     @property
     def way(self) -> Way:
@@ -64,7 +68,7 @@ class ShipStage(Stage):
         ways = ways_of(self.session.project)
         return next((w for w in ways if w.id == self._way_id), ways[0])
 
-    def build(self) -> None:
+    def _make_options(self) -> None:
         self._ways = PickBox(self.look, [])
         self._ways.setMinimumWidth(132)
         self._ways.setToolTip("The way to ship that is shown; each keeps its own settings and folder")
@@ -86,8 +90,6 @@ class ShipStage(Stage):
             label("Way"), self._ways, self._add, self._remove, label("to"), self._folder, None, self._all,
             self._ship, keep=(self._ship,),
         )  # fmt: skip
-        self.settings = ShipCard(self.session, self.look, self.icons, lambda: self.way, self.refresh)
-        self.card = scrolled(self.settings)
 
     # -- ways --------------------------------------------------------------------------------------
 

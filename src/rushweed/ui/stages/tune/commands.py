@@ -3,19 +3,16 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from rushweed.core.tune import recipe as recipes
 from rushweed.core.tune.edit import PLACES
 from rushweed.ui.commands.command import Command, Rows
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.tune.stage import TuneStage
+from rushweed.ui.stages.tune.stage import TuneStage
 
 
 def commands(stage: TuneStage) -> list[Command]:
     def cut() -> str:
-        return "" if stage.subject() else "The sheet has no cells yet."
+        return "" if stage.tuning.subject() else "The sheet has no cells yet."
 
     def chosen() -> str:
         return "" if stage.session.selection.cell else "No cell is selected."
@@ -29,7 +26,7 @@ def commands(stage: TuneStage) -> list[Command]:
     row = Rows("Tune", ("tune",)).row
     return [
         row("one", "One cell = one unit", (), "Set pixels per unit to the height of a cell.",
-            stage.one_unit, cut),
+            stage.tuning.one_unit, cut),
         row("all", "Give all cells this pivot", (), "As a share of each cell's size.",
             stage.units.give_all, chosen),
         row("feet", "Pivots from the feet", (), "Under the lowest ink of each cell.",
@@ -39,10 +36,10 @@ def commands(stage: TuneStage) -> list[Command]:
         row("pad", "Pad the texture as it needs", (), "To multiples of 4 or powers of two.",
             stage.texture.pad_to_fit, sheet),
         row("recipe", "Keep these settings as a recipe", (), "Sheets can follow it.",
-            stage.save_recipe, sheet),
+            stage.tuning.save_recipe, sheet),
         *(
             row(f"recipe.{one.id}", f"Recipe: {one.name}", (), "For the selected sheets.",
-                partial(stage.give_recipe, one.id), sheet)
+                partial(stage.tuning.give_recipe, one.id), sheet)
             for one in recipes.OURS
         ),
         *(

@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.model.sheet import Cell, Fill, NineSlice
 from rushweed.core.tune.nine import FILLS, MARGINS, clear, proposed, set_fill, set_margins, start
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import cell_title, many, shared
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.tune.stage import TuneStage
 
 GRAB = 6  # px of the screen within which a guide is taken
 OPPOSITE = {"left": "right", "right": "left", "top": "bottom", "bottom": "top"}
@@ -25,9 +22,9 @@ OPPOSITE = {"left": "right", "right": "left", "top": "bottom", "bottom": "top"}
 class NineCard(Card):
     label_width = 72
 
-    def __init__(self, stage: TuneStage) -> None:
-        super().__init__(stage.look, "Nine-slice")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context) -> None:
+        super().__init__(context.look, "Nine-slice")
+        self.session = context.session
         self._teach = label(
             "The corners keep their size; sides and centre fill the rest. Drag the guides on the Desk, with "
             "Shift both at once, and the corner in the Proof.",

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QVBoxLayout, QWidget
 
@@ -12,14 +11,13 @@ from rushweed.core.document.model.sheet import Codec, Recipe, Sheet
 from rushweed.core.tune import recipe as recipes
 from rushweed.core.tune.art import Art, art_of
 from rushweed.core.tune.codec.compress import CODECS, WORDS
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, IconButton, Rule, button, emptied, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.tune.stage import TuneStage
+from rushweed.ui.stages.tune.tuning import Tuning
 
 MOST_CHIPS = 3
 
@@ -27,9 +25,9 @@ MOST_CHIPS = 3
 class RecipeLine(QWidget):
     """The fitting recipe first, with its reason; the one in use is checked."""
 
-    def __init__(self, stage: TuneStage) -> None:
+    def __init__(self, context: Context, tuning: Tuning) -> None:
         super().__init__()
-        self.stage, self.session, self.look = stage, stage.session, stage.look
+        self.session, self.look, self.tuning = context.session, context.look, tuning
         self.chips = QHBoxLayout(self)
         self.chips.setContentsMargins(8, 0, 8, 8)
         self.chips.setSpacing(8)
@@ -58,19 +56,19 @@ class RecipeLine(QWidget):
         for one in ordered[:MOST_CHIPS]:
             why = art.why if one.id == fit else ""
             chip = Chip(self.look, one.name, why, one.id == chosen, words_of(one))
-            chip.pressed.connect(partial(self.stage.give_recipe, one.id))
+            chip.pressed.connect(partial(self.tuning.give_recipe, one.id))
             self.chips.addWidget(chip)
         if len(ordered) > MOST_CHIPS:
             rest = [r.name for r in ordered[MOST_CHIPS:]]
             more = PickBox(self.look, [f"{len(rest)} more", *rest])
             ids = {r.name: r.id for r in ordered}
-            more.picked.connect(lambda name: self.stage.give_recipe(ids[name]) if name in ids else None)
+            more.picked.connect(lambda name: self.tuning.give_recipe(ids[name]) if name in ids else None)
             self.chips.addWidget(more)
         if chosen == "" or len(used) > 1:
             self.chips.addWidget(label("mixed" if len(used) > 1 else "set by hand", "quiet"))
         if chosen == "":
             keep = button("Keep as a recipe")
-            keep.clicked.connect(self.stage.save_recipe)
+            keep.clicked.connect(self.tuning.save_recipe)
             self.chips.addWidget(keep)
         self.chips.addStretch(1)
 
@@ -95,9 +93,9 @@ def words_of(recipe: Recipe) -> str:
 class RecipeCard(Card):
     """Every recipe with what it sets; sheets that follow one change with it."""
 
-    def __init__(self, stage: TuneStage) -> None:
-        super().__init__(stage.look, "Recipes")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context, tuning: Tuning) -> None:
+        super().__init__(context.look, "Recipes")
+        self.session, self.icons, self.tuning = context.session, context.icons, tuning
         self._rows = QVBoxLayout()
         self._rows.setSpacing(4)
         holder = QWidget()
@@ -105,7 +103,7 @@ class RecipeCard(Card):
         self._rows.setContentsMargins(0, 0, 0, 0)
         self.add(holder)
         self.keep = button("Keep this sheet's settings as a recipe")
-        self.keep.clicked.connect(stage.save_recipe)
+        self.keep.clicked.connect(tuning.save_recipe)
         self.add(self.keep)
         self.end()
         self._key: object = None
@@ -135,14 +133,14 @@ class RecipeCard(Card):
         name.show_value(one.name)
         name.edited.connect(lambda text: self._change(one.id, "Name of a recipe", name=text))
         used = label(many(followers, "sheet"), "quiet")
-        fold = IconButton(self.look, self.stage.icons, "caret-down" if one.id == self.open else "caret-right",
+        fold = IconButton(self.look, self.icons, "caret-down" if one.id == self.open else "caret-right",
                           "Its settings")  # fmt: skip
         fold.pressed.connect(partial(self._fold, one.id))
         changed = one not in recipes.OURS
         ours = one.id in {r.id for r in recipes.OURS}
         glyph = "arrow-counter-clockwise" if ours else "trash"
         tip = "As it came with Rushweed" if ours else "Take it away; its sheets stay as they are"
-        away = IconButton(self.look, self.stage.icons, glyph, tip)
+        away = IconButton(self.look, self.icons, glyph, tip)
         away.pressed.connect(partial(self._remove, one))
         away.setEnabled(changed)
         away.setVisible(changed)
@@ -158,7 +156,7 @@ class RecipeCard(Card):
         filter = ChoiceRow(self.look, [("nearest", "Nearest"), ("linear", "Linear")])
         filter.show_value(one.filter)
         filter.edited.connect(lambda v: self._change(one.id, "Filter of a recipe", filter=v))
-        mipmaps = Check(self.look, self.stage.icons, "Mipmaps")
+        mipmaps = Check(self.look, self.icons, "Mipmaps")
         mipmaps.show_value(one.mipmaps)
         mipmaps.edited.connect(lambda on: self._change(one.id, "Mipmaps of a recipe", mipmaps=on))
         codec = PickBox(self.look, [WORDS[c] for c in CODECS])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
@@ -22,6 +22,7 @@ from rushweed.core.tune.codec.compress import (
     size_rules,
 )
 from rushweed.core.tune.texture import bleeds, gutter_needed, texture_size
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.images import image_of
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.card import Card
@@ -30,9 +31,7 @@ from rushweed.ui.kit.controls import Rule, button, label
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
 from rushweed.ui.kit.theme import Look
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.tune.stage import TuneStage
+from rushweed.ui.stages.tune.tuning import Tuning
 
 LINE, HEAD = 24, 18
 NAMES = 60  # px that the names of the codecs take
@@ -149,12 +148,12 @@ class CodecTable(QWidget):
 class TextureCard(Card):
     """Worked out in the background while the tool is in use."""
 
-    def __init__(self, stage: TuneStage) -> None:
-        super().__init__(stage.look, "Texture")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context, tuning: Tuning) -> None:
+        super().__init__(context.look, "Texture")
+        self.session, self.tuning = context.session, tuning
         self.table = CodecTable(self.look)
-        self.table.edited.connect(lambda codec: stage.tune(f"Compression {WORDS[codec]}:", codec=codec))
-        self.table.hovered.connect(lambda _c: stage.desk.update())
+        self.table.edited.connect(lambda codec: tuning.tune(f"Compression {WORDS[codec]}:", codec=codec))
+        self.table.hovered.connect(lambda _c: context.desk.update())
         self.add(self.table)
         self.reason = label("", "quiet")
         self.worst = label("", "quiet")
@@ -193,11 +192,11 @@ class TextureCard(Card):
         self.field("Page up to", self.limit)
         self.end()
         for field, name in ((self.gutter, "gutter"), (self.limit, "limit")):
-            field.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: int(v[0])}))
+            field.edited.connect(lambda v, name=name: tuning.tune(f"Set {name}", **{name: int(v[0])}))
             self.session.document.follow(field)
         for choice, name in self._choices():
-            choice.edited.connect(lambda v, name=name: stage.tune(f"Set {name}", **{name: v}))
-        self.group.edited.connect(lambda text: stage.tune("Set atlas group", group=text.strip()))
+            choice.edited.connect(lambda v, name=name: tuning.tune(f"Set {name}", **{name: v}))
+        self.group.edited.connect(lambda text: tuning.tune("Set atlas group", group=text.strip()))
         self._map: tuple[object, QImage] | None = None
 
     def _choices(self) -> tuple[tuple[ChoiceRow, str], ...]:
@@ -266,14 +265,14 @@ class TextureCard(Card):
     def _cure(self) -> None:
         sheet = self.session.selection.sheet
         if sheet is not None:
-            self.stage.tune("Gutter", gutter=gutter_needed(sheet))
+            self.tuning.tune("Gutter", gutter=gutter_needed(sheet))
             self.session.document.seal()
 
     def pad_to_fit(self) -> None:
         """Pad so that no rule of the codec or of mipmaps is broken."""
         sheet = self.session.selection.sheet
         if sheet is not None:
-            self.stage.tune(
+            self.tuning.tune(
                 "Padding", pad=pad_needed(texture_size(sheet), sheet.tune.codec, sheet.tune.mipmaps)
             )
 

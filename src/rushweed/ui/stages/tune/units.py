@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtWidgets import QGridLayout, QWidget
 
 from rushweed.core.document.model.project import Project
@@ -18,23 +16,22 @@ from rushweed.core.tune.edit import (
     tune_sheets,
 )
 from rushweed.core.tune.units import fraction_text, plain, snap_step
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import cell_title, many, shared
 from rushweed.ui.stages.places import PlaceBoard
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.tune.stage import TuneStage
+from rushweed.ui.stages.tune.tuning import Tuning
 
 SNAPS = {"px": 1.0, "half": 0.5}
 
 
 class UnitsCard(Card):
-    def __init__(self, stage: TuneStage) -> None:
-        super().__init__(stage.look, "Card")
-        self.stage, self.session = stage, stage.session
+    def __init__(self, context: Context, tuning: Tuning) -> None:
+        super().__init__(context.look, "Card")
+        self.session, self.tuning = context.session, tuning
         self.add(label("Units", "head"))
         self._facts = {}
         for words in ("Sheet", "Cell", "Snap step"):
@@ -91,7 +88,7 @@ class UnitsCard(Card):
         sheet, sheets, cells = (
             self.session.selection.sheet,
             self.session.selection.sheets,
-            self.stage.subject(),
+            self.tuning.subject(),
         )
         self.setEnabled(sheet is not None)
         what, where = cell_title(sheet, self.session.selection.cells)
@@ -147,7 +144,7 @@ class UnitsCard(Card):
     # -- editing ---------------------------------------------------------------------------------------
 
     def place(self, name: str) -> None:
-        ids = [c.id for c in self.stage.subject()]
+        ids = [c.id for c in self.tuning.subject()]
         whole = not self.session.selection.cells
         sheets = list(self.session.selection.sheet_ids)
 
@@ -159,7 +156,7 @@ class UnitsCard(Card):
         self.session.document.edit(f"Pivot of {many(len(ids), 'cell')} to {name}", change)
 
     def _set_px(self, axis: int, value: float) -> None:
-        ids = [c.id for c in self.stage.subject()]
+        ids = [c.id for c in self.tuning.subject()]
         x, y = (value, None) if axis == 0 else (None, value)
         self.session.document.edit(
             f"Pivot of {many(len(ids), 'cell')}",
@@ -168,7 +165,7 @@ class UnitsCard(Card):
         )
 
     def _set_share(self, axis: int, share: float) -> None:
-        cells = self.stage.subject()
+        cells = self.tuning.subject()
 
         def change(project: Project) -> Project:
             for cell in cells:
@@ -183,7 +180,7 @@ class UnitsCard(Card):
 
     def from_feet(self) -> None:
         """Put the pivot of each cell under its feet."""
-        cells = self.stage.subject()
+        cells = self.tuning.subject()
         pixels = {}
         for sheet in self.session.selection.sheets:
             rgba = self.session.stock.pixels_or_blank(sheet)

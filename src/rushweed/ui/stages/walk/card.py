@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from rushweed.core.document.model.level import Level
 from rushweed.core.walk.walkers import (
@@ -17,16 +17,16 @@ from rushweed.core.walk.walkers import (
     units_of,
     walker_of,
 )
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, IconButton, Rule, button, label
 from rushweed.ui.kit.fields import Numbers, NumbersField
-from rushweed.ui.stages.walk.keys import ACTIONS, WORDS, KeyField
+from rushweed.ui.stages.walk.keys import ACTIONS, WORDS, KeyField, WalkKeys
 from rushweed.ui.stages.walk.reach_rows import ReachRows
 from rushweed.ui.stages.walk.run_rows import RunRows
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.walk.stage import WalkStage
+from rushweed.ui.stages.walk.run_work import RunWork
+from rushweed.ui.stages.walk.walk_line import WalkLine
 
 BY_NAME = "by its name"
 
@@ -36,24 +36,25 @@ class WalkCard(Card):
 
     label_width = 78
 
-    def __init__(self, stage: WalkStage) -> None:
-        super().__init__(stage.look, "Walker")
-        self.stage, self.session, look = stage, stage.session, stage.look
+    def __init__(self, context: Context, line: WalkLine, keys: WalkKeys, runs: RunWork) -> None:
+        super().__init__(context.look, "Walker")
+        self.session, self.icons, look = context.session, context.icons, context.look
+        self._keys = keys
         self.kind = ChoiceRow(look, [("light", "Light"), ("heavy", "Heavy"), ("own", "Own")])
         self.kind.setToolTip("Two ready sets of numbers, or those of your own")
         self.kind.edited.connect(self._take)
         self.add(self.kind)
         self._fields: dict[str, NumbersField] = {}
         self._make_numbers()
-        self.runs, self.reach = RunRows(stage), ReachRows(stage)
+        self.runs, self.reach = RunRows(context, runs), ReachRows(context, runs)
         self.add(Rule(look))
         self.add(self.reach)
         self.add(Rule(look))
         self.add(self.runs)
         self.add(Rule(look))
         self.add(label("The picture", "head"))
-        self.field("Size", stage.size)
-        self.field("Looks ahead", stage.ahead)
+        self.field("Size", line.size)
+        self.field("Looks ahead", line.ahead)
         self.add(Rule(look))
         self._make_states()
         self.add(Rule(look))
@@ -96,7 +97,7 @@ class WalkCard(Card):
             self.field("Slope up to", slope), self.field("Steps up", steps), self.field("Grace", *grace),
         ]  # fmt: skip
         corner = number("corner_px", "px", 0, 64, 1, "Corners are passed on which only so much of him hangs")
-        self.eight = Check(self.look, self.stage.icons, "At full speed at once")
+        self.eight = Check(self.look, self.icons, "At full speed at once")
         self.eight.setToolTip("In eight ways without a run-up; else he gathers speed")
         self.eight.edited.connect(lambda on: self._change(eight=on))
         self._top = [self.field("Corners", corner), self.field("", self.eight)]
@@ -108,12 +109,7 @@ class WalkCard(Card):
         self.body.edited.connect(self._set_body)
         self.session.document.follow(self.body)
         own = IconButton(
-            self.look,
-            self.stage.icons,
-            "arrow-counter-clockwise",
-            "As his animation has it",
-            framed=True,
-            px=14,
+            self.look, self.icons, "arrow-counter-clockwise", "As his animation has it", framed=True, px=14
         )
         own.pressed.connect(lambda: self._change(body=None))
         self.field("Body", self.body, own)
@@ -171,10 +167,13 @@ class WalkCard(Card):
             if moment not in own:
                 first = f"{shown[moment].name}, {BY_NAME}" if moment in shown else "none by name"
             self._fill(box, [first, *names.values()], own.get(moment) or first)
-        for action, made in self.keys.items():
-            made.show_value(tuple(int(k) for k in self.stage.keys.keys[action]))
+        self._show_keys()
         self.runs.refresh(level)
         self.reach.refresh()
+
+    def _show_keys(self) -> None:
+        for action, made in self.keys.items():
+            made.show_value(tuple(int(k) for k in self._keys.keys[action]))
 
     @staticmethod
     def _fill(box: PickBox, names: list[str], now: str) -> None:
@@ -218,9 +217,9 @@ class WalkCard(Card):
         self.session.document.edit(f"Shown {moment}", lambda p: show_when(p, level_id, moment, found))
 
     def _set_key(self, action: str, key: int) -> None:
-        self.stage.keys.set_key(action, key)
-        self.stage.refresh()
+        self._keys.set_key(action, key)
+        self._show_keys()
 
     def reset_keys(self) -> None:
-        self.stage.keys.reset()
-        self.stage.refresh()
+        self._keys.reset()
+        self._show_keys()

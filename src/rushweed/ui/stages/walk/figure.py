@@ -13,11 +13,11 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.walk.terms import AIR, CLIMB, FACING, LANDED, MODE, STEPS, VX, VY
 from rushweed.core.walk.walkers import LANDING_MS, shown_when
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.level_paint import DrawnFigure
 
 if TYPE_CHECKING:
     from rushweed.core.walk.record import Walk
-    from rushweed.ui.stages.walk.stage import WalkStage
 
 MOST_KEPT = 256  # images of frames
 SLOW = 2000  # 1/65536 px a step, below which he stands
@@ -31,8 +31,8 @@ INSTEAD = {  # what is shown where a moment has no animation
 class Figure:
     """Keeps the images of frames, and since when which moment is shown."""
 
-    def __init__(self, stage: WalkStage) -> None:
-        self.stage = stage
+    def __init__(self, context: Context) -> None:
+        self.session, self.look, self.desk = context.session, context.look, context.desk
         self._images: dict[tuple[object, ...], QImage] = {}
         self._shown: tuple[tuple[object, ...], dict[str, Animation]] = ((), {})
         self._since = ("", 0)
@@ -59,7 +59,7 @@ class Figure:
 
     def drawn(self, walk: Walk, feet: tuple[float, float]) -> DrawnFigure:
         """Him as he is to be drawn now, with his feet at a place."""
-        project = self.stage.session.project
+        project = self.session.project
         shown, moment = self.animations(project, walk), self.moment(walk)
         if moment == "landing" and moment not in shown:
             moment = "standing"
@@ -72,13 +72,13 @@ class Figure:
         ms = (walk.step - self._since[1]) * 1000 / STEPS
         if moment == "climbing":  # by the way he makes, a frame each few px
             ms = abs(feet[1]) * 12
-        found = self.stage.session.cells_by_id.get(animation.frames[frame_at(animation, ms)].cell)
+        found = self.session.cells_by_id.get(animation.frames[frame_at(animation, ms)].cell)
         if found is None:
             return self._box(walk, feet)
         return self._frame(*found, walk, feet)
 
     def _frame(self, sheet: Sheet, cell: Cell, walk: Walk, feet: tuple[float, float]) -> DrawnFigure:
-        image = self.stage.desk.images.image(sheet)
+        image = self.desk.images.image(sheet)
         left = int(walk.state[FACING]) < 0
         key = (cell.id, cell.rect, left, image.cacheKey())
         if key not in self._images:
@@ -96,16 +96,16 @@ class Figure:
         """His body, with a mark to the side he looks to."""
         wide, high = walk.body[2:]
         left = int(walk.state[FACING]) < 0
-        key = ("box", wide, high, left, self.stage.look.theme)
+        key = ("box", wide, high, left, self.look.theme)
         if key not in self._images:
             image = QImage(wide, high, QImage.Format.Format_ARGB32_Premultiplied)
-            image.fill(self.stage.look.colour("art_rust"))
+            image.fill(self.look.colour("art_rust"))
             painter = QPainter(image)
-            painter.setPen(self.stage.look.colour("art_ink"))
+            painter.setPen(self.look.colour("art_ink"))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(0, 0, wide - 1, high - 1))
             eye = QRectF(1 if left else wide - 3, min(3, high / 4), 2, 2)
-            painter.fillRect(eye, self.stage.look.colour("art_paper"))
+            painter.fillRect(eye, self.look.colour("art_paper"))
             painter.end()
             self._images[key] = image
         return DrawnFigure(self._images[key], feet, (wide / 2, high))

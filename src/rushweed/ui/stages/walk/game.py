@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter, QPen
@@ -11,6 +11,7 @@ from PyQt6.QtGui import QImage, QPainter, QPen
 from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.traits import short_value, trait_of, value_of
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.desk.rulers import THICK
@@ -19,25 +20,37 @@ from rushweed.ui.desk.view import View
 from rushweed.ui.desk.walk_marks import jump_near, paint_path, paint_reach, tag_jump
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.walk.figure import Figure
-from rushweed.ui.stages.walk.keys import name_of
+from rushweed.ui.stages.walk.keys import WalkKeys, name_of
+from rushweed.ui.stages.walk.play import Play
+from rushweed.ui.stages.walk.reach_job import ReachJob
 from rushweed.ui.stages.walk.time_line import HIGH, TimeLine
+from rushweed.ui.stages.walk.walk_line import WalkLine
 
 if TYPE_CHECKING:
     from rushweed.core.walk.record import Walk
-    from rushweed.ui.stages.walk.stage import WalkStage
 
 MARGIN = 3  # px of the Desk around the picture
 FOOT = HIGH + 30  # px below it, for the time line and what the keys do
 GRIP = 8  # px beside the wipe at which it can be taken
 
 
-class Game:
-    """Draws for one WalkStage; the Desk's view follows the camera, so that places on screen are level px."""
+class WalkParts(NamedTuple):
+    """What the game is drawn from."""
 
-    def __init__(self, stage: WalkStage) -> None:
-        self.stage = stage
-        self.figure, self.line = Figure(stage), TimeLine(stage)
-        self.marks = ShapeMarks(stage.look)
+    play: Play
+    line: WalkLine
+    keys: WalkKeys
+    reach: ReachJob
+
+
+class Game:
+    """Draws it; the Desk's view follows the camera, so that places on screen are level px."""
+
+    def __init__(self, context: Context, parts: WalkParts) -> None:
+        self.session, self.look, self.desk = context.session, context.look, context.desk
+        self.play, self.shown, self.keys, self.reach = parts
+        self.figure, self.line = Figure(context), TimeLine(self.look, self.play)
+        self.marks = ShapeMarks(self.look)
         self.box = QRectF()  # the picture on screen
         self.wipe = 0.5  # share of the picture's width
         self._at: QPointF | None = None
@@ -45,45 +58,43 @@ class Game:
 
     @property
     def mode(self) -> str:
-        return self.stage.mode.value or "picture"
+        return self.shown.mode.value or "picture"
 
     # -- places ----------------------------------------------------------------------------------------
 
     def fit(self) -> None:
         """How large the picture is shown: the largest whole multiple that fits, or the whole window."""
-        stage = self.stage
-        if not stage.view_key() or stage.session.stage != "walk":
+        if self.session.selection.level is None or self.session.stage != "walk":
             return
-        room, view = stage.desk.room, stage.desk.view
-        wide, high = (int(v) for v in stage.size.values)
+        room, view = self.desk.room, self.desk.view
+        wide, high = (int(v) for v in self.shown.size.values)
         most = min((room.width() - 2 * MARGIN) / wide, (room.height() - MARGIN - FOOT) / high)
         view.zoom, view.fitted = max(int(most * view.ratio), 1) / view.ratio, True
         self._place()
-        stage.desk.zoomed.emit(view.words())
+        self.desk.zoomed.emit(view.words())
 
     def _place(self) -> None:
-        stage = self.stage
-        room, view = stage.desk.room, stage.desk.view
+        room, view = self.desk.room, self.desk.view
         zoom = view.zoom = max(int(view.zoom * view.ratio + 0.01), 1) / view.ratio
         if self.mode == "window":
             box = QRectF(room.left(), room.top(), room.width(), room.height() - FOOT)
-            stage.play.picture = (box.width() / zoom, box.height() / zoom)
+            self.play.picture = (box.width() / zoom, box.height() / zoom)
         else:
-            wide, high = (int(v) for v in stage.size.values)
+            wide, high = (int(v) for v in self.shown.size.values)
             left = room.left() + (room.width() - wide * zoom) / 2
             top = room.top() + max((room.height() - FOOT - high * zoom) / 2, 0)
             box = QRectF(round(left), round(top), wide * zoom, high * zoom)
-            stage.play.picture = (wide, high)
+            self.play.picture = (wide, high)
         self.box = box
-        x, y = stage.play.camera.corner(stage.play.picture, stage.snap.on or self.mode != "window")
+        x, y = self.play.camera.corner(self.play.picture, self.shown.snap.on or self.mode != "window")
         view.offset = QPointF(box.left() - x * zoom, box.top() - y * zoom)
 
     def repaint(self) -> None:
         """Only the picture and what is below it."""
         part = self.box.united(self.line.box).adjusted(-30, -30, 30, 30)
-        self.stage.desk.repaint_part(part.intersected(self.stage.desk.room).toAlignedRect())
-        self.stage.desk.update(0, 0, self.stage.desk.width(), int(THICK))
-        self.stage.desk.update(0, 0, int(THICK), self.stage.desk.height())
+        self.desk.repaint_part(part.intersected(self.desk.room).toAlignedRect())
+        self.desk.update(0, 0, self.desk.width(), int(THICK))
+        self.desk.update(0, 0, int(THICK), self.desk.height())
 
     def pointed(self, at: QPointF | None) -> None:
         self._at = at
@@ -96,28 +107,27 @@ class Game:
 
     def set_wipe(self, at: QPointF) -> None:
         self.wipe = min(max((at.x() - self.box.left()) / max(self.box.width(), 1), 0.0), 1.0)
-        self.stage.desk.update()
+        self.desk.update()
 
     # -- drawing ---------------------------------------------------------------------------------------
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        stage = self.stage
-        level, walk = stage.session.selection.level, stage.play.walk
+        level, walk = self.session.selection.level, self.play.walk
         if level is None:
             return
         self._place()
-        box = self.box.intersected(stage.desk.room)
+        box = self.box.intersected(self.desk.room)
         if walk is None or walk.world.level.id != level.id:
             words = "getting ready …"
-            if stage.play.fault is not None:
-                words = stage.play.fault.problem
+            if self.play.fault is not None:
+                words = self.play.fault.problem
                 self._without_him(painter, box, level)
-            tag(painter, stage.look, box.left() + 12, box.top() + 12, words)
+            tag(painter, self.look, box.left() + 12, box.top() + 12, words)
             return
         painter.save()
         painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
         if self.mode == "window":
-            self._draw(painter, stage.desk.view, self.box, level, walk, stage.snap.on)
+            self._draw(painter, self.desk.view, self.box, level, walk, self.shown.snap.on)
         else:
             self._low_picture(painter, level, walk)
             if self.mode == "both":
@@ -125,76 +135,76 @@ class Game:
                 right.setLeft(self._wipe_x())
                 painter.save()
                 painter.setClipRect(right, Qt.ClipOperation.IntersectClip)
-                self._draw(painter, stage.desk.view, self.box, level, walk, False)
+                self._draw(painter, self.desk.view, self.box, level, walk, False)
                 painter.restore()
         self._over(painter, level, walk)
         painter.restore()
         if self.mode != "window":
             paint_corners(
-                painter, self.box, 27, stage.look.colour("art_paper"), stage.look.colour("art_casing", 0.7)
+                painter, self.box, 27, self.look.colour("art_paper"), self.look.colour("art_casing", 0.7)
             )
         if self.mode == "both":
             self._paint_wipe(painter)
         self._below(painter)
-        if stage.desk.level_painter.unfinished:
-            QTimer.singleShot(0, stage.desk.update)
+        if self.desk.level_painter.unfinished:
+            QTimer.singleShot(0, self.desk.update)
 
     def _draw(
         self, painter: QPainter, view: View, box: QRectF, level: Level, walk: Walk, snaps: bool
     ) -> None:
         """The level and him at a view."""
-        pen = self.stage.desk.level_painter
+        pen = self.desk.level_painter
         pen.ms, pen.snaps, pen.alone = walk.ms + 1, snaps, ""
-        wide, high = self.stage.play.picture
+        wide, high = self.play.picture
         pen.picture = (round(wide), round(high))
         pen.pushed = {
             shown.thing.id: (place.x, place.y, math.degrees(place.turn))
             for (shown, _shapes), place in zip(walk.bodies.things, walk.bodies.at(walk.step), strict=True)
         }
-        pen.walker = self.figure.drawn(walk, self.stage.play.feet())
-        painter.fillRect(box, self.stage.look.colour("art_casing"))
-        pen.paint(painter, view, box, self.stage.session.project, level)
+        pen.walker = self.figure.drawn(walk, self.play.feet())
+        painter.fillRect(box, self.look.colour("art_casing"))
+        pen.paint(painter, view, box, self.session.project, level)
 
     def _without_him(self, painter: QPainter, box: QRectF, level: Level) -> None:
         """The level as it is, where nobody can walk in it."""
-        pen, look = self.stage.desk.level_painter, self.stage.look
+        pen, look = self.desk.level_painter, self.look
         pen.ms, pen.snaps, pen.alone, pen.pushed, pen.walker = 0.0, True, "", {}, None
         painter.save()
         painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
         painter.fillRect(box, look.colour("art_casing"))
-        pen.paint(painter, self.stage.desk.view, box, self.stage.session.project, level)
+        pen.paint(painter, self.desk.view, box, self.session.project, level)
         painter.restore()
 
     def _low_picture(self, painter: QPainter, level: Level, walk: Walk) -> None:
         """The game's own px, then each as large as it is shown."""
-        wide, high = (round(v) for v in self.stage.play.picture)
+        wide, high = (round(v) for v in self.play.picture)
         if (self._low.width(), self._low.height()) != (wide, high):
             self._low = QImage(wide, high, QImage.Format.Format_RGB32)
-        x, y = self.stage.play.camera.corner((wide, high))
+        x, y = self.play.camera.corner((wide, high))
         view = View()
         view.zoom, view.offset = 1.0, QPointF(-x, -y)
         inner = QPainter(self._low)
-        self._draw(inner, view, QRectF(0, 0, wide, high), level, walk, self.stage.snap.on)
+        self._draw(inner, view, QRectF(0, 0, wide, high), level, walk, self.shown.snap.on)
         inner.end()
         painter.drawImage(self.box, self._low)
 
     def _over(self, painter: QPainter, level: Level, walk: Walk) -> None:
         """Reach, shapes, what he touches, and the path."""
-        stage, view, look = self.stage, self.stage.desk.view, self.stage.look
-        found = stage.reach.found
-        if stage.reached.on and found is not None and found.level == level.id:
+        view, look = self.desk.view, self.look
+        found = self.reach.found
+        if self.shown.reached.on and found is not None and found.level == level.id:
             paint_reach(painter, look, view, self.box, found, level.view != "side")
         a, b = view.to_content(self.box.topLeft()), view.to_content(self.box.bottomRight())
-        if stage.shapes.on:
-            placed = placed_shapes(level, stage.session.cells_by_id, (a.x(), a.y(), b.x(), b.y()))
+        if self.shown.shapes.on:
+            placed = placed_shapes(level, self.session.cells_by_id, (a.x(), a.y(), b.x(), b.y()))
             self.marks.paint_merged(painter, view, placed)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(look.colour("art_rust"), 1.5))
             painter.drawRect(self._body_box(walk))
-        if stage.touched.on:
+        if self.shown.touched.on:
             self._paint_touched(painter, level, walk)
-        if stage.path.on:
-            walked = stage.play.log.walked(walk)
+        if self.shown.path.on:
+            walked = self.play.log.walked(walk)
             paint_path(painter, look, view, self.box, walked)
             jump = jump_near(view, walked, self._at) if self._at is not None else None
             last = walked.jumps[-1] if walked.jumps else None
@@ -203,12 +213,12 @@ class Game:
                 tag_jump(painter, look, view, self.box, walked, shown)
 
     def _body_box(self, walk: Walk) -> QRectF:
-        x, y = self.stage.play.feet()
+        x, y = self.play.feet()
         wide, high = walk.body[2:]
-        return self.stage.desk.view.rect(x - wide / 2, y - high, wide, high)
+        return self.desk.view.rect(x - wide / 2, y - high, wide, high)
 
     def _paint_touched(self, painter: QPainter, level: Level, walk: Walk) -> None:
-        view, look, (cw, ch) = self.stage.desk.view, self.stage.look, level.cell
+        view, look, (cw, ch) = self.desk.view, self.look, level.cell
         touched = walk.world.touched(walk.box)
         for _cell, (column, line) in touched:
             box = view.rect(column * cw, line * ch, cw, ch)
@@ -226,7 +236,7 @@ class Game:
 
     def words_of(self, cell: Cell) -> str:
         """A tile's name, what its traits say, and its group."""
-        project = self.stage.session.project
+        project = self.session.project
         words = [cell.name]
         for told in cell.traits:
             trait, value = trait_of(project, told.trait), value_of(cell, told.trait)
@@ -238,7 +248,7 @@ class Game:
         return "  ".join(words)
 
     def _paint_wipe(self, painter: QPainter) -> None:
-        x, look = self._wipe_x(), self.stage.look
+        x, look = self._wipe_x(), self.look
         for colour, wide in (("art_ink", 3), ("art_paper", 1)):
             painter.setPen(QPen(look.colour(colour), wide))
             painter.drawLine(QPointF(x, self.box.top()), QPointF(x, self.box.bottom()))
@@ -250,21 +260,21 @@ class Game:
 
     def _below(self, painter: QPainter) -> None:
         """The time line, and what the keys do."""
-        stage, room = self.stage, self.stage.desk.room
+        room = self.desk.room
         top = min(self.box.bottom() + 8, room.bottom() - FOOT + 4)
         left, wide = self.box.left(), self.box.width()
         if wide < 420:
             left, wide = room.center().x() - 210, 420
         self.line.paint(painter, QRectF(left, top, wide, HIGH))
-        keys = stage.keys.keys
+        keys = self.keys.keys
         words = [f"hold {name_of(int(keys['back'][0]))}: back in time", "Shift-press: stand here",
                  "P: back to Paint, here"]  # fmt: skip
-        if stage.play.paused:
+        if self.play.paused:
             words.insert(0, "time stands: X")
-        elif stage.play.replaying:
+        elif self.play.replaying:
             words.insert(0, "a run is shown")
-        painter.setFont(stage.look.font(11))
-        painter.setPen(stage.look.colour("art_paper"))
+        painter.setFont(self.look.font(11))
+        painter.setPen(self.look.colour("art_paper"))
         painter.drawText(
             QRectF(left, top + HIGH + 2, wide, 18), Qt.AlignmentFlag.AlignVCenter, "     ".join(words)
         )
@@ -273,10 +283,10 @@ class Game:
 
     def describe(self, at: DeskEvent, level: Level) -> str:
         """What is under the pointer: the place, a jump, or the tiles he touches."""
-        walk = self.stage.play.walk
+        walk = self.play.walk
         assert walk is not None
         text = f"{at.x / walk.ppu:.2f}, {at.y / walk.ppu:.2f} u"
-        jump = jump_near(self.stage.desk.view, self.stage.play.log.walked(walk), at.screen)
+        jump = jump_near(self.desk.view, self.play.log.walked(walk), at.screen)
         if jump is not None:
             return f"{text}   jump: {jump.text}"
         touched = walk.world.touched(walk.box)

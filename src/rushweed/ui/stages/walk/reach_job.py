@@ -8,12 +8,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.findings.finding import Finding
-from rushweed.ui.session import later
+from rushweed.ui.session import Session, later
 from rushweed.ui.session.jobs import How, Job
 
 if TYPE_CHECKING:
     from rushweed.core.walk.reached import Reach
-    from rushweed.ui.stages.walk.stage import WalkStage
 
 WAIT_MS = 400  # of quiet before a search begins
 
@@ -23,9 +22,9 @@ class ReachJob(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, stage: WalkStage) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self.stage, self.session = stage, stage.session
+        self.session = session
         self.found: Reach | None = None
         self.progress, self.why = "", ""
         self.aimed: tuple[float, float] | None = None  # a reached place that was pressed

@@ -2,26 +2,23 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.level import Level, Run
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Check, Chip, IconButton, button, emptied, row
 from rushweed.ui.kit.fields import TextField
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.walk.stage import WalkStage
+from rushweed.ui.stages.walk.run_work import RunWork
 
 
 class RunRows(Card):
     """The list of runs, and what the chosen one is."""
 
-    def __init__(self, stage: WalkStage) -> None:
-        super().__init__(stage.look, "Runs")
+    def __init__(self, context: Context, runs: RunWork) -> None:
+        super().__init__(context.look, "Runs")
         self.rows.setContentsMargins(0, 0, 0, 0)
-        self.stage, self.session = stage, stage.session
+        self.session, self.runs = context.session, runs
         self.chosen = ""
         self._shown: tuple[object, ...] = ()
         holder = QWidget()
@@ -30,9 +27,9 @@ class RunRows(Card):
         self._list.setSpacing(4)
         self.add(holder)
         self.name = TextField("name")
-        self.must = Check(stage.look, stage.icons, "Must arrive")
+        self.must = Check(context.look, context.icons, "Must arrive")
         self.must.setToolTip("A test of the level: it has to end where it ended when it was kept")
-        remove = IconButton(stage.look, stage.icons, "trash", "Remove the run", framed=True, px=15)
+        remove = IconButton(context.look, context.icons, "trash", "Remove the run", framed=True, px=15)
         self.name.edited.connect(lambda text: self._change(name=text.strip()))
         self.must.edited.connect(lambda on: self._change(must=on))
         remove.pressed.connect(self.remove)
@@ -46,14 +43,14 @@ class RunRows(Card):
         keep, test = button("Keep this walk"), button("Walk them all")
         keep.setToolTip("Its keys, with the level: walked again they give the same path")
         test.setToolTip("Tell which arrive in the level as it is now")
-        keep.clicked.connect(stage.runs.keep)
-        test.clicked.connect(stage.runs.test)
+        keep.clicked.connect(runs.keep)
+        test.clicked.connect(runs.test)
         holder = QWidget()
         holder.setLayout(row(keep, test, None))
         self.add(holder)
 
     def refresh(self, level: Level) -> None:
-        told = self.stage.runs.arrived
+        told = self.runs.arrived
         key = (level.runs, self.chosen, dict(told))
         if key != self._shown:
             self._shown = key
@@ -77,10 +74,11 @@ class RunRows(Card):
 
     def show_run(self, run_id: str) -> None:
         self.chosen = run_id
-        run = self._run()
-        self.stage.refresh()
+        run, level = self._run(), self.session.selection.level
+        if level is not None:
+            self.refresh(level)
         if run is not None:
-            self.stage.runs.show(run)
+            self.runs.show(run)
 
     def _run(self) -> Run | None:
         level = self.session.selection.level

@@ -3,45 +3,49 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import msgspec
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
 from rushweed.core.document.errors import file_reason
 from rushweed.core.document.model.level import Run
+from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.text import many
+from rushweed.ui.stages.walk.play import Play
+from rushweed.ui.stages.walk.reach_job import ReachJob
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.walk.stage import WalkStage
 
-
-class RunWork:
+class RunWork(QObject):
     """What is done with runs. `arrived` tells of each run, by id, how it went when all were walked last."""
 
-    def __init__(self, stage: WalkStage) -> None:
-        self._stage, self._session = stage, stage.session
+    changed = pyqtSignal()
+
+    def __init__(self, context: Context, play: Play, reach: ReachJob) -> None:
+        super().__init__()
+        self._session, self._desk = context.session, context.desk
+        self.play, self.reach = play, reach
         self.arrived: dict[str, bool] = {}
 
     def keep(self) -> None:
         """Keep the keys of this walk with the level."""
         from rushweed.core.walk.runs import keep_run
 
-        walk, level = self._stage.play.walk, self._session.selection.level
+        walk, level = self.play.walk, self._session.selection.level
         if walk is None or level is None:
             return
         run = walk.run(f"run {len(level.runs) + 1}")
         self._session.document.edit("Keep a run", lambda p: keep_run(p, level.id, run)[0])
-        self._stage.refresh()
+        self.changed.emit()
 
     def show(self, run: Run) -> None:
         """Walk a run from its beginning."""
-        self._stage.desk.setFocus()
-        self._stage.play.start(run=run)
+        self._desk.setFocus()
+        self.play.start(run=run)
 
     def show_way(self) -> None:
         """Walk to the place last asked for, by the keys that reach it."""
-        found, aimed = self._stage.reach.found, self._stage.reach.aimed
+        found, aimed = self.reach.found, self.reach.aimed
         run = found.run_to(*aimed) if found is not None and aimed is not None else None
         if run is not None:
             self.show(run)
@@ -69,13 +73,13 @@ class RunWork:
             )
             text = words if lost else f"All {many(len(arrived), 'run')} of {level.name} arrive."
             self._session.tell("fault" if lost else "told", text)
-            self._stage.refresh()
+            self.changed.emit()
 
         self._session.jobs.start("Walking all runs", work, done)
 
     def export(self) -> None:
         """Write this walk as a file."""
-        walk, desk = self._stage.play.walk, self._stage.desk
+        walk, desk = self.play.walk, self._desk
         if walk is None:
             return
         name, _kind = QFileDialog.getSaveFileName(desk, "Export this walk", "run.json", "Runs (*.json)")

@@ -10,76 +10,47 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 
 from rushweed.core.document.errors import NothingSolidError
 from rushweed.core.level.levels import change_level
-from rushweed.core.level.render import PICTURE
 from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk import rulers
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.rulers import Band, Scale
 from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.card import scrolled
-from rushweed.ui.kit.choices import ChoiceRow
-from rushweed.ui.kit.controls import label
-from rushweed.ui.kit.fields import Numbers, NumbersField
-from rushweed.ui.kit.icons import Icons
-from rushweed.ui.kit.theme import Look
-from rushweed.ui.kit.toggles import Toggle, ToggleButton
-from rushweed.ui.session import Session
 from rushweed.ui.stages.walk.card import WalkCard
-from rushweed.ui.stages.walk.game import Game
+from rushweed.ui.stages.walk.game import Game, WalkParts
 from rushweed.ui.stages.walk.keys import WalkKeys
 from rushweed.ui.stages.walk.play import BITS, Play
 from rushweed.ui.stages.walk.reach_job import ReachJob
 from rushweed.ui.stages.walk.run_work import RunWork
-from rushweed.ui.stages.walk.speed import SpeedRow
-from rushweed.ui.stages.walk.tools import AskTheWay, MoveHim, StandHim
+from rushweed.ui.stages.walk.tools import AskTheWay, MoveHim, StandHim, WalkHands
+from rushweed.ui.stages.walk.walk_line import WalkLine
 
 
 class WalkStage(Stage):
     key, title = "walk", "Walk"
     ruler_unit, strip = "u", "log"
 
-    def __init__(self, session: Session, look: Look, icons: Icons) -> None:
-        super().__init__(session, look, icons)
-        self.play = Play(session)
-        self.game = Game(self)
-        self.reach = ReachJob(self)
-        self.runs = RunWork(self)
-        self.tools = [MoveHim(self), StandHim(self), AskTheWay(self)]
-        self.tool = self.tools[0].id
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        self.play, self.keys = Play(self.session), WalkKeys(context.preferences)
+        self.line = WalkLine(context, self.play)
+        self.line.resized.connect(self._resized)
+        self.line.reached.edited.connect(lambda _on: self._follow_reach())
+        self.option_line.fill(*self.line.parts)
+        self.reach = ReachJob(self.session)
+        self.reach.changed.connect(self._reach_changed)
+        self.runs = RunWork(context, self.play, self.reach)
+        self.runs.changed.connect(self.refresh)
+        self.game = Game(context, WalkParts(self.play, self.line, self.keys, self.reach))
+        hands = WalkHands(context, self.play, self.game, self.reach, self.runs)
+        self.tools = [MoveHim(hands), StandHim(hands), AskTheWay(hands)]
+        self.tool = MoveHim.id
         self._begins_at: tuple[float, float] | None = None
-        self.keys: WalkKeys
-
-    def build(self) -> None:
-        self.keys = WalkKeys(self.preferences)
-        self.mode = ChoiceRow(self.look, [("picture", "Game"), ("window", "Window"), ("both", "Wipe")])
-        self.mode.setToolTip("At the game's own px, at those of the window, or one beside the other")
-        self.mode.edited.connect(lambda _v: self._resized())
-        self.size = NumbersField(2, "px", Numbers(16, 4096), self.look)
-        self.size.show_value(PICTURE)
-        self.size.setToolTip("Px of the game's picture")
-        self.size.edited.connect(lambda _v: self._resized())
-        self.speed = SpeedRow(self.look, self.play)
-        self.speed.edited.connect(lambda _v: self.desk.setFocus())
-        self.shapes = Toggle("Shapes of tiles", False, "H")
-        self.touched = Toggle("What he touches", True, "", "Tiles he stands on or leans against are filled")
-        self.reached = Toggle("What can be reached", True, "R", "From the start, in the background")
-        self.path = Toggle("Path", True, "L", "The way walked, a dot each quarter of a second")
-        self.snap = Toggle("On whole px", True, "", "He and the camera stand on whole px of the game")
-        self.toggles = (self.shapes, self.touched, self.reached, self.path, self.snap)
-        for toggle in self.toggles:
-            toggle.edited.connect(lambda _on: self.desk.update())
-        self.reached.edited.connect(lambda _on: self._follow_reach())
-        self.show_button = ToggleButton(self.look, "Show", self.toggles)
-        self.ahead = NumbersField(1, "px", Numbers(0, 256), self.look)
-        self.ahead.show_value(24)
-        self.ahead.setToolTip("How far the camera looks ahead of him")
-        self.ahead.edited.connect(lambda v: setattr(self.play, "lead", float(v[0])))
-        self.option_line.fill(self.mode, label("Time"), self.speed, self.show_button, None)
-        self._card = WalkCard(self)
+        self._card = WalkCard(context, self.line, self.keys, self.runs)
         self.card = scrolled(self._card)
         self.play.begun.connect(self._begun)
         self.play.moved.connect(self.game.repaint)
-        self.reach.changed.connect(self._reach_changed)
 
     # -- coming and going ------------------------------------------------------------------------------
 
@@ -145,9 +116,9 @@ class WalkStage(Stage):
         self.play.start(walk.feet if same and walk is not None else None, go=not self.play.paused)
 
     def _follow_reach(self) -> None:
-        if self.reached.on and self.session.stage == "walk" and self.session.selection.level is not None:
+        if self.line.reached.on and self.session.stage == "walk" and self.session.selection.level is not None:
             self.reach.follow()
-        elif not self.reached.on:
+        elif not self.line.reached.on:
             self.reach.stop()
 
     def _reach_changed(self) -> None:
@@ -160,7 +131,7 @@ class WalkStage(Stage):
         return f"walk {self.session.selection.level_id}" if self.session.selection.level else ""
 
     def content(self) -> QRectF:
-        wide, high = self.size.values
+        wide, high = self.line.size.values
         return QRectF(0, 0, wide, high)
 
     def empty_words(self) -> tuple[str, str]:
@@ -220,7 +191,7 @@ class WalkStage(Stage):
         if self.play.replaying:
             self.play.replaying = []
         self.play.held |= BITS[action]
-        if self.speed.by_steps:
+        if self.line.speed.by_steps:
             self.play.one_step()
         else:
             self.play.go()

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from rushweed.core.walk.terms import LONGEST_S, STEPS
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.walk.stage import WalkStage
+from rushweed.ui.kit.theme import Look
+from rushweed.ui.stages.walk.play import Play
 
 HIGH = 26
 MARKS = {"jumped": ("ink", 8), "fell": ("fault", 10), "crushed": ("fault", 10), "entered": ("straw_deep", 5)}
@@ -20,8 +17,8 @@ LEAST_S = 10  # that the line stands for, however short the walk
 class TimeLine:
     """Draws the last minute of a walk and turns places on it into steps."""
 
-    def __init__(self, stage: WalkStage) -> None:
-        self.stage = stage
+    def __init__(self, look: Look, play: Play) -> None:
+        self.look, self.play = look, play
         self.box = QRectF()
 
     def _bar(self) -> tuple[float, float]:
@@ -29,7 +26,7 @@ class TimeLine:
 
     def _span(self) -> tuple[int, int]:
         """The steps at its two ends."""
-        walk = self.stage.play.walk
+        walk = self.play.walk
         assert walk is not None
         first = walk.kept_from()
         return first, max(walk.step, first + LEAST_S * STEPS)
@@ -44,7 +41,7 @@ class TimeLine:
 
     def paint(self, painter: QPainter, box: QRectF) -> None:
         self.box = box
-        walk, look = self.stage.play.walk, self.stage.look
+        walk, look = self.play.walk, self.look
         if walk is None:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import NamedTuple
 
 from PyQt6.QtCore import Qt
 
+from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.tool import Tool
+from rushweed.ui.stages.walk.game import Game
+from rushweed.ui.stages.walk.play import Play
+from rushweed.ui.stages.walk.reach_job import ReachJob
+from rushweed.ui.stages.walk.run_work import RunWork
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.walk.stage import WalkStage
+
+class WalkHands(NamedTuple):
+    """What the tools work with."""
+
+    context: Context
+    play: Play
+    game: Game
+    reach: ReachJob
+    runs: RunWork
 
 
 class WalkTool(Tool):
@@ -19,16 +31,16 @@ class WalkTool(Tool):
 
     carries = asks = False
 
-    def __init__(self, stage: WalkStage) -> None:
+    def __init__(self, hands: WalkHands) -> None:
         super().__init__()
-        self.stage, self.session = stage, stage.session
+        self.hands, self.session = hands, hands.context.session
         self._held = ""  # time, wipe or him
 
     def cursor(self) -> Qt.CursorShape:
         return Qt.CursorShape.OpenHandCursor if self.carries else Qt.CursorShape.ArrowCursor
 
     def press(self, at: DeskEvent) -> None:
-        play, game = self.stage.play, self.stage.game
+        play, game = self.hands.play, self.hands.game
         self._held = ""
         if play.walk is None:
             return
@@ -45,10 +57,10 @@ class WalkTool(Tool):
             self.drag(at)
 
     def drag(self, at: DeskEvent) -> None:
-        play, game = self.stage.play, self.stage.game
+        play, game = self.hands.play, self.hands.game
         if self._held == "time":
             play.to_step(game.line.step_at(at.screen.x()))
-            self.stage.desk.update()
+            self.hands.context.desk.update()
         elif self._held == "wipe":
             game.set_wipe(at.screen)
         elif self._held == "him" and play.walk is not None:
@@ -57,13 +69,13 @@ class WalkTool(Tool):
     def release(self, at: DeskEvent) -> None:
         held, self._held = self._held, ""
         if held == "him":
-            self.stage.play.start(_whole(at))
+            self.hands.play.start(_whole(at))
 
     def cancel(self) -> None:
         self._held = ""
 
     def _on_him(self, at: DeskEvent) -> bool:
-        walk = self.stage.play.walk
+        walk = self.hands.play.walk
         if walk is None:
             return False
         x, y = walk.feet
@@ -72,7 +84,7 @@ class WalkTool(Tool):
 
     def _ask(self, at: DeskEvent) -> None:
         """Take a reached place near the press, and walk there."""
-        reach = self.stage.reach
+        reach = self.hands.reach
         found = reach.found
         if found is None:
             self.session.tell(
@@ -84,7 +96,7 @@ class WalkTool(Tool):
             self.session.tell("told", "He does not get there.", "Press a place washed in reed or straw.")
             return
         reach.aimed = (place.x, place.y)
-        self.stage.runs.show_way()
+        self.hands.runs.show_way()
 
 
 class MoveHim(WalkTool):

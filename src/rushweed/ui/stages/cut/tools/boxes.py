@@ -42,9 +42,9 @@ class DrawCells(CutTool):
     def press(self, at: DeskEvent) -> None:
         self._start, self._moved, self._drawn = (at.x, at.y), (0, 0), None
         self._sides = self.sides(at)
-        cell = self.stage.cell_under(at)
+        cell = self.pointer.cell_under(at)
         if self._sides is None and cell is not None:
-            self.stage.selecting.pick(cell, at.ctrl, at.shift)
+            self.pointer.selecting.pick(cell, at.ctrl, at.shift)
             if cell.id in self.session.selection.cell_ids:
                 self._sides = ""
             else:
@@ -73,7 +73,7 @@ class DrawCells(CutTool):
             return
         if drawn is not None:
             if drawn[2] and drawn[3]:
-                self.stage.edit_choosing("Draw a cell", partial(_draw, sheet_id=sheet.id, rect=drawn))
+                self.making.edit_choosing("Draw a cell", partial(_draw, sheet_id=sheet.id, rect=drawn))
         elif sides is not None and self._moved != (0, 0):
             words = "Resize" if sides else "Move"
             self.session.document.edit(f"{words} {many(len(ids), 'cell')}", self._change(sheet, sides))
@@ -96,22 +96,22 @@ class DrawCells(CutTool):
             return False
         far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         sides = "rb" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else ""
-        self.stage.by_hand.nudge(step[0] * far, step[1] * far, sides)
+        self.by_hand.nudge(step[0] * far, step[1] * far, sides)
         return True
 
     def cursor(self) -> Qt.CursorShape:
-        at = self.stage.at
+        at = self.pointer.at
         if at is None:
             return Qt.CursorShape.CrossCursor
         sides = self._sides if self._start is not None else self.sides(at)
         if sides:
             return SHAPES[sides]
-        over = sides == "" or self.stage.cell_under(at) is not None
+        over = sides == "" or self.pointer.cell_under(at) is not None
         return Qt.CursorShape.SizeAllCursor if over else Qt.CursorShape.CrossCursor
 
     def sides(self, at: DeskEvent) -> str | None:
         """The edges of a selected cell under the pointer, "" for its inside, None for no such cell."""
-        zoom = self.stage.desk.view.zoom
+        zoom = self.desk.view.zoom
         near = NEAR / zoom
         for cell in reversed(self.session.selection.cells):
             x, y, w, h = cell.rect
@@ -124,7 +124,7 @@ class DrawCells(CutTool):
         return None
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        view, look, cells = self.stage.desk.view, self.stage.look, self.session.selection.cells
+        view, look, cells = self.desk.view, self.look, self.session.selection.cells
         if self._drawn is not None:
             box = view.rect(*self._drawn)
             paint_corners(painter, box, 14, look.colour("art_rust"), look.colour("art_paper"))
@@ -143,7 +143,7 @@ class DrawCells(CutTool):
 
     def _paint_grips(self, painter: QPainter, box: QRectF) -> None:
         """A short bar on each edge to take hold of."""
-        look = self.stage.look
+        look = self.look
         if box.width() < 24 or box.height() < 24:
             return
         box = box.adjusted(-1, -1, 1, 1)

@@ -6,11 +6,13 @@ from PyQt6.QtCore import QLineF, QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from rushweed.core.cut import guides
+from rushweed.core.cut.grid import grid_of
 from rushweed.core.document.errors import RushweedError
-from rushweed.core.document.model.cut import Cut, GuidesCut
+from rushweed.core.document.model.cut import CountCut, Cut, GuidesCut
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
-from rushweed.ui.stages.cut.tools.tool import CutTool
+from rushweed.ui.stages.cut.proposals import CutProposals
+from rushweed.ui.stages.cut.tools.tool import CutHands, CutTool
 
 NEAR = 6  # screen px within which a guide is caught
 
@@ -19,19 +21,36 @@ class MoveGuides(CutTool):
     id, words, icon, key = "guide", "Guides", "columns", "G"
     help = "Drag a guide; press beside one to add another, Shift for a row; right click removes"
     group = 2
-    _guide: tuple[int, int] | None = None  # axis, index
+
+    def __init__(self, hands: CutHands, proposals: CutProposals) -> None:
+        super().__init__(hands)
+        self._proposals = proposals
+        self._guide: tuple[int, int] | None = None  # axis, index
 
     def fits(self, cut: Cut | None) -> bool:
         return isinstance(cut, GuidesCut)
 
     def taken(self) -> None:
-        self.stage.start_guides()
+        self.start()
+
+    def start(self) -> None:
+        """Guides from the grid the sheet has, or from the best one proposed, or one around all of it."""
+        sheet = self.session.selection.sheet
+        if sheet is None or isinstance(sheet.cut, GuidesCut):
+            return
+        grid = self.desk.sheet_painter.grid(sheet)
+        if grid is None:
+            found = self._proposals.of(sheet)
+            grids = found.choices.grids if found is not None else []
+            first = grids[0].cut() if grids else CountCut(1, 1)
+            grid = grid_of(first, sheet.source.size, sheet.name)
+        self.making.take(guides.guides_of(grid), f"Guides on {sheet.name}")
 
     def cancel(self) -> None:
         self._guide = None
 
     def cursor(self) -> Qt.CursorShape:
-        found = self._guide or (self._guide_at(self.stage.at) if self.stage.at is not None else None)
+        found = self._guide or (self._guide_at(self.pointer.at) if self.pointer.at is not None else None)
         if found is None:
             return Qt.CursorShape.CrossCursor
         return Qt.CursorShape.SplitHCursor if found[0] == 0 else Qt.CursorShape.SplitVCursor
@@ -45,7 +64,7 @@ class MoveGuides(CutTool):
         cut = self._cut()
         if cut is None:
             return None
-        near = NEAR / self.stage.desk.view.zoom
+        near = NEAR / self.desk.view.zoom
         found = []
         for axis, lines in ((0, cut.columns), (1, cut.rows)):
             away = [abs((at.x, at.y)[axis] - line) for line in lines]
@@ -59,7 +78,7 @@ class MoveGuides(CutTool):
         if sheet is None:
             return
         if cut is None:
-            self.stage.start_guides()
+            self.start()
             return
         self._guide = self._guide_at(at)
         if self._guide is None:
@@ -70,7 +89,7 @@ class MoveGuides(CutTool):
             except RushweedError as error:
                 self.session.tell("fault", error.problem, error.cure)
                 return
-            self.stage.take(more, "Add a guide")
+            self.making.take(more, "Add a guide")
         elif at.right:
             axis, index = self._guide
             self._guide = None
@@ -79,11 +98,11 @@ class MoveGuides(CutTool):
             except RushweedError as error:
                 self.session.tell("fault", error.problem, error.cure)
                 return
-            self.stage.take(fewer, "Remove a guide")
+            self.making.take(fewer, "Remove a guide")
 
     def _moved_guide(self) -> GuidesCut | None:
-        before, sheet = self.stage.cut_before(), self.session.selection.sheet
-        at = self.stage.at
+        before, sheet = self.making.cut_before(), self.session.selection.sheet
+        at = self.pointer.at
         if self._guide is None or at is None or sheet is None or not isinstance(before, GuidesCut):
             return None
         axis, index = self._guide
@@ -92,23 +111,23 @@ class MoveGuides(CutTool):
     def drag(self, at: DeskEvent) -> None:
         moved = self._moved_guide()
         if moved is not None:
-            self.stage.try_cut(moved)
+            self.making.try_cut(moved)
 
     def release(self, at: DeskEvent) -> None:
         moved, self._guide = self._moved_guide(), None
-        if moved is not None and moved != self.stage.cut_before():
-            self.stage.take(moved, "Move a guide")
+        if moved is not None and moved != self.making.cut_before():
+            self.making.take(moved, "Move a guide")
 
-    def paint_guides(self, painter: QPainter) -> None:
+    def paint_guides(self, painter: QPainter, in_use: bool) -> None:
         """A hairline across the sheet for each guide, with a flag outside it to see it by; also while another
         tool is in use."""
         sheet, cut = self.session.selection.sheet, self._cut()
         if sheet is None or cut is None:
             return
-        view, look = self.stage.desk.view, self.stage.look
+        view, look = self.desk.view, self.look
         hot = None
-        if self.stage.active is self and self.stage.at is not None:
-            hot = self._guide or self._guide_at(self.stage.at)
+        if in_use and self.pointer.at is not None:
+            hot = self._guide or self._guide_at(self.pointer.at)
         box = view.rect(0, 0, *sheet.source.size)
         for axis, lines in ((0, cut.columns), (1, cut.rows)):
             gap = cut.spacing[axis]

@@ -12,13 +12,13 @@ class LeaveOut(CutTool):
     id, words, icon, key = "out", "Leave out or keep", "x-square", "X"
     help = "Press a place of the grid to toggle it"
     group = 2
-    by_hand = False
+    gives_way = False
 
     def press(self, at: DeskEvent) -> None:
         sheet = self.session.selection.sheet
         if sheet is None:
             return
-        grid = self.stage.desk.sheet_painter.grid(sheet)
+        grid = self.desk.sheet_painter.grid(sheet)
         if isinstance(sheet.cut, GuidesCut):
             spot = guides.guide_spot(sheet.cut, at.x, at.y)
             rect = guides.guide_rect(sheet.cut, *spot) if spot else None
@@ -28,4 +28,4 @@ class LeaveOut(CutTool):
         else:
             return
         if spot is not None:
-            self.stage.by_hand.leave_out([spot], any(c.rect == rect for c in sheet.cells))
+            self.by_hand.leave_out([spot], any(c.rect == rect for c in sheet.cells))

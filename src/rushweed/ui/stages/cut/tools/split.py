@@ -22,7 +22,7 @@ class SplitCells(CutTool):
 
     def split_line(self, at: DeskEvent) -> tuple[Cell, list[int], list[int]] | None:
         """The cell under the pointer and where a press would split it: across, with Shift down."""
-        cell = self.stage.cell_under(at)
+        cell = self.pointer.cell_under(at)
         if cell is None:
             return None
         across, down = round(at.x) - cell.rect[0], round(at.y) - cell.rect[1]
@@ -35,15 +35,15 @@ class SplitCells(CutTool):
         cell, across, down = line
         ids = self.session.selection.cell_ids if cell.id in self.session.selection.cell_ids else (cell.id,)
         change = partial(hand.split_cells, sheet_id=sheet.id, cell_ids=ids, across=across, down=down)
-        self.stage.edit_choosing(f"Split {many(len(ids), 'cell')}", change)
+        self.making.edit_choosing(f"Split {many(len(ids), 'cell')}", change)
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        line = self.split_line(self.stage.at) if self.stage.at is not None else None
+        line = self.split_line(self.pointer.at) if self.pointer.at is not None else None
         if line is not None:
             self._paint_split(painter, *line)
 
     def _paint_split(self, painter: QPainter, cell: Cell, across: list[int], down: list[int]) -> None:
-        view, look = self.stage.desk.view, self.stage.look
+        view, look = self.desk.view, self.look
         x, y, w, h = cell.rect
         box = view.rect(x, y, w, h)
         lines = [view.to_screen(x + v, y).x() for v in across], [view.to_screen(x, y + v).y() for v in down]

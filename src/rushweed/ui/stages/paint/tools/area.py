@@ -14,13 +14,14 @@ from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
-from rushweed.ui.stages.paint.tools.tool import How, PaintTool, Place
+from rushweed.ui.stages.paint.stamp_line import How
+from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
 
 MOST_MARKED = 4000  # cells of a selection that is no rectangle: beyond them only its frame is drawn
 
 
 class Selecting(PaintTool):
-    """What is selected belongs to the stage, so that another way of selecting goes on with it."""
+    """What is selected belongs to all tools, so that another way of selecting goes on with it."""
 
     marks_cell = False
     chooses = True
@@ -28,7 +29,7 @@ class Selecting(PaintTool):
 
     @property
     def chosen(self) -> Selected | None:
-        return self.stage.chosen
+        return self.state.chosen
 
     @property
     def selects(self) -> bool:
@@ -39,7 +40,7 @@ class Selecting(PaintTool):
         assert self.began is not None
         self._moving = self.chosen is not None and self.chosen.holds(*self.began)
         if not self._moving:
-            self.stage.chosen = None
+            self.state.chosen = None
             self.begin(at)
 
     def begin(self, at: DeskEvent) -> None:
@@ -48,7 +49,7 @@ class Selecting(PaintTool):
     def drag(self, at: DeskEvent) -> None:
         chosen, ids = self.chosen, self.ids
         if self.began is not None and self._moving and chosen is not None:
-            cell = self.stage.cell(at)
+            cell = self.state.cell(at)
             dx, dy = cell[0] - self.began[0], cell[1] - self.began[1]
             self.session.document.preview(lambda p: move_selected(p, *ids, chosen, (dx, dy), at.ctrl))
 
@@ -59,7 +60,7 @@ class Selecting(PaintTool):
             if dx or dy:
                 self._move(dx, dy, at.ctrl)
             return
-        self.stage.chosen = self.selection(start, end, at)
+        self.state.chosen = self.selection(start, end, at)
 
     def selection(self, start: Place, end: Place, at: DeskEvent) -> Selected | None:
         """What the drag selects."""
@@ -69,7 +70,7 @@ class Selecting(PaintTool):
         chosen, ids, words = self.chosen, self.ids, "Copy an area" if copy else "Move an area"
         assert chosen is not None
         if self.session.document.edit(words, lambda p: move_selected(p, *ids, chosen, (dx, dy), copy)):
-            self.stage.chosen = chosen.moved(dx, dy)
+            self.state.chosen = chosen.moved(dx, dy)
 
     def step(self, dx: int, dy: int) -> bool:
         if self.chosen is None:
@@ -79,7 +80,7 @@ class Selecting(PaintTool):
 
     def cancel(self) -> None:
         super().cancel()
-        self._moving, self.stage.chosen = False, None
+        self._moving, self.state.chosen = False, None
 
     def rearrange(self, how: How) -> bool:
         """All of the rectangle around what is selected."""
@@ -94,8 +95,8 @@ class Selecting(PaintTool):
             return project
 
         if self.session.document.edit(f"{how.capitalize()} an area", change):
-            self.stage.chosen = rectangle_of(*made)
-            self.stage.desk.update()
+            self.state.chosen = rectangle_of(*made)
+            self.state.desk.update()
         return True
 
     def remove(self) -> None:
@@ -106,11 +107,11 @@ class Selecting(PaintTool):
             )
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        level, look, chosen = self.session.selection.level, self.stage.look, self.chosen
+        level, look, chosen = self.session.selection.level, self.state.look, self.chosen
         if chosen is None or level is None:
             return
         (cw, ch), (x, y, columns, rows) = level.cell, chosen.area
-        view = self.stage.desk.view
+        view = self.state.desk.view
         box = view.rect(x * cw, y * ch, columns * cw, rows * ch)
         paint_corners(painter, box, 16, look.colour("art_rust"), look.colour("art_paper"))
         for colour, style in (
@@ -130,7 +131,7 @@ class Selecting(PaintTool):
 
     def _border(self, chosen: Selected, cw: int, ch: int) -> QPainterPath:
         """The line around the selected cells."""
-        view, path = self.stage.desk.view, QPainterPath()
+        view, path = self.state.desk.view, QPainterPath()
         padded = np.pad(chosen.mask, 1)
         for across in (True, False):
             edges = padded[1:-1, 1:] != padded[1:-1, :-1] if across else padded[1:, 1:-1] != padded[:-1, 1:-1]
@@ -181,9 +182,9 @@ class SelectOutline(Selecting):
     def paint(self, painter: QPainter, room: QRectF) -> None:
         super().paint(painter, room)
         if len(self._points) > 1:
-            line = QPolygonF([self.stage.desk.view.to_screen(p.x(), p.y()) for p in self._points])
+            line = QPolygonF([self.state.desk.view.to_screen(p.x(), p.y()) for p in self._points])
             for colour, wide in (("art_casing", 3.0), ("art_rust", 1.5)):
-                painter.setPen(QPen(self.stage.look.colour(colour), wide))
+                painter.setPen(QPen(self.state.look.colour(colour), wide))
                 painter.drawPolyline(line)
 
 
@@ -195,8 +196,8 @@ class TakeStamp(PaintTool):
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         (x0, y0), (x1, y1) = start, end
         area = (min(x0, x1), min(y0, y1), abs(x1 - x0) + 1, abs(y1 - y0) + 1)
-        if self.stage.stamp_line.take_all_layers(area) if at.shift else self.take(start, end):
-            self.stage.use("brush")
+        if self.state.stamp_line.take_all_layers(area) if at.shift else self.take(start, end):
+            self.state.tool_wanted.emit("brush")
 
     def take(self, start: Place, end: Place) -> bool:
         """Make a stamp of some cells; whether there is anything in them."""

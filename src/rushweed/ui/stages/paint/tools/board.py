@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
@@ -14,10 +13,8 @@ from rushweed.core.level.many_things import meeting
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.small_levels import SmallLevels
+from rushweed.ui.stages.paint.state import PaintState
 from rushweed.ui.stages.paint.tools.tool import PaintTool
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
 
 MOST = (512, 512)  # px of a level's picture
 
@@ -27,15 +24,15 @@ class LevelBoard(PaintTool):
     help = "Drag another level to where it touches; a press on it goes there"
     marks_cell = False
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage)
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state)
         self._dragged: Level | None = None
         self._start = self._step = (0.0, 0.0)
 
     @cached_property
     def _pictures(self) -> SmallLevels:
         """They go with the Desk, which is there when the tool is first used."""
-        desk = self.stage.desk
+        desk = self.state.desk
         made = SmallLevels(self.session, MOST, desk)
         made.made.connect(desk.update)
         return made
@@ -70,13 +67,13 @@ class LevelBoard(PaintTool):
         self._step = (0.0, 0.0)
         boxes = self.boxes()
         mine = boxes.pop(self._dragged.id).translated(at.x - self._start[0], at.y - self._start[1])
-        others = [*boxes.values(), self.stage.content()]
-        near = 12 / self.stage.desk.view.zoom
+        others = [*boxes.values(), self.state.content()]
+        near = 12 / self.state.desk.view.zoom
         found = meeting(_corners(mine), [_corners(box) for box in others], near)
         self._step = (
             round(at.x - self._start[0] + found.dx), round(at.y - self._start[1] + found.dy),
         )  # fmt: skip
-        self.stage.desk.update()
+        self.state.desk.update()
 
     def release(self, at: DeskEvent) -> None:
         super().release(at)
@@ -100,7 +97,7 @@ class LevelBoard(PaintTool):
         self._dragged, self._step = None, (0.0, 0.0)
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        look, view = self.stage.look, self.stage.desk.view
+        look, view = self.state.look, self.state.desk.view
         by_id = {v.id: v for v in self.session.project.levels}
         for level_id, box in self.boxes().items():
             place = view.rect(*box.getRect())

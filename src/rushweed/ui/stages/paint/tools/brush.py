@@ -32,7 +32,7 @@ class Stroke(PaintTool):
         self._go_on(self.began)
 
     def drag(self, at: DeskEvent) -> None:
-        cell = self.stage.cell(at)
+        cell = self.state.cell(at)
         if self.began is not None and cell != self._last:
             self._go_on(cell)
 
@@ -88,7 +88,7 @@ class Brush(Stroke):
         if auto is not None:
             both = self.mirrored_spots(spots)
             return lambda p: paint_auto(p, *ids, auto, both), both
-        chance = self.stage.stamp_line.chance()
+        chance = self.state.stamp_line.chance()
         if chance is not None:
             return self._step_by_chance(stamp, spots, chance)
         each = self.mirrored(stamp, self.on_pattern(spots, stamp, self.began))
@@ -135,7 +135,7 @@ class Erase(Stroke):
     def step_over(self, spots: Spots) -> tuple[Edit, Spots]:
         """With a joining set in hand its neighbours join anew; other tiles go only where this tool was
         chosen, not by the right button."""
-        ids, auto, all_tiles = self.ids, self.auto_set(), self.stage.active is self
+        ids, auto, all_tiles = self.ids, self.auto_set(), self.state.tool_id == self.id
         spots = self.mirrored_spots(spots)
 
         def change(project: Project) -> Project:

@@ -23,7 +23,7 @@ class Line(PaintTool):
         if stamp is not None:
             cells = line(*start, *end)
             spots, joined = self.on_pattern(cells, stamp, start), self.mirrored_spots(cells)
-            each, chance = self.mirrored(stamp, spots), self.stage.stamp_line.chance()
+            each, chance = self.mirrored(stamp, spots), self.state.stamp_line.chance()
 
             def change(project: Project) -> Project:
                 if auto:
@@ -47,7 +47,7 @@ class Rectangle(PaintTool):
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         stamp, auto, ids = self.ready_stamp(), self.auto_set(), self.ids
         if stamp is not None:
-            spots, chance = rectangle(*start, *end, at.shift), self.stage.stamp_line.chance()
+            spots, chance = rectangle(*start, *end, at.shift), self.state.stamp_line.chance()
             reflected = self.mirrored(
                 stamp._replace(slots=stamp.slots[:1, :1], turns=stamp.turns[:1, :1]), spots
             )
@@ -79,13 +79,13 @@ class Fill(PaintTool):
     verb, everywhere = "Fill", False
 
     def press(self, at: DeskEvent) -> None:
-        cell, stamp = self.stage.cell(at), self.ready_stamp()
+        cell, stamp = self.state.cell(at), self.ready_stamp()
         if stamp is None:
             return
         ids, auto, chance, everywhere = (
             self.ids,
             self.auto_set(),
-            self.stage.stamp_line.chance(),
+            self.state.stamp_line.chance(),
             self.everywhere,
         )
 

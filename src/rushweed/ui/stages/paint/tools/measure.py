@@ -31,7 +31,7 @@ class Measure(PaintTool):
             if at.shift:
                 x, y = (x, round(y0)) if abs(x - x0) >= abs(y - y0) else (round(x0), y)
             self.ends = self.ends[0], (x, y)
-            self.stage.desk.update()
+            self.state.desk.update()
 
     def release(self, at: DeskEvent) -> None:
         self.drag(at)
@@ -59,7 +59,7 @@ class Measure(PaintTool):
     def paint(self, painter: QPainter, room: QRectF) -> None:
         if self.ends is None:
             return
-        look, view = self.stage.look, self.stage.desk.view
+        look, view = self.state.look, self.state.desk.view
         a, b = (view.to_screen(*end) for end in self.ends)
         for colour, wide in (("art_casing", 4.0), ("art_straw", 2.0)):
             painter.setPen(QPen(look.colour(colour), wide))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
@@ -13,10 +11,8 @@ from rushweed.core.level.rooms import add_room, change_room, remove_room, room_a
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
+from rushweed.ui.stages.paint.state import PaintState
 from rushweed.ui.stages.paint.tools.tool import PaintTool, Place
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
 
 Area = tuple[int, int, int, int]
 NEAR = 7  # screen px within which an edge is caught
@@ -27,8 +23,8 @@ class Rooms(PaintTool):
     help = "Drag a new room, or a room or its edge; Shift lets rooms lie over each other"
     marks_cell, of_rooms = False, True
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage)
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state)
         self._edges: tuple[int, int] = (0, 0)  # which are dragged: -1 left or upper, 1 right or lower
         self._before: Room | None = None
         self._drawn: Area | None = None
@@ -36,7 +32,7 @@ class Rooms(PaintTool):
     @property
     def room(self) -> Room | None:
         level = self.session.selection.level
-        return next((r for r in level.rooms if r.id == self.stage.room_rows.chosen), None) if level else None
+        return next((r for r in level.rooms if r.id == self.state.room_id), None) if level else None
 
     @property
     def selects(self) -> bool:
@@ -51,11 +47,11 @@ class Rooms(PaintTool):
             self._edges = self._edges_at(at, level, self._before)
         if self._edges == (0, 0):
             self._before = room_at(level, at.x, at.y)
-        self.stage.room_rows.choose(self._before.id if self._before else "")
+        self.state.choose_room(self._before.id if self._before else "")
 
     def _edges_at(self, at: DeskEvent, level: Level, room: Room) -> tuple[int, int]:
         (cw, ch), (x, y, columns, rows) = level.cell, room.area
-        box = self.stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
+        box = self.state.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
         spot = at.screen
         if not box.adjusted(-NEAR, -NEAR, NEAR, NEAR).contains(spot):
             return 0, 0
@@ -81,8 +77,8 @@ class Rooms(PaintTool):
 
     def drag(self, at: DeskEvent) -> None:
         if self.began is not None:
-            self._drawn = self._area(self.stage.cell(at))
-            self.stage.desk.update()
+            self._drawn = self._area(self.state.cell(at))
+            self.state.desk.update()
 
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         self.began = start
@@ -105,7 +101,7 @@ class Rooms(PaintTool):
             return project
 
         if self.session.document.edit("Draw a room", change):
-            self.stage.room_rows.choose(made)
+            self.state.choose_room(made)
 
     def cancel(self) -> None:
         super().cancel()
@@ -122,18 +118,18 @@ class Rooms(PaintTool):
             return
         chosen = self.room
         if chosen is not None:
-            paint_room(painter, self.stage, level, chosen.area, chosen.name, True)
+            paint_room(painter, self.state, level, chosen.area, chosen.name, True)
         if self._drawn is not None:
             words = f"{self._drawn[2]} × {self._drawn[3]} cells"
-            paint_room(painter, self.stage, level, self._drawn, words, True)
+            paint_room(painter, self.state, level, self._drawn, words, True)
 
 
 def paint_room(
-    painter: QPainter, stage: PaintStage, level: Level, area: Area, words: str, strong: bool = False
+    painter: QPainter, state: PaintState, level: Level, area: Area, words: str, strong: bool = False
 ) -> None:
     """The frame of a room, with its name at the upper left inside it."""
-    look, (cw, ch), (x, y, columns, rows) = stage.look, level.cell, area
-    box = stage.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
+    look, (cw, ch), (x, y, columns, rows) = state.look, level.cell, area
+    box = state.desk.view.rect(x * cw, y * ch, columns * cw, rows * ch)
     pens = (("art_casing", 3.0, 0.7), ("art_rust" if strong else "art_straw", 1.5, 1.0))
     for colour, wide, share in pens:
         pen = QPen(look.colour(colour, share), wide)
@@ -145,7 +141,7 @@ def paint_room(
     if strong:
         paint_corners(painter, box, 18, look.colour("art_rust"), look.colour("art_paper"))
     if box.width() > 60 and box.height() > 30:
-        room = stage.desk.room
+        room = state.desk.room
         left = max(box.left() + 5, min(room.left() + 4, box.right() - 60))
         top = max(box.top() + 5, min(room.top() + 4, box.bottom() - 24))
         tag(painter, look, left, top, words, rust=strong)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
@@ -12,10 +11,8 @@ from PyQt6.QtGui import QPainter, QPen
 from rushweed.core.level.many_things import Chance, scatter_things, scattered_spots
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.session.gesture import Gesture
+from rushweed.ui.stages.paint.state import PaintState
 from rushweed.ui.stages.paint.tools.tool import PaintTool
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
 
 
 class ScatterThings(PaintTool):
@@ -23,8 +20,8 @@ class ScatterThings(PaintTool):
     help = "Drag to strew the stamp's tiles about; how many and how wide is on the card"
     marks_cell, scatters = False, True
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage)
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state)
         self.density, self.radius, self.mirror_percent = 0.2, 2.0, 50.0  # things a cell, cells, per cent
         self._gesture: Gesture | None = None
         self._last = QPointF()
@@ -72,11 +69,11 @@ class ScatterThings(PaintTool):
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         """How far the brush reaches."""
-        level, view = self.session.selection.level, self.stage.desk.view
+        level, view = self.session.selection.level, self.state.desk.view
         if level is None or self._at is None:
             return
         middle = view.to_screen(self._at.x(), self._at.y())
         reach = self.radius * level.cell[0] * view.zoom
         for colour, wide in (("art_casing", 3.0), ("art_rust", 1.5)):
-            painter.setPen(QPen(self.stage.look.colour(colour), wide))
+            painter.setPen(QPen(self.state.look.colour(colour), wide))
             painter.drawEllipse(middle, reach, reach)

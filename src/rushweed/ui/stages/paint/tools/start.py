@@ -27,7 +27,7 @@ class Start(PaintTool):
         level = self.session.selection.level
         if self._only_looks:
             self.looks_at = (round(at.x), round(at.y))
-            self.stage.desk.update()
+            self.state.desk.update()
         elif level is not None and self.began is not None:
             x = round(at.x)
             y = round(at.y / level.cell[1]) * level.cell[1] if level.view == "side" else round(at.y)

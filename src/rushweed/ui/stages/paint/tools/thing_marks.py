@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
@@ -13,16 +11,14 @@ from rushweed.core.level.many_things import Meeting
 from rushweed.core.level.things import shown_at
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.state import PaintState
 
 
 class ThingMarks:
     """Draws them over the level."""
 
-    def __init__(self, stage: PaintStage) -> None:
-        self._stage, self._session = stage, stage.session
+    def __init__(self, state: PaintState) -> None:
+        self._state, self._session = state, state.session
 
     def path_of(self, thing: Thing) -> Path | None:
         """Its own, or that of the animation it shows."""
@@ -33,7 +29,7 @@ class ThingMarks:
 
     def end_of(self, thing: Thing) -> QPointF:
         """Where the grip of its path is, screen px: at its end, or a little above if it stands still."""
-        path, view = self.path_of(thing), self._stage.desk.view
+        path, view = self.path_of(thing), self._state.desk.view
         if path is None:
             return view.to_screen(*thing.at) + QPointF(0, 14)
         return view.to_screen(thing.at[0] + path.offset[0], thing.at[1] + path.offset[1])
@@ -42,7 +38,7 @@ class ThingMarks:
         self, painter: QPainter, things: list[Thing], frame: QRectF | None, meeting: Meeting | None
     ) -> None:
         """Those that are selected, a frame dragged around some, and where edges meet."""
-        look, view = self._stage.look, self._stage.desk.view
+        look, view = self._state.look, self._state.desk.view
         cells, project = self._session.cells_by_id, self._session.project
         for one in things:
             shown = shown_at(one, cells, project)
@@ -61,7 +57,7 @@ class ThingMarks:
 
     def _paint_lines(self, painter: QPainter, meeting: Meeting) -> None:
         """Where edges meet, and how far the nearer ends are from each other."""
-        view, look = self._stage.desk.view, self._stage.look
+        view, look = self._state.desk.view, self._state.look
         for upright, lines in ((True, meeting.upright), (False, meeting.level)):
             for at, low, high in lines:
                 a = view.to_screen(at, low) if upright else view.to_screen(low, at)
@@ -72,7 +68,7 @@ class ThingMarks:
                 tag(painter, look, b.x() + 6, b.y() + 2, f"{high - low:g} px")
 
     def _paint_path(self, painter: QPainter, thing: Thing) -> None:
-        look, view = self._stage.look, self._stage.desk.view
+        look, view = self._state.look, self._state.desk.view
         end, path = self.end_of(thing), self.path_of(thing)
         if path is not None:
             for colour, wide in ((look.colour("art_paper", 0.8), 4), (look.colour("art_rust"), 2)):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QTimer
@@ -18,11 +18,10 @@ from rushweed.core.level import many_things
 from rushweed.core.level.many_things import Box, Meeting, boxes_of, meeting, things_in
 from rushweed.core.level.things import change_thing, place_thing, thing_under
 from rushweed.ui.desk.event import DeskEvent
+from rushweed.ui.stages.paint.stamp_line import How
+from rushweed.ui.stages.paint.state import PaintState
 from rushweed.ui.stages.paint.tools.thing_marks import ThingMarks
-from rushweed.ui.stages.paint.tools.tool import How, PaintTool
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
+from rushweed.ui.stages.paint.tools.tool import PaintTool
 
 NEAR = 9  # screen px within which the end of a path is caught
 TICK_MS = 33
@@ -35,8 +34,8 @@ class Things(PaintTool):
     help = "Press to place, drag to move, Ctrl copies, Shift selects more"
     marks_cell = False
 
-    def __init__(self, stage: PaintStage) -> None:
-        super().__init__(stage)
+    def __init__(self, state: PaintState) -> None:
+        super().__init__(state)
         self.ids_chosen: tuple[str, ...] = ()
         self.snap = "px"  # px, grid, edges or free
         self._start: tuple[float, float] | None = None
@@ -46,8 +45,8 @@ class Things(PaintTool):
         self._frame: QRectF | None = None  # dragged around things, level px
         self._lines: Meeting | None = None  # on which edges meet
         self._moving_since = 0.0
-        self._marks = ThingMarks(stage)
-        self._timer = QTimer(stage)
+        self._marks = ThingMarks(state)
+        self._timer = QTimer(state)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
 
@@ -66,9 +65,9 @@ class Things(PaintTool):
     def _tick(self) -> None:
         if self.session.stage != "paint":
             self._timer.stop()
-            self.stage.shown.moving.show_value(False)
-        self.stage.desk.level_painter.ms = self.ms
-        self.stage.desk.update()
+            self.state.shown.moving.show_value(False)
+        self.state.desk.level_painter.ms = self.ms
+        self.state.desk.update()
 
     # -- pointer -----------------------------------------------------------------------------------
 
@@ -106,7 +105,7 @@ class Things(PaintTool):
         elif found.id not in self.ids_chosen:
             self.ids_chosen = (found.id,)
         self._before = found if found is not None and found.id in self.ids_chosen else None
-        self.stage.show_thing()
+        self.state.chosen_changed.emit()
 
     def _place(self, at: DeskEvent) -> Thing | None:
         """Put down the first tile of the stamp, or the animation chosen if no stamp is."""
@@ -180,7 +179,7 @@ class Things(PaintTool):
         if self._frame is not None and self._start is not None:
             corners = QPointF(*self._start), QPointF(at.x, at.y)
             self._frame = QRectF(*corners).normalized()
-            self.stage.desk.update()
+            self.state.desk.update()
             return
         change = self._moved(at)
         if change is not None:
@@ -206,7 +205,7 @@ class Things(PaintTool):
                 self.ids_chosen = tuple(t.id for t in self._all() if t.id not in before)
         elif self.session.document.gesturing:
             self.session.document.preview(None)
-        self.stage.desk.update()
+        self.state.desk.update()
 
     def _all(self) -> tuple[Thing, ...]:
         level = self.session.selection.level
@@ -218,8 +217,8 @@ class Things(PaintTool):
             box = (frame.left(), frame.top(), frame.right(), frame.bottom())
             found = things_in(self.session.project, level, box)
             self.ids_chosen = (*(i for i in self.ids_chosen if i not in found), *found)
-        self.stage.show_thing()
-        self.stage.desk.update()
+        self.state.chosen_changed.emit()
+        self.state.desk.update()
 
     @property
     def selects(self) -> bool:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
-
 import numpy as np
 
 from rushweed.core.document.model.level import Thing
@@ -15,11 +13,9 @@ from rushweed.core.level.stamp import Stamp, single
 from rushweed.core.level.wide import reflections
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.tool import Tool
+from rushweed.ui.stages.paint.stamp_line import How
+from rushweed.ui.stages.paint.state import PaintState
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.paint.stage import PaintStage
-
-How = Literal["mirror", "flip", "turn"]
 Place = tuple[int, int]  # column, row
 
 
@@ -36,9 +32,9 @@ class PaintTool(Tool):
     scatters = False  # the card shows how things are scattered
     of_rooms = False  # the card shows the rooms
 
-    def __init__(self, stage: PaintStage) -> None:
+    def __init__(self, state: PaintState) -> None:
         super().__init__()
-        self.stage, self.session = stage, stage.session
+        self.state, self.session = state, state.session
         self.began: Place | None = None  # cell where the press began
 
     @property
@@ -62,12 +58,12 @@ class PaintTool(Tool):
         return False
 
     def press(self, at: DeskEvent) -> None:
-        self.began = self.stage.cell(at)
+        self.began = self.state.cell(at)
 
     def release(self, at: DeskEvent) -> None:
         start, self.began = self.began, None
         if start is not None:
-            self.dragged(start, self.stage.cell(at), at)
+            self.dragged(start, self.state.cell(at), at)
 
     def dragged(self, start: Place, end: Place, at: DeskEvent) -> None:
         """The drag from one cell to another is over."""
@@ -118,8 +114,8 @@ class PaintTool(Tool):
 
     def mirrored(self, stamp: Stamp, spots: Spots) -> list[tuple[Stamp, Spots]]:
         """The stamp at its spots, and as the symmetry in use has it."""
-        way = self.stage.stamp_line.symmetry.value or "none"
-        return reflections(stamp, spots, self.stage.stamp_line.axes(), way)  # type: ignore[arg-type]
+        way = self.state.stamp_line.symmetry.value or "none"
+        return reflections(stamp, spots, self.state.stamp_line.axes(), way)  # type: ignore[arg-type]
 
     def mirrored_spots(self, spots: Spots) -> Spots:
         """Cells, and where the symmetry in use mirrors them."""
@@ -148,7 +144,7 @@ class PaintTool(Tool):
         if found is None or layer is None:
             return
         if not layer.shown:
-            answer = f"Show {layer.name}", lambda: self.stage.card.layers.show_layer(layer.id)
+            answer = f"Show {layer.name}", lambda: self.state.layer_wanted.emit(layer.id)
         else:
             answer = f"Go to {found.layer.name}", lambda: selection.choose_layer(found.layer.id)
         self.session.ask(found.text(layer.name), [answer], lambda: None)

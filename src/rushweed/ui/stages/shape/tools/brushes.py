@@ -9,7 +9,8 @@ from rushweed.core.shape.edit import clear_shapes, give_common, set_role
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.gesture import Gesture
-from rushweed.ui.stages.shape.tools.tool import ShapeTool
+from rushweed.ui.stages.shape.board import CommonBoard
+from rushweed.ui.stages.shape.tools.tool import ShapeHands, ShapeTool
 
 
 class TileBrush(ShapeTool):
@@ -37,7 +38,7 @@ class TileBrush(ShapeTool):
         self.drag(at)
 
     def drag(self, at: DeskEvent) -> None:
-        found = {c.id for c in self.stage.cells_along(self._last, at)} - self._brushed
+        found = {c.id for c in self.pointer.cells_along(self._last, at)} - self._brushed
         self._last = (at.x, at.y)
         if found and self._gesture is not None:
             self._brushed |= found
@@ -57,11 +58,15 @@ class GiveShape(TileBrush):
     id, words, icon, key = "give", "Give a common shape", "paint-brush-broad", "G"
     help = "Brush the chosen one over tiles"
 
+    def __init__(self, hands: ShapeHands, board: CommonBoard) -> None:
+        super().__init__(hands)
+        self._board = board
+
     def changed(self, project: Project, ids: Collection[str]) -> Project:
-        return give_common(project, ids, self.stage.board.chosen, *self.stage.role_now())
+        return give_common(project, ids, self._board.chosen, *self.roles.role_now())
 
     def told(self) -> str:
-        return f"Give {self.stage.board.chosen} to"
+        return f"Give {self._board.chosen} to"
 
 
 class GiveRole(TileBrush):
@@ -69,10 +74,10 @@ class GiveRole(TileBrush):
     help = "Brush the chosen role over tiles that have shapes"
 
     def changed(self, project: Project, ids: Collection[str]) -> Project:
-        return set_role(project, ids, *self.stage.role_now())
+        return set_role(project, ids, *self.roles.role_now())
 
     def told(self) -> str:
-        return f"Make {self.stage.role_now()[0]}"
+        return f"Make {self.roles.role_now()[0]}"
 
 
 class Erase(TileBrush):

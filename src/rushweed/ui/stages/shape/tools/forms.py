@@ -10,6 +10,7 @@ from rushweed.core.document.model.shape import Box, Circle, Shape
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.edit import add_shape
 from rushweed.ui.desk.event import DeskEvent
+from rushweed.ui.stages.shape.edited import paint_edited
 from rushweed.ui.stages.shape.tools.tool import ShapeTool
 
 Point = tuple[float, float]  # cell px
@@ -31,14 +32,14 @@ class DrawForm(ShapeTool):
         return (self._cell, self._shape) if self._cell is not None and self._shape is not None else None
 
     def press(self, at: DeskEvent) -> None:
-        cell = self.stage.cell_under(at)
+        cell = self.pointer.cell_under(at)
         if cell is not None:
             self.session.selection.choose_cells((cell.id,))
-            self._cell, self._start, self._shape = cell, self.stage.snapped_in(cell, at), None
+            self._cell, self._start, self._shape = cell, self.roles.snapped_in(cell, at), None
 
     def drag(self, at: DeskEvent) -> None:
         if self._cell is not None:
-            self._shape = self.drawn(self._start, self.stage.snapped_in(self._cell, at), at.shift)
+            self._shape = self.drawn(self._start, self.roles.snapped_in(self._cell, at), at.shift)
 
     def release(self, at: DeskEvent) -> None:
         cell, shape = self._cell, self._shape
@@ -56,7 +57,7 @@ class DrawForm(ShapeTool):
 
     def paint_over(self, painter: QPainter) -> None:
         if self.ghost is not None:
-            self.stage.paint_edited(painter, *self.ghost)
+            paint_edited(painter, self.context, *self.ghost, self.reshapes, self.grabs)
 
 
 class DrawBox(DrawForm):
@@ -70,7 +71,7 @@ class DrawBox(DrawForm):
             x1, y1 = x0 + side * (1 if x1 >= x0 else -1), y0 + side * (1 if y1 >= y0 else -1)
         if x1 == x0 or y1 == y0:
             return None
-        return Box(min(x0, x1), min(y0, y1), abs(x1 - x0), abs(y1 - y0), *self.stage.role_now())
+        return Box(min(x0, x1), min(y0, y1), abs(x1 - x0), abs(y1 - y0), *self.roles.role_now())
 
 
 class DrawCircle(DrawForm):
@@ -80,6 +81,6 @@ class DrawCircle(DrawForm):
     def drawn(self, start: Point, end: Point, even: bool) -> Shape | None:
         """Its radius is on whole or half px as the snap is."""
         radius = math.hypot(end[0] - start[0], end[1] - start[1])
-        step = {"px": 1.0, "half": 0.5}.get(self.stage.snap_now(), 0.0)
+        step = {"px": 1.0, "half": 0.5}.get(self.roles.snap_now(), 0.0)
         radius = round(radius / step) * step if step else round(radius, 3)
-        return Circle(*start, radius, *self.stage.role_now()) if radius > 0 else None
+        return Circle(*start, radius, *self.roles.role_now()) if radius > 0 else None

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
@@ -12,10 +10,8 @@ from rushweed.core.shape import autotile
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.session.gesture import Gesture
-from rushweed.ui.stages.shape.tools.tool import ShapeTool
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
+from rushweed.ui.stages.shape.auto import AutoCard
+from rushweed.ui.stages.shape.tools.tool import ShapeHands, ShapeTool
 
 BITS = {(0, 0): 128, (1, 0): 1, (2, 0): 2, (0, 1): 64, (2, 1): 4, (0, 2): 32, (1, 2): 16, (2, 2): 8}
 
@@ -27,15 +23,16 @@ class JoinBrush(ShapeTool):
     help = "Press a side or corner of a tile that joins"
     group, page, dims, shows_shapes = 2, 2, False, False
 
-    def __init__(self, stage: ShapeStage) -> None:
-        super().__init__(stage)
+    def __init__(self, hands: ShapeHands, card: AutoCard) -> None:
+        super().__init__(hands)
+        self._card = card
         self._done: set[tuple[str, int]] = set()
         self._gesture: Gesture | None = None
         self._on: bool | None = None
 
     def _zone(self, at: DeskEvent) -> tuple[Cell, int] | None:
         """The tile under the pointer and the neighbour its third is towards; 0 for its middle."""
-        cell = self.stage.cell_under(at)
+        cell = self.pointer.cell_under(at)
         if cell is None:
             return None
         x, y, w, h = cell.rect
@@ -43,7 +40,7 @@ class JoinBrush(ShapeTool):
         return cell, BITS.get((column, line), 0)
 
     def press(self, at: DeskEvent) -> None:
-        found, autoset = self._zone(at), self.stage.auto.autoset
+        found, autoset = self._zone(at), self._card.autoset
         self._done, self._on = set(), None
         if found is None:
             return
@@ -58,7 +55,7 @@ class JoinBrush(ShapeTool):
         self.drag(at)
 
     def drag(self, at: DeskEvent) -> None:
-        found, autoset = self._zone(at), self.stage.auto.autoset
+        found, autoset = self._zone(at), self._card.autoset
         if found is None or autoset is None or self._on is None or (found[0].id, found[1]) in self._done:
             return
         cell, bit = found
@@ -88,11 +85,11 @@ class JoinBrush(ShapeTool):
         self._done, self._on, self._gesture = set(), None, None
 
     def refresh_page(self) -> None:
-        self.stage.auto.refresh()
+        self._card.refresh()
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        sheet, autoset = self.session.selection.sheet, self.stage.auto.autoset
-        view, look = self.stage.desk.view, self.stage.look
+        sheet, autoset = self.session.selection.sheet, self._card.autoset
+        view, look = self.desk.view, self.look
         if sheet is None or autoset is None:
             return
         joins = {p.cell: p for p in autoset.tiles}
@@ -108,7 +105,7 @@ class JoinBrush(ShapeTool):
 
     def _joins(self, painter: QPainter, box: QRectF, mask: int) -> None:
         """A spoke from the middle towards each neighbour that joins, and a knot where it stands."""
-        look, middle = self.stage.look, box.center()
+        look, middle = self.look, box.center()
         reach = box.width() * 0.38
         wide = max(min(box.width() / 12, 5), 2)
         for colour, extra in (("art_casing", 2.0), ("art_straw", 0.0)):

@@ -11,9 +11,11 @@ from rushweed.core.shape.drag import dragged
 from rushweed.core.shape.edit import put_shape
 from rushweed.core.shape.primitives import contains
 from rushweed.ui.desk.event import DeskEvent
-from rushweed.ui.stages.shape.tools.tool import ShapeTool
+from rushweed.ui.stages.shape.edited import grips_of, paint_edited
+from rushweed.ui.stages.shape.pixels import FromPixels
+from rushweed.ui.stages.shape.tools.tool import ShapeHands, ShapeTool
 from rushweed.ui.stages.shape.vertices import edge_middles, insert_vertex, remove_vertex
-from rushweed.ui.stages.sheet_stage import Point
+from rushweed.ui.stages.sheet_pointer import Point
 
 GRAB = 8  # screen px within which a handle is caught
 Held = tuple[Cell, int, str]  # a cell, the number of its shape, the name of a grip or "body"
@@ -24,8 +26,12 @@ class PointShapes(ShapeTool):
     help = "Select cells and shapes; drag a shape or its corners, Alt keeps the centre"
     group = 0
     reshapes = True
-    _held: Held | None = None
-    _start = (0.0, 0.0)
+
+    def __init__(self, hands: ShapeHands, pixels: FromPixels) -> None:
+        super().__init__(hands)
+        self._pixels = pixels
+        self._held: Held | None = None
+        self._start = (0.0, 0.0)
 
     @property
     def grabs(self) -> bool:
@@ -35,8 +41,8 @@ class PointShapes(ShapeTool):
         self._start = (at.x, at.y)
         if self._press_vertex(at):
             return
-        cell, selecting = self.stage.cell_under(at), self.stage.selecting
-        if cell is not None and self.stage.pixels.take_one(cell):
+        cell, selecting = self.pointer.cell_under(at), self.pointer.selecting
+        if cell is not None and self._pixels.take_one(cell):
             return
         caught = None if at.ctrl or at.shift else self._caught(at)
         if caught is None:
@@ -49,18 +55,18 @@ class PointShapes(ShapeTool):
 
     def _press_vertex(self, at: DeskEvent) -> bool:
         """On the selected polygon: a press mid edge adds a vertex, Ctrl and a press on one removes it."""
-        cell, shape = self.session.selection.cell, self.stage.shape()
+        cell, shape = self.session.selection.cell, self.editing.shape()
         if cell is None or not isinstance(shape, Polygon):
             return False
         index, (x, y) = self.session.selection.shape_index or 0, cell.rect[:2]
-        for name, spot in self.stage.grips(cell, shape):
+        for name, spot in grips_of(self.context, cell, shape):
             if _near(spot, at):
                 if at.ctrl:
-                    remove_vertex(self.stage, cell, index, int(name))
+                    remove_vertex(self.session, cell, index, int(name))
                 return at.ctrl
         for edge, px, py in edge_middles(shape):
-            if _near(self.stage.desk.view.to_screen(x + px, y + py), at):
-                insert_vertex(self.stage, cell, index, edge, (px, py))
+            if _near(self.desk.view.to_screen(x + px, y + py), at):
+                insert_vertex(self.session, cell, index, edge, (px, py))
                 now = self.session.selection.cell
                 self._held = (now, index, str(edge + 1)) if now is not None else None
                 return True
@@ -68,12 +74,12 @@ class PointShapes(ShapeTool):
 
     def _caught(self, at: DeskEvent) -> Held | None:
         """The handle or body of a shape under the pointer; the selected shape goes first."""
-        cell, shape = self.session.selection.cell, self.stage.shape()
+        cell, shape = self.session.selection.cell, self.editing.shape()
         if cell is not None and shape is not None:
-            for name, spot in self.stage.grips(cell, shape):
+            for name, spot in grips_of(self.context, cell, shape):
                 if _near(spot, at):
                     return cell, self.session.selection.shape_index or 0, name
-        under = self.stage.cell_under(at)
+        under = self.pointer.cell_under(at)
         if under is not None:
             x, y = at.x - under.rect[0], at.y - under.rect[1]
             for index in reversed(range(len(under.shapes))):
@@ -92,7 +98,7 @@ class PointShapes(ShapeTool):
     def _dragged(self, cell: Cell, index: int, grip: str, at: DeskEvent) -> Shape:
         x, y, w, h = cell.rect
         start, to = (self._start[0] - x, self._start[1] - y), (at.x - x, at.y - y)
-        return dragged(cell.shapes[index], grip, (start, to), (w, h), self.stage.snap_now(), at.alt)
+        return dragged(cell.shapes[index], grip, (start, to), (w, h), self.roles.snap_now(), at.alt)
 
     def release(self, at: DeskEvent) -> None:
         held, self._held = self._held, None
@@ -115,9 +121,9 @@ class PointShapes(ShapeTool):
         return Qt.CursorShape.ArrowCursor
 
     def paint_over(self, painter: QPainter) -> None:
-        cell, shape = self.session.selection.cell, self.stage.shape()
+        cell, shape = self.session.selection.cell, self.editing.shape()
         if cell is not None and shape is not None:
-            self.stage.paint_edited(painter, cell, shape)
+            paint_edited(painter, self.context, cell, shape, self.reshapes, self.grabs)
 
 
 def _near(spot: QPointF, at: DeskEvent) -> bool:

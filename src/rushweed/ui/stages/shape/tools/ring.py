@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 
@@ -15,11 +13,8 @@ from rushweed.core.tune.units import plain
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.shape_marks import diamond
 from rushweed.ui.kit.controls import tag
-from rushweed.ui.stages.shape.tools.tool import ShapeTool
+from rushweed.ui.stages.shape.tools.tool import ShapeHands, ShapeTool
 from rushweed.ui.stages.shape.vertices import paint_crossings
-
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
 
 NEAR = 7  # screen px within which the first point is caught
 
@@ -30,8 +25,8 @@ class DrawRing(ShapeTool):
     id, words, icon, key = "ring", "Polygon", "polygon", "N"
     help = "Press point by point; Enter or the first point closes, Backspace takes one back"
 
-    def __init__(self, stage: ShapeStage) -> None:
-        super().__init__(stage)
+    def __init__(self, hands: ShapeHands) -> None:
+        super().__init__(hands)
         self.cell: Cell | None = None
         self.points: list[tuple[float, float]] = []
         self._next: tuple[float, float] | None = None
@@ -39,12 +34,12 @@ class DrawRing(ShapeTool):
     def press(self, at: DeskEvent) -> None:
         """Put a point; on the first one again it closes."""
         if self.cell is None:
-            cell = self.stage.cell_under(at)
+            cell = self.pointer.cell_under(at)
             if cell is None:
                 return
             self.session.selection.choose_cells((cell.id,))
             self.cell, self.points = cell, []
-        point = self.stage.snapped_in(self.cell, at)
+        point = self.roles.snapped_in(self.cell, at)
         if len(self.points) > 2 and self._is_first(at):
             self.close()
         elif not self.points or point != self.points[-1]:
@@ -54,12 +49,12 @@ class DrawRing(ShapeTool):
     def _is_first(self, at: DeskEvent) -> bool:
         assert self.cell is not None
         x, y = self.cell.rect[:2]
-        first = self.stage.desk.view.to_screen(x + self.points[0][0], y + self.points[0][1])
+        first = self.desk.view.to_screen(x + self.points[0][0], y + self.points[0][1])
         return abs(first.x() - at.screen.x()) <= NEAR and abs(first.y() - at.screen.y()) <= NEAR
 
     def hover(self, at: DeskEvent) -> None:
-        cell = self.cell or self.stage.cell_under(at)
-        self._next = self.stage.snapped_in(cell, at) if cell is not None else None
+        cell = self.cell or self.pointer.cell_under(at)
+        self._next = self.roles.snapped_in(cell, at) if cell is not None else None
 
     def close(self) -> None:
         """Make the ring a shape of its cell; with fewer than three points nothing is made."""
@@ -67,7 +62,7 @@ class DrawRing(ShapeTool):
         self.cancel()
         if cell is None or len(points) < 3:
             return
-        role, side = self.stage.role_now()
+        role, side = self.roles.role_now()
         shape = Polygon(points, role, side)
         number = len(cell.shapes)
         if self.session.document.edit(
@@ -95,12 +90,12 @@ class DrawRing(ShapeTool):
             self.back()
         else:
             return False
-        self.stage.desk.update()
+        self.desk.update()
         return True
 
     def paint_over(self, painter: QPainter) -> None:
         """The ring so far, the next point as a target, and where edges cross."""
-        view, look = self.stage.desk.view, self.stage.look
+        view, look = self.desk.view, self.look
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         cell = self.cell
@@ -122,9 +117,9 @@ class DrawRing(ShapeTool):
                 diamond(
                     painter, at, 7 if n == 0 else 5, look.colour("art_paper"), look.colour("art_ink"), 1.5
                 )
-            paint_crossings(painter, self.stage, cell, tuple(points))
-        elif self._next is not None and self.stage.hovered is not None:
-            cell = self.stage.hovered
+            paint_crossings(painter, self.context, cell, tuple(points))
+        elif self._next is not None and self.pointer.hovered is not None:
+            cell = self.pointer.hovered
         if self._next is not None and cell is not None:
             at = view.to_screen(cell.rect[0] + self._next[0], cell.rect[1] + self._next[1])
             painter.setPen(QPen(look.colour("art_casing", 0.8), 3))

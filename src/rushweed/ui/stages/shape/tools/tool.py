@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import NamedTuple
 
 from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model.shape import Shape
 from rushweed.core.document.model.sheet import Cell
-from rushweed.ui.stages.sheet_stage import SheetTool
+from rushweed.ui.stages.shape.editing import ShapeEditing
+from rushweed.ui.stages.shape.role_line import RoleLine
+from rushweed.ui.stages.sheet_pointer import SheetPointer, SheetTool
 
-if TYPE_CHECKING:
-    from rushweed.ui.stages.shape.stage import ShapeStage
+
+class ShapeHands(NamedTuple):
+    """What the tools work with."""
+
+    pointer: SheetPointer
+    roles: RoleLine
+    editing: ShapeEditing
 
 
 class ShapeTool(SheetTool):
@@ -23,7 +30,9 @@ class ShapeTool(SheetTool):
     shows_shapes = True
     reshapes = False  # the selected shape has its corners shown, to be dragged
 
-    stage: ShapeStage
+    def __init__(self, hands: ShapeHands) -> None:
+        super().__init__(hands.pointer)
+        self.roles, self.editing = hands.roles, hands.editing
 
     @property
     def ghost(self) -> tuple[Cell, Shape] | None:

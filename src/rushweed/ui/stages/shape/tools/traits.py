@@ -14,6 +14,8 @@ from rushweed.core.shape import traits
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.shape.tools.brushes import TileBrush
+from rushweed.ui.stages.shape.tools.tool import ShapeHands
+from rushweed.ui.stages.shape.traits import TraitCard
 
 LEAST_TAG = 30  # screen px of a cell from which its tags are written out
 
@@ -24,24 +26,28 @@ class TraitBrush(TileBrush):
     id, words, icon, key = "trait", "Traits", "tag", "T"
     help = "Brush the chosen trait; the right button takes it back"
     group, page, dims = 2, 1, False
-    _away = False
+
+    def __init__(self, hands: ShapeHands, card: TraitCard) -> None:
+        super().__init__(hands)
+        self._card = card
+        self._away = False
 
     def begun(self, at: DeskEvent) -> str:
         self._away = at.right or at.alt
         return self.told()
 
     def changed(self, project: Project, ids: Collection[str]) -> Project:
-        card = self.stage.traits
-        return traits.tell(project, ids, card.trait().id, None if self._away else card.value())
+        value = None if self._away else self._card.value()
+        return traits.tell(project, ids, self._card.trait().id, value)
 
     def told(self) -> str:
-        return self.stage.traits.trait().name
+        return self._card.trait().name
 
     def refresh_page(self) -> None:
-        self.stage.traits.refresh()
+        self._card.refresh()
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        sheet, view = self.session.selection.sheet, self.stage.desk.view
+        sheet, view = self.session.selection.sheet, self.desk.view
         known = {t.id: t for t in traits.traits_of(self.session.project)}
         for cell in sheet.cells if sheet is not None else ():
             if not cell.traits:
@@ -51,7 +57,7 @@ class TraitBrush(TileBrush):
                 self._marks(painter, box, cell, known)
 
     def _marks(self, painter: QPainter, box: QRectF, cell: Cell, known: dict[str, Trait]) -> None:
-        look, zoom = self.stage.look, self.stage.desk.view.zoom
+        look, zoom = self.look, self.desk.view.zoom
         y = box.bottom() - 20
         for told in cell.traits:
             trait = known.get(told.trait)
@@ -71,19 +77,19 @@ class TraitBrush(TileBrush):
                 painter.setPen(pen)
                 painter.drawLine(QPointF(box.left(), line), QPointF(box.right(), line))
             text = traits.short_value(trait, told.value)
-            wide = LEAST_TAG + 6 * len(text) * 0.6 if trait.id == self.stage.traits.chosen else 80
+            wide = LEAST_TAG + 6 * len(text) * 0.6 if trait.id == self._card.chosen else 80
             if box.width() >= wide and box.height() >= LEAST_TAG:
-                tag(painter, look, box.left() + 4, y, text, rust=trait.id == self.stage.traits.chosen)
+                tag(painter, look, box.left() + 4, y, text, rust=trait.id == self._card.chosen)
                 y -= 18
             else:  # too small for words: a mark in the corner
                 mark = QRectF(box.left() + 2, box.bottom() - 7, 5, 5)
                 painter.fillRect(mark.adjusted(-1, -1, 1, 1), look.colour("art_ink"))
-                chosen = trait.id == self.stage.traits.chosen
+                chosen = trait.id == self._card.chosen
                 painter.fillRect(mark, look.colour("art_rust" if chosen else "art_paper"))
 
     def _entry(self, painter: QPainter, box: QRectF, side: str) -> None:
         """A triangle at the side that lets one in, pointing in; smaller on small tiles."""
-        look = self.stage.look
+        look = self.look
         half, deep = (6.0, 8.0) if box.width() >= LEAST_TAG else (3.0, 4.0)
         middle = box.center()
         ends = {

@@ -11,6 +11,7 @@ from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.gesture import Edit
+from rushweed.ui.stages.sheet_pointer import SheetPointer
 from rushweed.ui.stages.tune.nine import OPPOSITE, NineCard
 from rushweed.ui.stages.tune.tools.tool import TuneTool
 
@@ -23,17 +24,18 @@ class NineGuides(TuneTool):
     id, words, icon, key = "nine", "Nine-slice", "frame-corners", "N"
     help = "Drag the guides; Shift moves both of a pair"
     group = 1
-    _held: tuple[Cell, str] | None = None
-    _wanted: dict[str, int] | None = None
 
-    def card(self) -> NineCard:
-        return self.stage.nine
+    def __init__(self, pointer: SheetPointer, card: NineCard) -> None:
+        super().__init__(pointer, card)
+        self._cells = card.cells
+        self._held: tuple[Cell, str] | None = None
+        self._wanted: dict[str, int] | None = None
 
     def _guide_at(self, event: DeskEvent) -> tuple[Cell, str] | None:
         """The guide under the pointer: its cell and margin."""
         best: tuple[float, Cell, str] | None = None
-        for cell in self.stage.nine.cells():
-            box = self.stage.desk.view.rect(*cell.rect)
+        for cell in self._cells():
+            box = self.desk.view.rect(*cell.rect)
             if not box.adjusted(-12, -12, 12, 12).contains(event.screen):
                 continue
             for name, line in self._lines(cell).items():
@@ -76,14 +78,14 @@ class NineGuides(TuneTool):
         self._held = self._wanted = None
 
     def _ids(self) -> list[str]:
-        return [c.id for c in self.stage.nine.cells()]
+        return [c.id for c in self._cells()]
 
     def _change(self) -> Edit:
         ids, wanted = self._ids(), dict(self._wanted or {})
         return lambda p: set_margins(p, ids, **wanted)
 
     def _lines(self, cell: Cell) -> dict[str, QLineF]:
-        view, stretch = self.stage.desk.view, cell.stretch or thirds(cell)
+        view, stretch = self.desk.view, cell.stretch or thirds(cell)
         x, y, w, h = cell.rect
         a, b = view.to_screen(x, y), view.to_screen(x + w, y + h)
         left, right = (view.to_screen(v, 0).x() for v in (x + stretch.left, x + w - stretch.right))
@@ -96,9 +98,9 @@ class NineGuides(TuneTool):
         }  # fmt: skip
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        look = self.stage.look
-        for cell in self.stage.nine.cells():
-            if not self.stage.desk.view.rect(*cell.rect).intersects(room):
+        look = self.look
+        for cell in self._cells():
+            if not self.desk.view.rect(*cell.rect).intersects(room):
                 continue
             set_ = cell.stretch is not None
             for name, line in self._lines(cell).items():
@@ -108,7 +110,7 @@ class NineGuides(TuneTool):
                 style = Qt.PenStyle.SolidLine if set_ else Qt.PenStyle.DashLine
                 painter.setPen(QPen(look.colour("art_rust" if mine else "art_straw"), 1, style))
                 painter.drawLine(line)
-                if mine or len(self.stage.nine.cells()) == 1:
+                if mine or len(self._cells()) == 1:
                     stretch = cell.stretch or thirds(cell)
                     at = self._tag_at(name, line)
                     tag(painter, look, at.x(), at.y(), f"{getattr(stretch, name)} px", rust=mine)

@@ -14,20 +14,24 @@ from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_plumbs
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
-from rushweed.ui.stages.sheet_stage import Point
+from rushweed.ui.stages.sheet_pointer import Point, SheetPointer
+from rushweed.ui.stages.tune.recipes import RecipeCard
 from rushweed.ui.stages.tune.tools.tool import TuneTool
-from rushweed.ui.stages.tune.units import SNAPS
+from rushweed.ui.stages.tune.units import SNAPS, UnitsCard
 
 
 class Plumbs(TuneTool):
     """Plumb marks are shown, and those of cells that are selected or hovered can be dragged."""
 
-    _grab: Cell | None = None
-    _target: tuple[float, float] | None = None
+    def __init__(self, pointer: SheetPointer, units: UnitsCard, card: RecipeCard | None = None) -> None:
+        super().__init__(pointer, card or units)
+        self._snap = units.snap
+        self._grab: Cell | None = None
+        self._target: tuple[float, float] | None = None
 
     def caught(self, at: DeskEvent) -> Cell | None:
         """The cell whose plumb mark a press would take hold of."""
-        view, hovered = self.stage.desk.view, self.stage.hovered
+        view, hovered = self.desk.view, self.pointer.hovered
         for cell in [*self.session.selection.cells, *([hovered] if hovered else [])]:
             tip = view.to_screen(cell.rect[0] + cell.pivot[0], cell.rect[1] + cell.pivot[1])
             if abs(tip.x() - at.screen.x()) < 9 and -18 < at.screen.y() - tip.y() < 8:
@@ -43,7 +47,7 @@ class Plumbs(TuneTool):
         if self._grab is None:
             super().drag(at)
             return
-        step = SNAPS[self.stage.units.snap.value or "px"]
+        step = SNAPS[self._snap.value or "px"]
         left, top, w, h = self._grab.rect
         x = math.floor((at.x - left) / step + 0.5) * step
         y = math.floor((at.y - top) / step + 0.5) * step
@@ -77,9 +81,9 @@ class Plumbs(TuneTool):
         sheet = self.session.selection.sheet
         if sheet is None:
             return
-        view = self.stage.desk.view
+        view = self.desk.view
         chosen = set(self.session.selection.cell_ids)
-        near = self.stage.hovered.id if self.stage.hovered else ""
+        near = self.pointer.hovered.id if self.pointer.hovered else ""
         every = len(sheet.cells) <= 400 and (sheet.cells[0].rect[3] if sheet.cells else 0) * view.zoom >= 40
         marks: dict[bool, list[tuple[QPointF, float]]] = {False: [], True: []}
         for cell in sheet.cells:
@@ -93,27 +97,27 @@ class Plumbs(TuneTool):
             tip = view.to_screen(x + cell.pivot[0], y + cell.pivot[1])
             marks[mine].append((tip, box.top() if mine else max(box.top(), tip.y() - 22)))
         for mine, found in marks.items():
-            paint_plumbs(painter, found, self.stage.look, mine)
+            paint_plumbs(painter, found, self.look, mine)
         last = self.session.selection.cell
         if last is not None:
             self._unit_box(painter, sheet, last)
 
     def _unit_box(self, painter: QPainter, sheet: Sheet, cell: Cell) -> None:
         """A box of one unit from the cell's lower left, with the size and pivot told."""
-        view, side = self.stage.desk.view, sheet.tune.ppu
+        view, side = self.desk.view, sheet.tune.ppu
         x, y, w, h = cell.rect
         box = view.rect(x, y + h - side, side, side)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(self.stage.look.colour("art_casing", 0.6), 3))
+        painter.setPen(QPen(self.look.colour("art_casing", 0.6), 3))
         painter.drawRect(box)
-        painter.setPen(QPen(self.stage.look.colour("art_straw"), 1, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(self.look.colour("art_straw"), 1, Qt.PenStyle.DashLine))
         painter.drawRect(box)
-        tag(painter, self.stage.look, box.left() + 4, box.bottom() - 20, "1 u")
+        tag(painter, self.look, box.left() + 4, box.bottom() - 20, "1 u")
         tip = view.to_screen(x + cell.pivot[0], y + cell.pivot[1])
         words = f"{plain(cell.pivot[0], 1)}, {plain(cell.pivot[1], 1)} px"
-        room = self.stage.desk.room
+        room = self.desk.room
         at = QPointF(min(tip.x() + 10, room.right() - 90), min(tip.y() + 4, room.bottom() - 20))
-        tag(painter, self.stage.look, at.x(), at.y(), words, rust=True)
+        tag(painter, self.look, at.x(), at.y(), words, rust=True)
 
 
 class SelectCells(Plumbs):
@@ -131,7 +135,7 @@ class SetPivot(Plumbs):
     group = 1
 
     def caught(self, at: DeskEvent) -> Cell | None:
-        return super().caught(at) or self.stage.cell_under(at)
+        return super().caught(at) or self.pointer.cell_under(at)
 
     def press(self, at: DeskEvent) -> None:
         by_its_mark = super().caught(at) is not None

@@ -10,7 +10,7 @@ from rushweed.core.tune.codec.compress import EXACT
 from rushweed.ui.desk.event import DeskEvent
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
-from rushweed.ui.stages.tune.recipes import RecipeCard
+from rushweed.ui.stages.sheet_pointer import SheetPointer
 from rushweed.ui.stages.tune.texture import TextureCard
 from rushweed.ui.stages.tune.tools.plumb import Plumbs
 from rushweed.ui.stages.tune.tools.tool import TuneTool
@@ -22,13 +22,14 @@ class ShowTexture(TuneTool):
     id, words, icon, key = "texture", "Texture", "stack", "X"
     help = "Compression with its faults on the Desk, gutter, pages"
     group = 2
-    verdict = ""
 
-    def card(self) -> TextureCard:
-        return self.stage.texture
+    def __init__(self, pointer: SheetPointer, card: TextureCard) -> None:
+        super().__init__(pointer, card)
+        self._texture = card
+        self.verdict = ""
 
     def paint_under(self, painter: QPainter, sheet: Sheet) -> None:
-        self.verdict = self.stage.texture.paint_errors(painter, self.stage.desk.view, sheet)
+        self.verdict = self._texture.paint_errors(painter, self.desk.view, sheet)
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
         sheet = self.session.selection.sheet
@@ -37,23 +38,21 @@ class ShowTexture(TuneTool):
 
     def _paint_worst(self, painter: QPainter, sheet: Sheet) -> None:
         """Marks about the worst block, where it can be placed on the sheet, and what the map shows."""
-        cost = self.session.textures.cost(sheet, self.stage.texture.shown())
-        room = self.stage.desk.room
+        cost = self.session.textures.cost(sheet, self._texture.shown())
+        room = self.desk.room
         if cost is not None and cost.spoiled.psnr < EXACT and not sheet.tune.gutter:
             x, y = cost.spoiled.worst
-            box = self.stage.desk.view.rect(x, y, 4, 4).adjusted(-3, -3, 3, 3)
-            paint_corners(
-                painter, box, 8, self.stage.look.colour("art_rust"), self.stage.look.colour("art_paper")
-            )
+            box = self.desk.view.rect(x, y, 4, 4).adjusted(-3, -3, 3, 3)
+            paint_corners(painter, box, 8, self.look.colour("art_rust"), self.look.colour("art_paper"))
             tag(
                 painter,
-                self.stage.look,
+                self.look,
                 box.right() + 6,
                 box.top() - 4,
                 f"worst: {cost.spoiled.worst_psnr:.1f} dB",
                 True,
             )
-        tag(painter, self.stage.look, room.left() + 8, room.bottom() - 26, self.verdict)
+        tag(painter, self.look, room.left() + 8, room.bottom() - 26, self.verdict)
 
 
 class ShowRecipes(Plumbs):
@@ -63,6 +62,3 @@ class ShowRecipes(Plumbs):
 
     def caught(self, at: DeskEvent) -> None:
         """Plumb marks are only shown."""
-
-    def card(self) -> RecipeCard:
-        return self.stage.recipes
