@@ -16,7 +16,7 @@ from rushweed.ui.app import Application
 from rushweed.ui.window import Window
 
 LONGEST_S = 60.0  # that work is waited for
-QUIET_S = 0.3  # without work after which a view is as it stays
+QUIET_S = 0.45  # without work after which a view is as it stays: what waits for quiet begins before
 NOON = time.mktime((2026, 1, 1, 12, 0, 0, 0, 0, -1))
 
 
@@ -54,13 +54,12 @@ def take(folder: Path, size: tuple[int, int] = (1280, 800), theme: str = "day") 
         window.resize(*size)
         whole.look.set_theme(theme)
         window.complete()
-        settle(app, 0.8)
+        come_to_rest(app, window)
         written = []
         for name, prepare in VIEWS.items():
             shown = prepare(window) or window
             window.session.folder.saved_at = NOON  # so that the clock changes no picture
             window.session.saver.saved.emit()
-            settle(app)
             come_to_rest(app, window)
             path = folder / f"{name}.png"
             shown.grab().save(str(path))
