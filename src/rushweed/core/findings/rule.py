@@ -66,6 +66,8 @@ class Checks:
                     if known is None or not _same(known[0], _depends(part, around, sheets, stock)):
                         if rule.slow and slow is not None and part.id not in slow:
                             continue
+                        if not go_on():  # a rule may take long: asked before each
+                            return []
                         arguments = (part, stock) if of == "sheet" else (part, project, stock)
                         results = list(rule.find(*arguments))
                         known = self._found[key] = _depends(part, around, sheets, stock), results

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -14,13 +13,13 @@ from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.jobs import Job, JobPool
 from rushweed.ui.session.later import later
+from rushweed.ui.session.patience import Patience
 
 if TYPE_CHECKING:
     from rushweed.core.findings.finding import Finding
     from rushweed.core.findings.rule import Checks
 
 AFTER_MS, SLOW_MS = 100, 1500  # of quiet, for most rules and for those that take long
-PATIENCE_S, STEP_S = 5.0, 0.01  # how long a check lets a hand that draws go first, and how often it looks
 
 
 class Checker(QObject):
@@ -76,16 +75,7 @@ class Checker(QObject):
 
             if self._checks is None:
                 self._checks = checks()
-            rest = PATIENCE_S
-
-            def go_on() -> bool:
-                nonlocal rest
-                while self._document.gesturing and rest > 0 and not job.cancelled:
-                    time.sleep(STEP_S)
-                    rest -= STEP_S
-                return not job.cancelled
-
-            return self._checks.run(project, self.stock, looked_at, go_on)
+            return self._checks.run(project, self.stock, looked_at, Patience(self._document, job))
 
         self._job = self.jobs.start("Checking", work, self._show_found, self._failed)
 

@@ -23,6 +23,7 @@ from rushweed.ui.desk.marks import crossings, paint_corners, paint_crosses
 from rushweed.ui.kit.controls import Chip, IconButton, elided, emptied, label
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.patience import Patience
 from rushweed.ui.stages.cut.making import CutMaking
 
 CHIPS = 3
@@ -69,8 +70,13 @@ class CutProposals:
         alike = self._cuts_of_alike(sheet)
 
         def work(job: Job) -> tuple[Found, np.ndarray]:
-            pixels = self.session.stock.pixels(sheet)
-            found = choices(pixels, lambda share: job.tell(share, "Proposing a cut"))
+            pixels, patience = self.session.stock.pixels(sheet), Patience(self.session.document, job)
+
+            def told(share: float) -> None:
+                patience()
+                job.tell(share, "Proposing a cut")
+
+            found = choices(pixels, told)
             ways = _with_alike(found.ranked(), alike)
             return Found(found, ways, [_rects(sheet, way, pixels) for way in ways]), ink_sums(ink(pixels))
 

@@ -168,8 +168,17 @@ class ShapeLayer(KeptLayer):
         self.state.marks.paint_merged(painter, view, placed)
 
 
+_last: list[tuple[Level, Level, QRect]] = []  # several ask one after another for the same two versions
+
+
 def changed_cells(old: Level, new: Level) -> QRect:
     """The cells in which the tiles of two versions of a level differ that have the same layers."""
+    if not _last or _last[0][0] is not old or _last[0][1] is not new:
+        _last[:] = [(old, new, _changed_cells(old, new))]
+    return QRect(_last[0][2])
+
+
+def _changed_cells(old: Level, new: Level) -> QRect:
     boxes = QRect()
     for one, two in zip(old.layers, new.layers, strict=True):
         if one is not two and isinstance(one, TileLayer) and isinstance(two, TileLayer):
