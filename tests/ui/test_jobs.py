@@ -4,11 +4,18 @@ from __future__ import annotations
 
 import gc
 import threading
+from collections.abc import Callable
 
+from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
+from rushweed.core.document.errors import EditError
+from rushweed.core.document.model.project import Project
+from rushweed.ui.session.document import Document
 from rushweed.ui.session.garbage import GarbageTimer, collect_due
-from rushweed.ui.session.jobs import JobPool
+from rushweed.ui.session.jobs import Job, JobPool
+from rushweed.ui.session.patience import LONGEST_S, Patience
+from rushweed.ui.session.shown_work import ShownWork
 
 
 def test_the_end_of_a_job_whose_pool_is_gone_does_no_harm(qtbot: QtBot) -> None:
@@ -44,3 +51,96 @@ def test_nothing_is_collected_on_the_thread_of_a_job(qtbot: QtBot, qapp: object)
     gc.callbacks.remove(watch)
     assert seen and all(thread is threading.main_thread() for thread in seen)
     timer.deleteLater()
+
+
+def test_nothing_runs_in_a_pool_that_is_closed(qtbot: QtBot) -> None:
+    pool, ran = JobPool(), []
+    pool.start("Working", lambda _job: ran.append("before"))
+    qtbot.waitUntil(lambda: ran == ["before"])
+    pool.close()
+    late = pool.start("Working", lambda _job: ran.append("after"))
+    qtbot.wait(50)
+    assert late.cancelled and not pool.running and ran == ["before"]
+
+
+def test_who_goes_through_many_things_starts_work_on_the_last_alone(qtbot: QtBot) -> None:
+    pool, begun, made = JobPool(), [], []
+    work = ShownWork(pool, "Looking")
+
+    def on(key: str) -> Callable[[Job], str]:
+        def look(job: Job) -> str:
+            begun.append(key)
+            job.tell(0.5, key)
+            return key
+
+        return look
+
+    for key in "abcde":
+        work.want(key, on(key), made.append)
+    qtbot.waitUntil(lambda: made == ["e"])
+    assert begun == ["e"]
+    work.want("e", on("e"), made.append)
+    work.want("a", on("a"), made.append)
+    qtbot.waitUntil(lambda: made == ["e", "a"])
+    assert begun == ["e", "a"], "what is known is not worked out again"
+
+
+def test_work_on_what_is_no_longer_shown_is_let_be_and_begun_anew_when_it_is_shown_again(
+    qtbot: QtBot,
+) -> None:
+    pool, begun, made, held = JobPool(), [], [], threading.Event()
+    work = ShownWork(pool, "Looking")
+
+    def look(job: Job) -> str:
+        begun.append("a")
+        held.wait(5)
+        job.tell(0.5, "a")
+        return "a"
+
+    work.want("a", look, made.append)
+    qtbot.waitUntil(lambda: begun == ["a"])
+    work.want("b", lambda _job: "b", made.append)
+    held.set()
+    qtbot.waitUntil(lambda: made == ["b"])
+    work.want("a", look, made.append)
+    qtbot.waitUntil(lambda: made == ["b", "a"])
+    assert begun == ["a", "a"]
+
+
+def test_work_that_fails_is_told_once_and_not_tried_again(qtbot: QtBot) -> None:
+    pool, tries, told = JobPool(), [], []
+    pool.unheard.connect(told.append)
+    work = ShownWork(pool, "Looking")
+
+    def fails(_job: Job) -> None:
+        tries.append(1)
+        raise EditError("No.", "Nothing.")
+
+    for _ in range(3):
+        work.want("a", fails, lambda _r: None)
+        qtbot.wait(120)
+    assert tries == [1] and [error.problem for error in told] == ["No."]
+
+
+def test_a_job_waits_for_a_hand_that_draws_but_not_for_ever(qtbot: QtBot) -> None:
+    document, pool = Document(Project("p", "x")), JobPool()
+    gesture = document.gesture("Drag")
+    gesture.update(lambda p: replace(p, name="y"))
+    went, again, ended = threading.Event(), threading.Event(), threading.Event()
+
+    def work(job: Job) -> None:
+        assert Patience(document, job)()
+        went.set()
+        assert again.wait(5)
+        assert not Patience(document, job)()
+        ended.set()
+
+    job = pool.start("Checking", work)
+    qtbot.wait(100)
+    assert not went.is_set()
+    gesture.commit()
+    assert went.wait(LONGEST_S / 2)
+    document.gesture("Drag").update(lambda p: replace(p, name="z"))
+    again.set()
+    job.cancel()
+    assert ended.wait(LONGEST_S / 2), "who does not want it any more is not waited for either"

@@ -188,7 +188,7 @@ class Window(WindowFrame):
             self.later.stop()
         self._completed = True  # nothing more is begun for a window that has gone
         self.session.checker.stop()
-        self.session.jobs.finish()
+        self.session.jobs.close()
         self.session.folder.unlock()
         self.session.document.read_only = True  # the folder may be another window's from here on
         event.accept()

@@ -7,11 +7,12 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPolygonF
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath
 
 from rushweed.core.cut.grid import Grid
 from rushweed.core.tune.units import plain
+from rushweed.ui.desk.paths import points_path
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import Look
 
@@ -20,7 +21,7 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
 MIDDLE = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
 
 
-_RINGS: dict[int, tuple[np.ndarray, object, QPolygonF]] = {}  # the ink profile last drawn, by axis
+_RINGS: dict[int, tuple[np.ndarray, object, QPainterPath]] = {}  # the ink profile last drawn, by axis
 
 
 class Scale(NamedTuple):
@@ -87,9 +88,9 @@ class Band:
             known = _RINGS[self.axis] = (share, key, self._ring(share, a, b))
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(self.look.colour("rule_deep"))
-        self.painter.drawPolygon(known[2])
+        self.painter.drawPath(known[2])
 
-    def _ring(self, share: np.ndarray, a: int, b: int) -> QPolygonF:
+    def _ring(self, share: np.ndarray, a: int, b: int) -> QPainterPath:
         """The outline of a stretch of the ink profile."""
         base = THICK - 1
         every = max(int(1 / self.view.zoom), 1)  # px that fall on one screen px
@@ -97,8 +98,8 @@ class Band:
         high = base - np.round(np.maximum.reduceat(share[a:b], starts - a) * 11)
         along = np.concatenate(([a], np.stack((starts, np.minimum(starts + every, b)), 1).ravel(), [b]))
         away = np.concatenate(([base], high.repeat(2), [base]))
-        points = zip((along * self.view.zoom + self.at(0)).tolist(), away.tolist(), strict=True)
-        return QPolygonF([QPointF(x, y) if self.axis == 0 else QPointF(y, x) for x, y in points])
+        points = along * self.view.zoom + self.at(0), away
+        return points_path(np.stack(points if self.axis == 0 else points[::-1], 1), np.array([len(along)]))
 
     def words(
         self, value: float, text: str, colour: QColor, bold: bool = False, middle: bool = False

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from rushweed.core.document.model.animation import Animation
 from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.kit.controls import dots, elided, plain_tip
@@ -38,6 +39,7 @@ class ShelfList(Keyed):
         self._thumbs = Thumbs(look, session, images)
         self._thumbs.drawn.connect(self._draw_row)
         self._hover = -1.0
+        self._listed: tuple[object, object, list[tuple[str, str | Part, int]]] = (None, None, [])
         self.setMouseTracking(True)
         self.set_keyed("Sheets, animations and levels")
 
@@ -69,7 +71,15 @@ class ShelfList(Keyed):
 
     def entries(self) -> list[tuple[str, str | Part, int]]:
         """(kind, part, y): heads and rows from the top."""
-        project, y = self.session.project, 0
+        project = self.session.project
+        parts = project.sheets, project.levels, project.animations
+        now = (*map(id, parts), self.filter, frozenset(self.folded))
+        if now != self._listed[0]:
+            self._listed = now, parts, self._entries(project)
+        return self._listed[2]
+
+    def _entries(self, project: Project) -> list[tuple[str, str | Part, int]]:
+        y = 0
         found: list[tuple[str, str | Part, int]] = []
         wanted = [s for s in project.sheets if self.filter in f"{s.name} {s.group}".casefold()]
         groups = {"": [s for s in wanted if not s.group]}

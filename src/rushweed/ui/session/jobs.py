@@ -135,6 +135,7 @@ class JobPool(QObject):
 
     def __init__(self) -> None:
         super().__init__()
+        self._closed = False
         self._many = QThreadPool()
         self._many.setMaxThreadCount(2)
         self._slow = QThreadPool()
@@ -161,6 +162,9 @@ class JobPool(QObject):
         which is told to the person where there is no `failed`. Nothing is tried again by itself.
         """
         job = Job(label, self._mail, how.writes, how.slow)
+        if self._closed:
+            job.cancel()
+            return job
         self._running.add(job)
         self.began.emit()
         job.ended.connect(lambda: self._end(job))
@@ -185,6 +189,11 @@ class JobPool(QObject):
         for runner in waiting:
             job = runner.job
             (self._files if job.writes else self._slow if job.slow else self._many).start(runner)
+
+    def close(self) -> None:
+        """Finish, for good: what is begun from here on never runs."""
+        self.finish()
+        self._closed = True
 
     def finish(self) -> None:
         """Wait until everything that writes files is on disk, and drop the rest."""

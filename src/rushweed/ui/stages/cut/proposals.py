@@ -17,6 +17,7 @@ from rushweed.core.cut.match_cells import Rect
 from rushweed.core.cut.take import Choices, Ranked, choices
 from rushweed.core.document.errors import CutError
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut, HandCut
+from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.marks import crossings, paint_corners, paint_crosses
@@ -24,6 +25,7 @@ from rushweed.ui.kit.controls import Chip, IconButton, elided, emptied, label
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.session.patience import Patience
+from rushweed.ui.session.shown_work import ShownWork
 from rushweed.ui.stages.cut.making import CutMaking
 
 CHIPS = 3
@@ -47,7 +49,7 @@ class CutProposals:
         self.desk, self.making = context.desk, making
         self.looked_at = False
         self._found: dict[str, Found] = {}
-        self._asked: set[str] = set()
+        self._work = ShownWork(self.session.jobs, "Proposing a cut")
         self._at: dict[str, int] = {}  # which way is shown on a sheet, once a person has stepped
         self.hovered: int | None = None
         self._closed: set[str] = set()
@@ -63,11 +65,9 @@ class CutProposals:
 
     def ask(self) -> None:
         """Work out proposals for the sheet shown, once."""
-        sheet = self.session.selection.sheet
-        if sheet is None or sheet.source.key in self._asked:
+        sheet, project = self.session.selection.sheet, self.session.project
+        if sheet is None:
             return
-        self._asked.add(sheet.source.key)
-        alike = self._cuts_of_alike(sheet)
 
         def work(job: Job) -> tuple[Found, np.ndarray]:
             pixels, patience = self.session.stock.pixels(sheet), Patience(self.session.document, job)
@@ -77,16 +77,10 @@ class CutProposals:
                 job.tell(share, "Proposing a cut")
 
             found = choices(pixels, told)
-            ways = _with_alike(found.ranked(), alike)
+            ways = _with_alike(found.ranked(), _cuts_of_alike(project, sheet))
             return Found(found, ways, [_rects(sheet, way, pixels) for way in ways]), ink_sums(ink(pixels))
 
-        self.session.jobs.start("Proposing a cut", work, lambda made: self._take_in(sheet, *made))
-
-    def _cuts_of_alike(self, sheet: Sheet) -> Counter[Cut]:
-        """How other sheets of the same size are cut by a grid."""
-        others = (s for s in self.session.project.sheets if s.id != sheet.id)
-        same = (s.cut for s in others if s.source.size == sheet.source.size)
-        return Counter(cut for cut in same if isinstance(cut, GridCut))
+        self._work.want(sheet.source.key, work, lambda made: self._take_in(sheet, *made))
 
     def _take_in(self, sheet: Sheet, found: Found, sums: np.ndarray) -> None:
         self._found[sheet.source.key] = found
@@ -321,6 +315,12 @@ def _rects(sheet: Sheet, way: Ranked, pixels: np.ndarray) -> list[Rect]:
         return rects_of(sheet, way.cut, pixels)
     except CutError:
         return []
+
+
+def _cuts_of_alike(project: Project, sheet: Sheet) -> Counter[Cut]:
+    """How other sheets of the same size are cut by a grid."""
+    same = (s.cut for s in project.sheets if s.id != sheet.id and s.source.size == sheet.source.size)
+    return Counter(cut for cut in same if isinstance(cut, GridCut))
 
 
 def _with_alike(ways: list[Ranked], alike: Counter[Cut]) -> list[Ranked]:

@@ -30,6 +30,7 @@ from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.text import many, short
 from rushweed.ui.panels.settings_board import EDITOR
 from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.shown_work import ShownWork
 from rushweed.ui.stages.gather.bringing import Bringing, Report
 from rushweed.ui.stages.gather.editor import open_picture
 from rushweed.ui.stages.gather.removing import take_off
@@ -101,7 +102,7 @@ class GatherStage(SheetStage):
         self.chips.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         self._chip_key: object = None
         self._found: dict[str, Seen] = {}
-        self._asked: set[str] = set()
+        self._looking = ShownWork(self.session.jobs, "Looking at the picture")
         self._looked = False
         self.steps_work = StepWork(self.session, partial(self.show_tab, "steps"), self.refresh)
         self._build_card()
@@ -168,16 +169,15 @@ class GatherStage(SheetStage):
     def _ask(self) -> None:
         """Look for a key colour and the true px of the picture shown, once."""
         sheet = self.session.selection.sheet
-        if sheet is None or sheet.source.sha256 in self._asked:
+        if sheet is None:
             return
-        self._asked.add(sheet.source.sha256)
 
         def work(job: Job) -> Seen:
             raw = self.session.stock.raw(sheet)
             keys = [key for key in key_candidates(raw) if key.sure or key.chance >= OFFERED][:2]
             return Seen(keys, [_result(raw, key) for key in keys], true_pixel(raw))
 
-        self.session.jobs.start("Looking at the picture", work, lambda found: self._seen_now(sheet, found))
+        self._looking.want(sheet.source.sha256, work, lambda found: self._seen_now(sheet, found))
 
     def _seen_now(self, sheet: Sheet, found: Seen) -> None:
         self._found[sheet.source.sha256] = found
