@@ -87,17 +87,18 @@ def measure(
     edge, inner = np.zeros(length + 1), np.zeros(length + 1)
     alpha_edge, cross = np.zeros(length + 1), np.zeros(length + 1)
     if length > 1:
-        change = np.zeros((len(rows), length - 1), np.float32)
+        change, leap = np.zeros((2, len(rows), length - 1), np.float32)
         for plane in colours:
-            np.maximum(change, np.abs(np.diff(plane, axis=1)), out=change)
+            np.abs(np.subtract(plane[:, 1:], plane[:, :-1], out=leap), out=leap)
+            np.maximum(change, leap, out=change)
         np.minimum(change, STRONG, out=change)
         both = held[:, 1:] & held[:, :-1]
         edge[1:-1] = change.mean(axis=0)
-        count = both.sum(axis=0)
-        inner[1:-1] = np.where(both, change, 0).sum(axis=0) / np.maximum(count, 1)
+        count = _counts(both)
+        inner[1:-1] = np.multiply(change, both, out=leap).sum(axis=0) / np.maximum(count, 1)
         inner[1:-1] *= np.minimum(count / max(len(rows) * 0.1, 1), 1)
-        alpha_edge[1:-1] = (held[:, 1:] != held[:, :-1]).mean(axis=0)
-        cross[1:-1] = both.mean(axis=0)
+        alpha_edge[1:-1] = _counts(held[:, 1:] != held[:, :-1]) / len(rows)
+        cross[1:-1] = count / len(rows)
     separator, clean, signals = _signals(part, held)
     inked = np.asarray(mask.any(axis=0))
     places = np.flatnonzero(inked)
@@ -108,6 +109,11 @@ def measure(
         length, across, opaque, edge, inner, alpha_edge, cross, separator, clean, signals, differ,
         mask_differ, equal, _equal_columns(words, mask, rows, inked), boxes, content,
     )  # fmt: skip
+
+
+def _counts(mask: np.ndarray) -> np.ndarray:
+    """How many of each column of a bool mask of at most ROWS rows are set."""
+    return np.add.reduce(mask.view(np.uint8), axis=0, dtype=np.uint8).astype(np.int64)
 
 
 def _colours(part: np.ndarray, held: np.ndarray, keyed: bool) -> np.ndarray:
@@ -123,20 +129,21 @@ def _colours(part: np.ndarray, held: np.ndarray, keyed: bool) -> np.ndarray:
 def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, np.ndarray, tuple[np.ndarray, ...]]:
     """How far each column could be a separator at all, how far it is nothing but one line and what is clear,
     and the signals one by one."""
-    codes = (part[..., :3] >> 4).astype(np.uint32) @ np.array([256, 16, 1], np.uint32) + 1
-    codes = np.where(part[..., 3] >= 8, codes, 0)
+    red, green, blue = (part[..., channel].astype(np.uint16) >> 4 for channel in range(3))
+    codes = (red << 8 | green << 4 | blue) + np.uint16(1)
+    codes *= part[..., 3] >= 8
     best, colour = _commonest(codes)
     line = best / len(codes)
-    clear = 1 - held.mean(axis=0)
+    clear = 1 - _counts(held) / len(held)
     signals = [clear] if clear.max(initial=0) > 0.55 else []
     strong, counts = np.unique(colour[line >= 0.75], return_counts=True)
     for code in strong[np.argsort(-counts, kind="stable")][:4]:
-        share = (codes == code).mean(axis=0)
+        share = _counts(codes == code) / len(codes)
         if share.mean() < 0.6:
             signals.append(share)
     if line.max(initial=0) > 0.55 and line.mean() < 0.6:
         signals.append(line)
-    drawn = np.where(codes == colour, held, False).mean(axis=0)
+    drawn = _counts((codes == colour) & held) / len(held)
     return np.maximum(line, clear), np.minimum(drawn + clear, 1.0), tuple(signals)
 
 
@@ -192,7 +199,7 @@ def _again(
     turned *= held
     power = (np.abs(fft.fft(turned, size, axis=1)) ** 2).sum(axis=0)
     found = fft.ifft(power).real[:length]
-    inked = np.concatenate(([0], np.cumsum(held.sum(axis=0))))
+    inked = np.concatenate(([0], np.cumsum(_counts(held))))
     base = (inked[length - far] + inked[length] - inked[far]) / 2
     equal = np.where(base > 0, found / np.maximum(base, 1), 0).clip(0, 1)
     return differ, mask_differ, np.asarray(equal)

@@ -65,7 +65,11 @@ def _inside(
         made: np.ndarray = sums[np.ix_(b, r)] - sums[np.ix_(t, r)] - sums[np.ix_(b, l)] + sums[np.ix_(t, l)]
         return made
 
-    whole = ink(left, top, right, bottom)
+    if x.gap or y.gap:
+        whole = ink(left, top, right, bottom)
+    else:  # each line is looked up once, as neighbours share it
+        corners = sums[np.ix_(np.append(top, bottom[-1]), np.append(left, right[-1]))]
+        whole = np.diff(np.diff(corners, axis=0), axis=1)
     held = whole > 0
     share = float(held.mean())
     core = ink(np.minimum(left + 1, right), np.minimum(top + 1, bottom), np.maximum(right - 1, left),
