@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
+from rushweed.core.document.edit import set_credit
 from rushweed.core.document.model.level import TileLayer
 from rushweed.core.document.model.shape import Box
 from rushweed.core.level.brush import rectangle
@@ -19,7 +20,9 @@ from rushweed.ui.desk.images import array_of
 from rushweed.ui.desk.shape_marks import ShapeMarks, comb, outer_edges, placed_shapes
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import DAY, Look
+from rushweed.ui.panels.panel import Panel
 from rushweed.ui.panels.shelf import stage_states
+from rushweed.ui.session import Session
 from rushweed.ui.stages.paint.stage import PaintStage
 from tests.ui.conftest import Hands
 
@@ -308,3 +311,56 @@ def test_the_proof_of_a_level_shows_the_start(hands: Hands) -> None:
     assert level is not None and level.start == (26 * 16, 12 * 16)
     hands.wait(lambda: (array_of(hands.window.proof.picture.image) != before).any())  # type: ignore[arg-type]
     assert isinstance(level.layers[2], TileLayer) and region(level.layers[2].tiles, *level.bounds).any()
+
+
+class Counting(Panel):
+    """A made-up panel: how often it was brought up to date, and why."""
+
+    topics = frozenset({"sheets", "selection"})
+
+    def __init__(self, session: Session) -> None:
+        self.heard: list[str] = []
+        self.refreshed = 0
+        super().__init__(session)
+
+    def follow(self, topic: str) -> None:
+        self.heard.append(topic)
+        super().follow(topic)
+
+    def refresh(self) -> None:
+        self.refreshed += 1
+
+
+def test_a_panel_is_refreshed_only_while_it_is_seen_and_by_what_it_reads(hands: Hands) -> None:
+    session, sheet = hands.session, hands.session.project.sheets[0]
+    panel = Counting(session)
+    hands.qtbot.addWidget(panel)
+    session.document.edit("Credit", lambda p: set_credit(p, [sheet.id], author="Wren"))
+    session.selection.choose_sheet(session.project.sheets[1].id)
+    assert panel.refreshed == 0 and panel.heard == [], "nobody sees it"
+    panel.show()
+    assert panel.refreshed == 1, "once, for all that changed meanwhile"
+    session.document.edit("Name", lambda p: replace(p, name="Marsh"))
+    session.go("paint")
+    assert panel.refreshed == 1, "it reads neither the name nor the stage"
+    session.document.edit("Credit", lambda p: set_credit(p, [sheet.id], author="Eel"))
+    session.selection.choose_sheet(sheet.id)
+    assert panel.refreshed == 3 and panel.heard == ["project", "selection"]
+    panel.hide()
+    panel.show()
+    assert panel.refreshed == 3, "it was up to date"
+
+
+def test_the_strip_and_the_timeline_rest_while_one_paints(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hands.open_level("pier", "Boardwalk")
+    window, refreshed = hands.window, []
+    for part in (window.strip, window.timeline):
+        monkeypatch.setattr(part, "refresh", lambda part=part: refreshed.append(part))
+    sheet = hands.sheet("marsh.png")
+    hands.session.document.edit("Credit", lambda p: set_credit(p, [sheet.id], author="Wren"))
+    hands.session.selection.choose_sheet(sheet.id)
+    assert refreshed == []
+    window.rail.tabs.chosen.emit("tune")
+    assert set(refreshed) == {window.strip}

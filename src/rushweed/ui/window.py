@@ -116,13 +116,6 @@ class Window(WindowFrame):
         stage.refresh()
         if self._completed:
             stage.entered()
-        if stage.strip == "tray":
-            self.tray.refresh()
-        elif stage.strip == "timeline":
-            self.timeline.refresh()
-        elif stage.strip == "cells":
-            self.strip.refresh()
-        self.proof.refresh()
 
     def _refresh_stage(self) -> None:
         self.stage(self.session.stage).refresh()

@@ -113,7 +113,8 @@ def measure(
 
 def _counts(mask: np.ndarray) -> np.ndarray:
     """How many of each column of a bool mask of at most ROWS rows are set."""
-    return np.add.reduce(mask.view(np.uint8), axis=0, dtype=np.uint8).astype(np.int64)
+    counted: np.ndarray = np.add.reduce(mask.view(np.uint8), axis=0, dtype=np.uint8)
+    return counted.astype(np.int64)
 
 
 def _colours(part: np.ndarray, held: np.ndarray, keyed: bool) -> np.ndarray:

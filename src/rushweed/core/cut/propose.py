@@ -94,7 +94,7 @@ def ink_of(rgba: np.ndarray) -> tuple[np.ndarray, tuple[int, int, int] | None, b
     """
     mask = rgba[..., 3] >= 8
     background = None
-    opaque = 1 - np.count_nonzero(mask) / mask.size <= CLEAR
+    opaque = bool(1 - np.count_nonzero(mask) / mask.size <= CLEAR)
     if opaque:
         key = likely_key(rgba)
         if key is not None:

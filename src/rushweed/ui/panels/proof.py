@@ -25,6 +25,7 @@ from rushweed.ui.kit.controls import IconButton, label, row
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.arriving import Reading
+from rushweed.ui.panels.panel import Panel
 from rushweed.ui.panels.proof_controls import MOST_ZOOM, ProofControls
 from rushweed.ui.panels.proof_picture import ProofPicture
 from rushweed.ui.session import Session, later
@@ -48,12 +49,14 @@ def drift_at(seconds: float) -> tuple[float, float]:
     return (there - 0.5) * DRIFT_PX, (0.5 - there) * DRIFT_PX / 3
 
 
-class Proof(QWidget):
+class Proof(Panel):
     """Draws with the core's sampler, which reads as a graphics card does."""
 
+    topics = frozenset({"sheets", "animations", "levels", "selection", "stage"})
+
     def __init__(self, look: Look, icons: Icons, session: Session) -> None:
-        super().__init__()
-        self.look, self.session = look, session
+        super().__init__(session)
+        self.look = look
         self._props: Props | None = None
         self._figure_of: tuple[object, object] | None = None  # what the figure was found in
         self._behind: Kept = {}
@@ -99,18 +102,15 @@ class Proof(QWidget):
         self.ticks.setTimerType(Qt.TimerType.PreciseTimer)
         self.ticks.setInterval(FRAME_MS)
         self.ticks.timeout.connect(self.refresh)
-        session.document.changed.connect(self._changed)
-        session.selection.focused.connect(self.refresh)
         session.played.connect(self.refresh)
-        session.staged.connect(lambda _s: self.refresh())
         session.textures.ready.connect(self.refresh)
 
     def resizeEvent(self, event: object) -> None:
         self._soon.start()
 
-    def _changed(self, old: object, new: object) -> None:
+    def follow(self, topic: str) -> None:
         """The scene follows at once; a level that is being painted, after each stroke."""
-        if self.session.stage not in ("paint", "walk"):
+        if topic != "project" or self.session.stage not in ("paint", "walk"):
             self.refresh()
         elif not self.session.document.gesturing:
             self._soon.start()

@@ -24,6 +24,7 @@ from rushweed.ui.kit.fields import TextField
 from rushweed.ui.kit.keyed import Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.panel import Panel
 from rushweed.ui.session import Session
 
 PITCH, FRAME, TOP = 80, 48, 14
@@ -248,12 +249,14 @@ class Film(QWidget):
         painter.fillRect(QRectF(8 + start, self.height() - 6, wide, 3), self.look.colour("reed"))
 
 
-class Strip(QWidget):
+class Strip(Panel):
     """A head with counts, then the film."""
 
+    topics = frozenset({"sheets", "selection", "stage"})
+
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
-        super().__init__()
-        self.look, self.session = look, session
+        super().__init__(session)
+        self.look = look
         self._what = label("", "quiet")
         self.which = ChoiceRow(look, [("all", "All"), ("with", "Shaped"), ("without", "Without")])
         self.which.edited.connect(lambda _v: self.refresh())
@@ -283,20 +286,15 @@ class Strip(QWidget):
         box.setSpacing(0)
         box.addWidget(head)
         box.addWidget(self.film, 1)
-        session.document.changed.connect(
-            lambda old, new: self.refresh() if old.sheets is not new.sheets else None
-        )
-        session.selection.focused.connect(self._focused)
-        session.staged.connect(lambda _s: self.refresh())
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         if event is not None and (event.oldSize().width() < ROOM_FOR_HOW) != (self.width() < ROOM_FOR_HOW):
             self.refresh()
 
-    def _focused(self) -> None:
+    def follow(self, topic: str) -> None:
         self.refresh()
-        if self.session.selection.cell_ids:
+        if topic == "selection" and self.session.selection.cell_ids:
             self.film.reveal(self.session.selection.cell_ids[-1])
 
     def refresh(self) -> None:

@@ -18,6 +18,7 @@ from rushweed.ui.kit.controls import button, elided, label, row
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
+from rushweed.ui.panels.panel import Panel
 from rushweed.ui.panels.strip import FRAME, PITCH, TOP, Film
 from rushweed.ui.session import Session
 
@@ -180,12 +181,14 @@ class Frames(Keyed):
             painter.drawRect(box)
 
 
-class Timeline(QWidget):
+class Timeline(Panel):
     """A head with what is shown, then the frames or the cells of the sheet."""
 
+    topics = frozenset({"animations", "sheets", "selection", "stage"})
+
     def __init__(self, look: Look, session: Session, images: SheetImages) -> None:
-        super().__init__()
-        self.look, self.session = look, session
+        super().__init__(session)
+        self.look = look
         self.which = ChoiceRow(look, [("frames", "Frames"), ("cells", "Cells")])
         self.which.edited.connect(self._turn)
         self.words = label("", "quiet")
@@ -207,9 +210,6 @@ class Timeline(QWidget):
         box.setSpacing(0)
         box.addWidget(head)
         box.addWidget(self._pages, 1)
-        session.document.changed.connect(lambda _o, _n: self.refresh())
-        session.selection.focused.connect(self.refresh)
-        session.staged.connect(lambda _s: self.refresh())
 
     def _turn(self, key: str) -> None:
         self._pages.setCurrentIndex(0 if key == "frames" else 1)
@@ -220,8 +220,6 @@ class Timeline(QWidget):
         self._turn(key)
 
     def refresh(self) -> None:
-        if self.session.stage != "animate":
-            return
         animation, sheet = self.session.selection.animation, self.session.selection.sheet
         cells = list(sheet.cells) if sheet else []
         self.film.show_cells(cells, {c.id: i for i, c in enumerate(cells)})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtGui import QResizeEvent, QShowEvent
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from rushweed.core.document.model.sheet import Sheet
@@ -17,6 +17,7 @@ from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.kit.toggles import Toggle, ToggleButton
 from rushweed.ui.panels.kept_case import KeptCase
+from rushweed.ui.panels.panel import Panel
 from rushweed.ui.panels.sheet_case import SheetCase, commonest_size
 from rushweed.ui.panels.tile_case import Case, TileGroup
 from rushweed.ui.session import Session
@@ -28,15 +29,17 @@ MOST_CHIPS = 6  # sheets that have one each
 FIND = 120  # px of the field to find a tile in
 
 
-class Tray(QWidget):
+class Tray(Panel):
     """Head with the sheets to show and a field to find a tile, then the case."""
+
+    topics = frozenset({"sheets", "autosets", "stamps", "levels", "selection"})
 
     wants_other_side = pyqtSignal()
     wants_level = pyqtSignal()  # of the cell size of the sheet shown
 
     def __init__(self, look: Look, icons: Icons, session: Session, images: SheetImages) -> None:
-        super().__init__()
-        self.look, self.session = look, session
+        super().__init__(session)
+        self.look = look
         self._hidden: set[str] = set()
         self._shown: tuple[object, ...] | None = None
         self._what = label("", "quiet")
@@ -86,8 +89,6 @@ class Tray(QWidget):
         box.addWidget(self._head)
         box.addWidget(self._second)
         box.addWidget(self._cases, 1)
-        session.document.changed.connect(lambda _o, _n: self.refresh())
-        session.selection.focused.connect(self.refresh)
         session.selection.focused.connect(self.case.follow)
         session.selection.focused.connect(self.sheets.pictures.follow)
         self.show_way("kind")
@@ -131,8 +132,7 @@ class Tray(QWidget):
             chip.setVisible(fits)
         self.which.setVisible(not fits and len(self._offered) + len(self._others) > 1)
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
+    def come_into_sight(self) -> None:
         if len(self.session.cells_by_id) > MANY:
             self._later.start(0)  # once the stage itself is shown
         else:
