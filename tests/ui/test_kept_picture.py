@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPointF, QRect, QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
+from pytestqt.qtbot import QtBot
 
 from rushweed.ui.desk.images import array_of
-from rushweed.ui.desk.kept_picture import AHEAD, AROUND, KeptPicture, Place
+from rushweed.ui.desk.kept_picture import AHEAD, AROUND, KeptPicture, Place, Turns
 
 ROOM = QRect(24, 24, 300, 200)
 
@@ -19,11 +20,13 @@ class Drawn:
         self.place = Place(ROOM, ratio, 1.0, QPointF(0, 0))
         self.parts: list[QRectF] = []
         self.turned: set[tuple[int, int]] = set()
-        self.current = True
+        self.current, self.tired = True, False
         self.kept = KeptPicture(self._draw, lambda place: self.current and place == self.place, ground)
 
-    def _draw(self, painter: QPainter, part: QRectF) -> None:
+    def _draw(self, painter: QPainter, part: QRectF) -> bool:
         self.parts.append(QRectF(part))
+        if self.tired:
+            return False
         left, top = self.place.offset.x(), self.place.offset.y()
         for row in range(int((part.top() - top) // 10), int((part.bottom() - top) // 10) + 1):
             for column in range(int((part.left() - left) // 10), int((part.right() - left) // 10) + 1):
@@ -32,6 +35,7 @@ class Drawn:
                     if (column, row) in self.turned:
                         colour = QColor("black")
                     painter.fillRect(QRectF(left + column * 10, top + row * 10, 10, 10), colour)
+        return True
 
     def seen(self, kept: KeptPicture | None = None) -> list[int]:
         ratio = self.place.ratio
@@ -127,3 +131,49 @@ def test_half_px_another_zoom_room_or_screen_are_drawn_anew() -> None:
     drawn.kept.forget()
     drawn.kept.bring(drawn.place, QRectF())
     assert drawn.parts == [QRectF(ROOM)]
+
+
+def test_what_was_left_is_drawn_when_it_is_in_sight_or_there_is_time() -> None:
+    drawn = Drawn()
+    drawn.tired = True
+    drawn.kept.bring(drawn.place, None)
+    assert drawn.kept.lacks(ROOM)
+    drawn.pan(-40, 30)
+    assert drawn.kept.lacks(ROOM)
+    drawn.tired = False
+    drawn.pan(-1, 0)
+    assert not drawn.kept.lacks(ROOM) and drawn.seen() == drawn.anew()
+    drawn.tired = True
+    drawn.kept._draw_ahead()  # what comes into sight next is left
+    assert not drawn.kept.lacks(ROOM)
+    drawn.tired = False
+    for _ in range(8):
+        drawn.kept._draw_ahead()
+    drawn.parts.clear()
+    drawn.pan(-AHEAD, 0)
+    assert not drawn.parts and drawn.seen() == drawn.anew()
+
+
+def test_pictures_take_turns_in_drawing_ahead(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    turns, said, now = Turns(), [], 0.0
+    monkeypatch.setattr("rushweed.ui.desk.kept_picture.time.perf_counter", lambda: now)
+
+    def slow() -> None:
+        nonlocal now
+        now += 1.0
+        said.append("slow")
+
+    def quick() -> None:
+        said.append("quick")
+
+    for draw in (quick, slow, quick):
+        turns.want(draw)
+    assert said == []
+    qtbot.waitUntil(lambda: said == ["quick", "slow"])
+    turns.want(slow)
+    turns.want(quick)
+    turns._next()
+    assert said[2:] == ["slow"], "what takes long is done alone"
+    turns.drop(quick)
+    qtbot.wait(20)
+    assert len(said) == 3

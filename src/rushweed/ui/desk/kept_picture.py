@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
@@ -9,7 +10,8 @@ from PyQt6.QtCore import QObject, QPoint, QPointF, QRect, QRectF, QSize, Qt, QTi
 from PyQt6.QtGui import QColor, QImage, QPainter
 
 AROUND = 256  # px kept beyond the room, of what was in sight or is drawn ahead
-AHEAD = 48  # px drawn ahead at a time, while the window has nothing else to do
+AHEAD = 48  # px drawn ahead at a time, while the window has nothing else to do,
+TURN_S = 0.006  # for so long before it is looked whether it has
 
 
 class Place(NamedTuple):
@@ -22,34 +24,63 @@ class Place(NamedTuple):
     offset: QPointF
 
 
+class Turns(QObject):
+    """Lets pictures draw ahead one after another, while the window has nothing else to do: more than one at a
+    time only where that is soon done."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._waiting: list[Callable[[], None]] = []
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._next)
+
+    def want(self, draw: Callable[[], None]) -> None:
+        if draw not in self._waiting:
+            self._waiting.append(draw)
+        self._idle.start(0)
+
+    def drop(self, draw: Callable[[], None]) -> None:
+        self._waiting = [one for one in self._waiting if one != draw]
+
+    def _next(self) -> None:
+        end = time.perf_counter() + TURN_S
+        for draw in list(self._waiting):
+            if draw in self._waiting and time.perf_counter() < end:
+                self._waiting.remove(draw)
+                draw()
+        if self._waiting:
+            self._idle.start(0)
+
+
 class KeptPicture(QObject):
-    """`draw` gets a painter and the part that it is to draw, screen px; `is_current` says whether what it
-    draws now is what it drew at a place before. With a `ground` it is opaque.
+    """`draw` gets a painter and the part that it is to draw, screen px, and says whether it drew all of it:
+    what it left is drawn the next time. `is_current` says whether what it draws now is what it drew at a
+    place before. With a `ground` it is opaque.
 
     The image goes round: what leaves it on one side makes room for what comes on the other, so that nothing
     is moved. Within, places are told in px of the content, as it lay on the screen when all was drawn last.
     """
 
     def __init__(
-        self, draw: Callable[[QPainter, QRectF], None], is_current: Callable[[Place], bool],
-        ground: QColor | None = None, parent: QObject | None = None,
+        self, draw: Callable[[QPainter, QRectF], bool], is_current: Callable[[Place], bool],
+        ground: QColor | None = None, turns: Turns | None = None,
     ) -> None:  # fmt: skip
-        super().__init__(parent)
+        self._turns = turns or Turns()
+        super().__init__(self._turns)
         self._draw, self._is_current, self.ground = draw, is_current, ground
         self._image = QImage()
         self._place: Place | None = None
         self._moved = QPoint()  # of the content since all was drawn
-        self._drawn = QRect()  # what is in the image
+        self._drawn = QRect()  # what is in the image,
+        self._left: list[QRect] = []  # and what of it was not drawn whole
         self._heading = QPoint()  # where the last pan went
         self._hurry = AHEAD  # px drawn ahead at once where something is missing
-        self._idle = QTimer(self)
-        self._idle.setSingleShot(True)
-        self._idle.timeout.connect(self._draw_ahead)
 
     def forget(self) -> None:
         """Draw all of it the next time."""
         self._place = None
-        self._idle.stop()
+        self._turns.drop(self._draw_ahead)
 
     def bring(self, place: Place, stale: QRectF | None, slides: bool = True) -> None:
         """Let it show what is at a place now; `stale` is the part that has changed, None where all has. What
@@ -74,8 +105,14 @@ class KeptPicture(QObject):
         self._drop_stale(stale)
         if not self._drawn.contains(seen):
             self._reach(self._wanted(seen))
-        if slides and not self._heading.isNull():
-            self._idle.start(0)
+        self._go_on(seen)
+        if self._left or slides and not self._heading.isNull():
+            self._turns.want(self._draw_ahead)
+
+    def lacks(self, room: QRect) -> bool:
+        """Whether something in sight, screen px, was not drawn whole."""
+        seen = room.translated(-self._moved)
+        return any(part.intersects(seen) for part in self._left)
 
     def _wanted(self, seen: QRect) -> QRect:
         """What is in sight and some of what comes into it; more each time, where there never was time to draw
@@ -100,6 +137,13 @@ class KeptPicture(QObject):
 
     # -- what is in the image --------------------------------------------------------------------------
 
+    def _go_on(self, within: QRect) -> None:
+        """Draw what was left and lies in a rectangle, if only in part."""
+        due = [part for part in self._left if part.intersects(within)]
+        self._left = [part for part in self._left if part not in due]
+        for part in due:
+            self._anew(part.intersected(self._drawn))
+
     def _all_anew(self, place: Place) -> None:
         size = place.room.size() + QSize(AROUND, AROUND)
         wanted = QSize(round(size.width() * place.ratio), round(size.height() * place.ratio))
@@ -109,6 +153,7 @@ class KeptPicture(QObject):
             self._image = QImage(wanted, form)
             self._image.setDevicePixelRatio(place.ratio)
         self._moved, self._heading, self._drawn = QPoint(), QPoint(), QRect(place.room)
+        self._left = []
         self._anew(self._drawn)
 
     def _drop_stale(self, stale: QRectF) -> None:
@@ -133,6 +178,10 @@ class KeptPicture(QObject):
         place = self._place
         if place is None or not self._is_current(place):
             return
+        if self._left:
+            self._go_on(self._left[0])
+            self._turns.want(self._draw_ahead)
+            return
         most = self._ahead_of(place.room.translated(-self._moved), AROUND)
         wanted, next_ = QRect(self._drawn), self._ahead_of(self._drawn, AHEAD)
         x, y = self._heading.x(), self._heading.y()
@@ -144,7 +193,7 @@ class KeptPicture(QObject):
             wanted.setBottom(next_.bottom())
         if wanted != self._drawn:
             self._reach(wanted)
-            self._idle.start(0)
+            self._turns.want(self._draw_ahead)
         self._hurry = AHEAD
 
     def _ahead_of(self, part: QRect, px: int) -> QRect:
@@ -178,7 +227,8 @@ class KeptPicture(QObject):
             painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
             painter.fillRect(shown, self.ground or Qt.GlobalColor.transparent)
             painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
-            self._draw(painter, shown)
+            if not self._draw(painter, shown) and piece not in self._left:
+                self._left.append(piece)
             painter.end()
 
 

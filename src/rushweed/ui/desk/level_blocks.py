@@ -18,7 +18,7 @@ from rushweed.core.level.render import TileSet, tinted
 from rushweed.ui.desk.images import image_of
 
 FRESH = 6 << 18  # px that are drawn anew each time, at least one chunk; more only while there is time,
-FRESH_S = 0.02  # so that the window never stands still
+FRESH_S = 0.01  # so that the window never stands still
 LEAST_PX = 1 << 16  # that a chunk counts for, as its cells take time too where they are drawn small
 MOST_BYTES = 384 * 1024 * 1024
 PATCH = 64  # more changed cells than this are drawn anew with their block

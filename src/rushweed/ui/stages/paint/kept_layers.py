@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter
 from rushweed.core.document.model.level import CHUNK, Level, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at
 from rushweed.ui.desk.images import checker
-from rushweed.ui.desk.kept_picture import KeptPicture, Place
+from rushweed.ui.desk.kept_picture import KeptPicture, Place, Turns
 from rushweed.ui.desk.shape_marks import placed_shapes
 from rushweed.ui.stages.paint.state import PaintState
 
@@ -22,8 +22,8 @@ class KeptLayer:
     """A picture of a level that is kept for as long as `made_of`, things compared by identity, and `like`,
     compared by what they are, stay the same; where only tiles differ, their part of it is drawn anew."""
 
-    def __init__(self, state: PaintState, opaque: bool) -> None:
-        self.state, self._opaque = state, opaque
+    def __init__(self, state: PaintState, turns: Turns, opaque: bool) -> None:
+        self.state, self._turns, self._opaque = state, turns, opaque
         self._level: Level | None = None
         self._made_of: tuple[object, ...] = ()
         self._like: tuple[object, ...] = ()
@@ -32,7 +32,7 @@ class KeptLayer:
     def picture(self) -> KeptPicture:
         """Made when it is first drawn, and gone with the Desk."""
         ground = self.state.look.colour("desk") if self._opaque else None
-        return KeptPicture(self._draw, self._is_current, ground, self.state.desk)
+        return KeptPicture(self._draw, self._is_current, ground, self._turns)
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Draw it inside `room`, screen px."""
@@ -81,15 +81,16 @@ class KeptLayer:
         """Whether it is the same wherever it is moved to."""
         return True
 
-    def _draw(self, painter: QPainter, part: QRectF) -> None:
+    def _draw(self, painter: QPainter, part: QRectF) -> bool:
+        """Whether all of it was drawn."""
         raise NotImplementedError
 
 
 class LevelLayer(KeptLayer):
     """All that a level shows, on its ground."""
 
-    def __init__(self, state: PaintState) -> None:
-        super().__init__(state, True)
+    def __init__(self, state: PaintState, turns: Turns) -> None:
+        super().__init__(state, turns, True)
         self._theme = ""
         self._checker = checker(state.look)
 
@@ -125,14 +126,15 @@ class LevelLayer(KeptLayer):
             self._level = level
             self.picture.forget()
             painter.save()
-            self._draw(painter, room)
+            if not self._draw(painter, room):
+                QTimer.singleShot(0, self.state.desk.update)
             painter.restore()
             return
         super().paint(painter, room, level)
-        if pen.unfinished:
-            self.picture.forget()
+        if self.picture.lacks(self.state.desk.room.toAlignedRect()):
+            QTimer.singleShot(0, self.state.desk.update)
 
-    def _draw(self, painter: QPainter, part: QRectF) -> None:
+    def _draw(self, painter: QPainter, part: QRectF) -> bool:
         desk, view, level = self.state.desk, self.state.desk.view, self._level
         assert level is not None
         ground = view.rect(*self.state.content().getRect())
@@ -141,15 +143,14 @@ class LevelLayer(KeptLayer):
         painter.fillRect(ground.intersected(part), self._checker)
         room = part if self.slides(level) else desk.room  # else what is far moves with the middle of it
         desk.level_painter.paint(painter, view, room, self.state.session.project, level)
-        if desk.level_painter.unfinished:
-            QTimer.singleShot(0, desk.update)
+        return not desk.level_painter.unfinished
 
 
 class ShapeLayer(KeptLayer):
     """The shapes of its tiles."""
 
-    def __init__(self, state: PaintState) -> None:
-        super().__init__(state, False)
+    def __init__(self, state: PaintState, turns: Turns) -> None:
+        super().__init__(state, turns, False)
 
     def made_of(self, level: Level) -> tuple[object, ...]:
         return (self.state.session.project.sheets,)
@@ -159,13 +160,14 @@ class ShapeLayer(KeptLayer):
         shown = tuple((x.id, x.shown, x.offset) for x in level.layers)
         return level.id, shown, tuple(tiles), self.state.look.theme
 
-    def _draw(self, painter: QPainter, part: QRectF) -> None:
+    def _draw(self, painter: QPainter, part: QRectF) -> bool:
         view, level = self.state.desk.view, self._level
         assert level is not None
         wide = part.adjusted(-REACH, -REACH, REACH, REACH)
         a, b = view.to_content(wide.topLeft()), view.to_content(wide.bottomRight())
         placed = placed_shapes(level, self.state.session.cells_by_id, (a.x(), a.y(), b.x(), b.y()))
         self.state.marks.paint_merged(painter, view, placed)
+        return True
 
 
 _last: list[tuple[Level, Level, QRect]] = []  # several ask one after another for the same two versions

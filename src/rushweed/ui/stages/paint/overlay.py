@@ -15,6 +15,7 @@ from rushweed.core.tune.figure import figure_of
 from rushweed.ui.desk import rulers
 from rushweed.ui.desk.draw_cell import draw_cell
 from rushweed.ui.desk.images import image_of
+from rushweed.ui.desk.kept_picture import Turns
 from rushweed.ui.desk.level_paint import DrawnFigure
 from rushweed.ui.desk.marks import paint_corners, paint_crosses, paint_plumb
 from rushweed.ui.desk.walk_marks import paint_path
@@ -39,7 +40,12 @@ class PaintOverlay:
     def __init__(self, state: PaintState, tools: Toolbox, changes: SinceCommit, edges: LevelEdges) -> None:
         self.state, self.tools, self._changes, self._level_edges = state, tools, changes, edges
         self.boxes: list[QRectF] = []
-        self.level, self.shapes, self.outline = LevelLayer(state), ShapeLayer(state), OutlineMarks(state)
+        turns = Turns(state.desk)
+        self.level, self.shapes, self.outline = (
+            LevelLayer(state, turns),
+            ShapeLayer(state, turns),
+            OutlineMarks(state),
+        )
         self._figure: tuple[tuple[object, object], QImage] | None = None  # what it was found in, the picture
         self._ruled: tuple[int, int] | None = None  # the cell last marked on the rulers
 
