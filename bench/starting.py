@@ -40,6 +40,7 @@ def first_window() -> Iterator[Row]:
     with tempfile.TemporaryDirectory() as name:
         build(Path(name) / "p")[0].unlock()
         environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "RUSHWEED_SETTINGS": f"{name}/s.ini"}
+        environment.pop("PYTHONDONTWRITEBYTECODE", None)  # what is compiled once is kept, as everywhere
 
         def start(code: str, *words: str) -> None:
             subprocess.run([sys.executable, "-c", code, *words], env=environment, check=True)
