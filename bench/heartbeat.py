@@ -125,7 +125,7 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     yield "mirror", partial(gather.steps_work.add, Mirror("across"))
     yield "undo of it", session.document.undo
     yield "Cut shown, 4096 px", partial(shown, "painted.png", "cut")
-    yield "cut into pieces", lambda: window.stage("cut").take(PiecesCut(0))
+    yield "cut into pieces", lambda: window.stage("cut").making.take(PiecesCut(0))
     yield "select all pieces", partial(all_cells, "painted.png")
     yield "Tune shown, 4096 px", partial(shown, "painted.png", "tune")
     yield "pivots from the feet", lambda: window.commands.run_id("tune.feet")

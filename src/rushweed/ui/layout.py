@@ -35,7 +35,7 @@ from rushweed.ui.panels.walk_log import WalkLog
 from rushweed.ui.session import TITLES, Session, later
 
 TRAY_ASIDE = 300  # px of the Tray in a column of its own
-DRESS_MS = 600  # between stages whose pages are dressed before they are opened
+DRESS_MS = 250  # between stages whose pages are dressed before they are opened
 
 
 class Layout(QWidget):

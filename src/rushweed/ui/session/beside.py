@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from rushweed.core.document.limits import check_project
 from rushweed.core.document.model.project import Project
 from rushweed.ui.session import Session
 from rushweed.ui.session.jobs import Job
@@ -24,7 +25,9 @@ def worked_out(
 
     def work(job: Job) -> Project:
         job.tell(0.0, label)
-        return change(base)
+        made = change(base)
+        check_project(base, made)
+        return made
 
     def done(made: Project) -> None:
         then(lambda project: made if project is base else change(project))

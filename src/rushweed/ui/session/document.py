@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtBoundSignal, pyqtSignal
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.history import History, Step
-from rushweed.core.document.limits import check_values
+from rushweed.core.document.limits import check_project
 from rushweed.core.document.model.project import Project
 from rushweed.ui.session.gesture import Edit, Gesture
 
@@ -68,7 +68,7 @@ class Document(QObject):
         began = time.perf_counter()
         try:
             new = change(self.history.project)
-            check_values(self.history.project, new)
+            check_project(self.history.project, new)
         except RushweedError as error:
             self.refused.emit(error.problem, error.cure)
             if old is not self.project:
@@ -112,7 +112,7 @@ class Document(QObject):
         old = self.project
         try:
             shown = change(self.history.project if anew else old)
-            check_values(self.history.project, shown)
+            check_project(self.history.project, shown)
             gesture.shown = shown
         except RushweedError as error:
             self.refused.emit(error.problem, error.cure)

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
 
 from rushweed.core.document.errors import EditError
+from rushweed.core.document.limits import check_project
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.shape.budget import trace_vertices
@@ -170,6 +171,7 @@ class FromPixels(QWidget):
                 return None
             given = {c.id: shapes_of(t, convex, role, side) for c, t in known}
             made = give_each(base, given)
+            check_project(base, made)
             vertices = sum(t.vertices for _c, t in known)
             return Outlined(
                 lambda project: made if project is base else give_each(project, given),
