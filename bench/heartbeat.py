@@ -51,6 +51,7 @@ class Heart:
 
     def __init__(self, app, window) -> None:  # type: ignore[no-untyped-def]
         self.app, self.window = app, window
+        self.work = 0.0  # ms that the window's thread itself worked while it stood still for longest
 
     def longest(self, action: Callable[[], object]) -> tuple[float, float]:
         """Do something and wait until all is quiet; the longest stand in ms, and how long all took in s."""
@@ -58,12 +59,14 @@ class Heart:
 
         loop, beat = QEventLoop(), QTimer()
         began = last = quiet = time.perf_counter()
-        worst = 0.0
+        worst, work, worked = 0.0, 0.0, time.thread_time()
 
         def tick() -> None:
-            nonlocal last, worst, quiet
-            now = time.perf_counter()
-            worst, last = max(worst, now - last), now
+            nonlocal last, worst, quiet, work, worked
+            now, spent = time.perf_counter(), time.thread_time()
+            if now - last > worst:
+                worst, work = now - last, spent - worked
+            last, worked = now, spent
             busy = self.window.session.jobs._running or self.window.session.jobs._waiting
             quiet = now if busy else quiet
             if now - quiet > SETTLED_S or now - began > PATIENCE_S:
@@ -74,6 +77,7 @@ class Heart:
         QTimer.singleShot(5, action)
         loop.exec()
         beat.stop()
+        self.work = work * 1000
         return worst * 1000, time.perf_counter() - began - SETTLED_S
 
 
@@ -180,7 +184,12 @@ def rows() -> Iterator[Row]:
         for words, action in actions(window):
             worst, whole = heart.longest(action)
             yield Row(
-                words, f"{worst:.0f} ms", f"{LIMIT_MS:.0f} ms", worst / LIMIT_MS, 1.0, f"{whole:.1f} s in all"
+                words,
+                f"{worst:.0f} ms",
+                f"{LIMIT_MS:.0f} ms",
+                worst / LIMIT_MS,
+                1.0,
+                f"{whole:.1f} s in all, {heart.work:.0f} ms its own work",
             )
         window.session.jobs.finish()
         window.session.saver.leave_unsaved()

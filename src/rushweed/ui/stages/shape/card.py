@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.model.shape import Box, Circle, Polygon, Role, Shape
+from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.shape.edit import put_shape, role_counts, shaped_counts
 from rushweed.core.shape.primitives import area, bounds, corners
 from rushweed.core.tune.units import plain
@@ -28,6 +29,7 @@ class ShapeCard(Card):
         super().__init__(context.look, "Card")
         self.session, self.editing = context.session, editing
         self._shapes: list[Shape] = []  # those shown
+        self._counted: object = None  # the cells that were counted last
         self.board = CommonBoard(self.look)
         self.board.edited.connect(editing.give)
         self.add(self.board)
@@ -108,13 +110,18 @@ class ShapeCard(Card):
             self._facts.setText(
                 f"{plain(size, 1)} px²  {plain(size / ppu**2, 2)} u²   {many(len(corners(shape)), 'corner')}"
             )
+        if sheet.cells is not self._counted:
+            self._counted = sheet.cells
+            self.counts.setText(self._count(sheet))
+
+    def _count(self, sheet: Sheet) -> str:
+        """How many of its cells have a shape, and of which roles."""
         shaped, bare = shaped_counts(self.session.project, sheet.id)
+        if not shaped:
+            return f"None of {many(len(sheet.cells), 'cell')} has a shape."
         counts = role_counts(sheet)
         words = ", ".join(f"{counts[role]} {role}" for role in get_args(Role) if counts[role])
-        self.counts.setText(
-            f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape ({words}), {bare} have none."
-            if shaped else f"None of {many(len(sheet.cells), 'cell')} has a shape."
-        )  # fmt: skip
+        return f"{shaped} of {many(len(sheet.cells), 'cell')} have a shape ({words}), {bare} have none."
 
     def _points_typed(self, text: str) -> None:
         """Vertices as typed: pairs of numbers, each pair after a blank."""
