@@ -364,3 +364,14 @@ def test_the_strip_and_the_timeline_rest_while_one_paints(
     assert refreshed == []
     window.rail.tabs.chosen.emit("tune")
     assert set(refreshed) == {window.strip}
+
+
+def test_the_strip_comes_into_sight_at_what_was_selected_meanwhile(hands: Hands) -> None:
+    sheet = hands.open_sheet("boardwalk.png", "cut")
+    hands.open_level("pier", "Boardwalk")
+    film, last = hands.window.strip.film, sheet.cells[-1]
+    hands.session.selection.choose_sheet(sheet.id)
+    hands.session.selection.choose_cells((last.id,))
+    hands.window.rail.tabs.chosen.emit("shape")
+    spot = next(s for s in film.spots() if last.name in s.words)
+    assert film.rect().contains(spot.box.toRect())

@@ -297,6 +297,9 @@ class Strip(Panel):
         if topic == "selection" and self.session.selection.cell_ids:
             self.film.reveal(self.session.selection.cell_ids[-1])
 
+    def come_into_sight(self) -> None:
+        self.follow("selection")
+
     def refresh(self) -> None:
         sheet = self.session.selection.sheet
         cells = list(sheet.cells) if sheet else []
