@@ -72,7 +72,9 @@ class PaintStage(Stage):
 
     @property
     def active(self) -> PaintTool:
-        return self.toolbox.active
+        tool = super().active
+        assert isinstance(tool, PaintTool)
+        return tool
 
     # -- showing ---------------------------------------------------------------------------------------
 
