@@ -86,7 +86,7 @@ def overlay() -> Iterator[Row]:
 
     def work() -> None:
         painter = QPainter(image)
-        marks.paint_cells(painter, view, cells)
+        marks.paint_cells(painter, view, cells, cells)
         painter.end()
 
     work()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeySequence, QMouseEvent
@@ -14,6 +15,7 @@ from pytestqt.qtbot import QtBot
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.app import Application
+from rushweed.ui.desk.images import array_of
 from rushweed.ui.window import Window
 
 LEFT = Qt.MouseButton.LeftButton
@@ -141,6 +143,12 @@ class Hands:
 
     def pixel(self, widget: QWidget, x: int, y: int) -> str:
         return widget.grab().toImage().pixelColor(x, y).name()
+
+    def proof(self) -> np.ndarray:
+        """What the Proof shows, once it has followed."""
+        self.qtbot.wait(5)
+        assert self.window.proof.picture.image is not None
+        return array_of(self.window.proof.picture.image)
 
     def wait(self, ready: Callable[[], bool], ms: int = 15_000) -> None:
         self.qtbot.waitUntil(ready, timeout=ms)

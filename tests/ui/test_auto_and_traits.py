@@ -280,6 +280,8 @@ def test_tiles_that_play_change_on_the_desk_and_stand_still_otherwise(hands: Han
 
     def shown(ms: float) -> np.ndarray:
         painter.ms = ms
+        hands.window.desk.grab()
+        hands.wait(lambda: not painter.unfinished)
         return array_of(hands.window.desk.grab().toImage())
 
     still = shown(0)

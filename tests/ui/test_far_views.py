@@ -15,8 +15,8 @@ from rushweed.core.level.edit import paint
 from rushweed.core.level.stamp import single
 from rushweed.ui.desk import level_blocks
 from rushweed.ui.desk.images import array_of
-from rushweed.ui.desk.level_blocks import BlockImages, blocks_in
-from rushweed.ui.desk.level_paint import LevelPainter
+from rushweed.ui.desk.level_blocks import Allowance, BlockImages, blocks_in
+from rushweed.ui.desk.level_paint import LevelPainter, Onto
 from rushweed.ui.desk.view import View
 from tests.ui.conftest import Hands
 
@@ -50,7 +50,7 @@ def drawn(hands: Hands, level: Level, zoom: float, painter: LevelPainter | None 
         image = QImage(WIDE, HIGH, QImage.Format.Format_ARGB32_Premultiplied)
         image.fill(0)
         brush = QPainter(image)
-        painter.paint(brush, view, QRectF(0, 0, WIDE, HIGH), hands.session.project, level)
+        painter.paint(Onto(brush, view, QRectF(0, 0, WIDE, HIGH)), hands.session.project, level)
         brush.end()
         if not painter.unfinished:
             return array_of(image)
@@ -115,7 +115,7 @@ def test_small_images_count_by_their_cells_so_that_a_far_view_comes_in_over_time
     tiles, blocks = painter.prepare(hands.session.project, level), BlockImages()
     data = layer.tiles
     columns, rows = range(data.left, data.left + data.columns), range(data.top, data.top + data.rows)
-    blocks.begin()
+    blocks.begin(Allowance())
     made = [
         blocks.image(layer, block, 4, tiles, frozenset())
         for block in blocks_in(data, columns, rows, level.cell, 4)

@@ -283,8 +283,7 @@ def test_the_proof_follows_the_selection_and_its_modes(hands: Hands) -> None:
     proof = hands.window.proof
 
     def shown() -> bytes:
-        assert proof.picture.image is not None
-        return array_of(proof.picture.image).tobytes()
+        return hands.proof().tobytes()
 
     proof.clock = lambda: 3.0
     seen = {shown()}

@@ -230,11 +230,11 @@ def tune_stage(hands: Hands) -> TuneStage:
 def test_pixels_per_unit_show_in_the_proof_while_they_are_typed(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     stage, proof = tune_stage(hands), hands.window.proof
-    before = array_of(proof.picture.image)  # type: ignore[arg-type]
+    before = hands.proof()
     hands.type(stage.ppu, "3", enter=False)
     hands.qtbot.keyClicks(stage.ppu, "2")
     assert hands.sheet("wren.png").tune.ppu == 32
-    assert (before != array_of(proof.picture.image)).any()  # type: ignore[arg-type]
+    assert (before != hands.proof()).any()
     assert "32 PPU" in proof.foot[2].text() and proof.foot[1].text() == "0.75 × 1.00 u"
     hands.qtbot.keyClick(stage.ppu, Qt.Key.Key_Return)
     hands.keys("Ctrl+Z")
@@ -256,10 +256,10 @@ def test_mixed_values_read_as_mixed_and_one_move_sets_them_all(hands: Hands) -> 
 
 def test_the_filter_shows_in_the_proof(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
-    before = array_of(hands.window.proof.picture.image)  # type: ignore[arg-type]
+    before = hands.proof()
     stage = tune_stage(hands)
     hands.press_widget(stage.filter, x=stage.filter.width() - 12)
-    assert (before != array_of(hands.window.proof.picture.image)).any()  # type: ignore[arg-type]
+    assert (before != hands.proof()).any()
     assert hands.window.proof.foot[0].text() == "linear"
 
 

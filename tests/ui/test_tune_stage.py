@@ -131,11 +131,12 @@ def test_the_desk_shows_where_px_are_off(hands: Hands) -> None:
 def test_the_proof_shows_the_compressed_texture_when_it_is_ready(hands: Hands) -> None:
     hands.open_sheet("wren.png", "tune")
     proof = hands.window.proof
-    plain = shown(proof)
+    plain = hands.proof()
     tune_stage(hands).tuning.tune("Compression", codec="bc1")
+    proof.refresh()
     assert (shown(proof) == plain).all() and "compressing" in proof.picture.words
     hands.wait(lambda: not proof.picture.words, 20_000)
-    assert (shown(proof) != plain).any()
+    assert (hands.proof() != plain).any()
 
 
 def test_bleeding_shows_at_a_fractional_zoom_and_the_offered_fix_ends_it(hands: Hands) -> None:
@@ -218,19 +219,21 @@ def test_the_proof_stretches_the_panel_and_its_corner_is_dragged(hands: Hands) -
     stage.use("nine")
     hands.press_widget(stage.nine.propose)
     picture = proof.picture
+    before = hands.proof()
     assert picture.box is not None and (picture.box.width(), picture.box.height()) == (96, 48)
-    before = shown(proof)
     corner = picture.box.bottomRight().toPoint()
     QTest.mousePress(picture, LEFT, pos=corner)
     QTest.mouseMove(picture, corner + QPoint(40, 20))
     QTest.mouseRelease(picture, LEFT, pos=corner + QPoint(40, 20))
+    after = hands.proof()
     assert (picture.box.width(), picture.box.height()) == (136, 68)
-    assert "136 × 68 px" in picture.words and (shown(proof) != before).any()
+    assert "136 × 68 px" in picture.words and (after != before).any()
     hands.press_widget(stage.nine.fills["top_fill"], x=stage.nine.fills["top_fill"].width() - 10)
     assert hands.sheet("panel.png").cells[0].stretch.top_fill == "repeat"  # type: ignore[union-attr]
     hands.type(stage.nine.margins["left"], "9")
     assert hands.sheet("panel.png").cells[0].stretch.left == 9  # type: ignore[union-attr]
     hands.press_widget(stage.nine.remove)
+    hands.proof()
     assert hands.sheet("panel.png").cells[0].stretch is None and proof.picture.box is None
 
 

@@ -55,8 +55,8 @@ class Turns(QObject):
 
 class KeptPicture(QObject):
     """`draw` gets a painter and the part that it is to draw, screen px, and says whether it drew all of it:
-    what it left is drawn the next time. `is_current` says whether what it draws now is what it drew at a
-    place before. With a `ground` it is opaque.
+    what it left is drawn the next time. `begin` is called before the first part of a turn. `is_current` says
+    whether what it draws now is what it drew at a place before. With a `ground` it is opaque.
 
     The image goes round: what leaves it on one side makes room for what comes on the other, so that nothing
     is moved. Within, places are told in px of the content, as it lay on the screen when all was drawn last.
@@ -64,11 +64,11 @@ class KeptPicture(QObject):
 
     def __init__(
         self, draw: Callable[[QPainter, QRectF], bool], is_current: Callable[[Place], bool],
-        ground: QColor | None = None, turns: Turns | None = None,
+        ground: QColor | None = None, turns: Turns | None = None, begin: Callable[[], None] = lambda: None,
     ) -> None:  # fmt: skip
         self._turns = turns or Turns()
         super().__init__(self._turns)
-        self._draw, self._is_current, self.ground = draw, is_current, ground
+        self._draw, self._is_current, self.ground, self._begin = draw, is_current, ground, begin
         self._image = QImage()
         self._place: Place | None = None
         self._moved = QPoint()  # of the content since all was drawn
@@ -92,6 +92,7 @@ class KeptPicture(QObject):
             moved = by.toPoint()
             same = slides and by == QPointF(moved) and place.ratio == round(place.ratio)
         self._place = place
+        self._begin()
         if not same or stale is None:
             self._all_anew(place)
             return
@@ -178,6 +179,7 @@ class KeptPicture(QObject):
         place = self._place
         if place is None or not self._is_current(place):
             return
+        self._begin()
         if self._left:
             self._go_on(self._left[0])
             self._turns.want(self._draw_ahead)

@@ -17,7 +17,7 @@ from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import TileSet, tinted
 from rushweed.ui.desk.images import image_of
 
-FRESH = 6 << 18  # px that are drawn anew each time, at least one chunk; more only while there is time,
+FRESH = 3 << 18  # px that are drawn anew in one turn, at least one chunk; more only while there is time,
 FRESH_S = 0.01  # so that the window never stands still
 LEAST_PX = 1 << 16  # that a chunk counts for, as its cells take time too where they are drawn small
 MOST_BYTES = 384 * 1024 * 1024
@@ -92,22 +92,34 @@ def _parts(chunk: Chunk, at: tuple[int, int], side_px: int) -> Iterator[Block]:
             yield Block((chunk,), at[0] * CHUNK + column, at[1] * CHUNK + row, side)
 
 
+class Allowance:
+    """How much may be drawn anew in one turn of the window."""
+
+    def __init__(self) -> None:
+        self._px, self._until = 0, time.perf_counter() + FRESH_S
+
+    def takes(self, px: int) -> bool:
+        """Whether so many px more may be drawn; something always may."""
+        first, self._px = self._px == 0, self._px + px
+        return first or self._px <= FRESH or time.perf_counter() <= self._until
+
+
 class BlockImages:
-    """Those that were drawn, the latest for longest. Of what has to be drawn anew at once a part is left for
-    the next time, and `unfinished` says so."""
+    """Those that were drawn, the latest for longest. Of what has to be drawn anew in one turn a part is left
+    for the next, and `unfinished` says so."""
 
     def __init__(self) -> None:
         self._images: OrderedDict[tuple[object, ...], tuple[Block, QImage]] = OrderedDict()
         self._bytes = 0
-        self._fresh, self._until, self.unfinished = 0, 0.0, False
+        self._allowance, self.unfinished = Allowance(), False
 
     def clear(self) -> None:
         self._images.clear()
         self._bytes = 0
 
-    def begin(self) -> None:
-        """A picture is drawn."""
-        self._fresh, self._until, self.unfinished = 0, time.perf_counter() + FRESH_S, False
+    def begin(self, allowance: Allowance) -> None:
+        """A picture is drawn, or in the same turn one more."""
+        self._allowance, self.unfinished = allowance, False
 
     def image(
         self, layer: TileLayer, block: Block, shrink: int, tiles: TileSet, left_out: frozenset[int]
@@ -119,8 +131,7 @@ class BlockImages:
             self._images.move_to_end(key)
             return known[1]
         wide, high = (block.side * side >> shrink for side in tiles.cell)
-        first, self._fresh = self._fresh == 0, self._fresh + max(wide * high, LEAST_PX * len(block.chunks))
-        if not first and self._fresh > FRESH and time.perf_counter() > self._until:
+        if not self._allowance.takes(max(wide * high, LEAST_PX * len(block.chunks))):
             self.unfinished = True
             return None if known is None else known[1]
         patch = known is not None and shrink == 0 and not left_out

@@ -34,7 +34,7 @@ from rushweed.core.level.things import Shown, whole_px
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.desk.draw_cell import both_tints, draw_cell, lies_flat, moved_view, starts
 from rushweed.ui.desk.images import SheetImages, image_of
-from rushweed.ui.desk.level_blocks import BlockImages, blocks_in
+from rushweed.ui.desk.level_blocks import Allowance, BlockImages, blocks_in
 from rushweed.ui.desk.view import View
 
 MOST_TINTED = 512  # images of tinted art that are kept
@@ -51,7 +51,7 @@ class DrawnFigure(NamedTuple):
     origin: tuple[float, float]
 
 
-class _Onto(NamedTuple):
+class Onto(NamedTuple):
     """What is drawn on: a painter, the view that turns level px into screen px, and the part that is drawn,
     screen px."""
 
@@ -141,11 +141,11 @@ class LevelPainter:
                 return False
         return len(old) == len(project.sheets)
 
-    def paint(self, painter: QPainter, view: View, room: QRectF, project: Project, level: Level) -> None:
-        """Draw all that is shown, from far to near, inside `room` (screen px). Where much of it is not drawn
-        yet, some is left for the next time, and `unfinished` says so."""
-        self._blocks.begin()
-        onto = _Onto(painter, view, room)
+    def paint(self, onto: Onto, project: Project, level: Level, allowance: Allowance | None = None) -> None:
+        """Draw all that is shown, from far to near. What the allowance of this turn leaves to be drawn is
+        left for the next, and `unfinished` says so."""
+        self._blocks.begin(allowance or Allowance())
+        view = onto.view
         shown = _Shown(project, level, self.prepare(project, level), self._playing(project, level))
         left, top, right, bottom = onto.seen()
         area = (left, top, right - left, bottom - top)
@@ -156,9 +156,9 @@ class LevelPainter:
                 self._draw_flat(onto, shown, group)
             else:
                 self._draw_all(onto, shown, group)
-        painter.setOpacity(1)
+        onto.painter.setOpacity(1)
 
-    def _draw_flat(self, onto: _Onto, shown: _Shown, group: list[Draw]) -> None:
+    def _draw_flat(self, onto: Onto, shown: _Shown, group: list[Draw]) -> None:
         """Lay tile layers over each other at their own size, and enlarge that once."""
         painter, (x0, y0, x1, y1) = onto.painter, onto.seen()
         left, top = math.floor(x0), math.floor(y0)
@@ -170,12 +170,12 @@ class LevelPainter:
         small = View()
         small.zoom, small.offset = 1.0, QPointF(-left, -top)
         inner = QPainter(image)
-        self._draw_all(_Onto(inner, small, QRectF(0, 0, wide, high)), shown, group)
+        self._draw_all(Onto(inner, small, QRectF(0, 0, wide, high)), shown, group)
         inner.end()
         painter.setOpacity(1)
         painter.drawImage(onto.view.rect(left, top, wide, high), image, QRectF(0, 0, wide, high))
 
-    def _draw_all(self, onto: _Onto, shown: _Shown, group: list[Draw]) -> None:
+    def _draw_all(self, onto: Onto, shown: _Shown, group: list[Draw]) -> None:
         painter, view = onto.painter, onto.view
         for draw in group:
             if isinstance(draw, DrawnWalker):
@@ -194,7 +194,7 @@ class LevelPainter:
                 case StandingTile():
                     self._standing(onto, shown, draw)
 
-    def _thing(self, onto: _Onto, shown: Shown, shift: tuple[float, float], tint: Colour | None) -> None:
+    def _thing(self, onto: Onto, shown: Shown, shift: tuple[float, float], tint: Colour | None) -> None:
         (painter, view, room), (x, y, w, h) = onto, shown.cell.rect
         left, top, wide, high = shown.box()
         dx, dy = whole_px(shift[0]), whole_px(shift[1])
@@ -245,7 +245,7 @@ class LevelPainter:
         painter.setOpacity(1)
         painter.drawImage(view.rect(x, y, image.width(), image.height()), image)
 
-    def _standing(self, onto: _Onto, shown: _Shown, tile: StandingTile) -> None:
+    def _standing(self, onto: Onto, shown: _Shown, tile: StandingTile) -> None:
         """One tile by itself, as it stands or as it plays."""
         (painter, view, room), value, tint = onto, tile.value, tile.layer.tint
         target = view.rect(whole_px(tile.at[0]), whole_px(tile.at[1]), *shown.level.cell)
@@ -261,7 +261,7 @@ class LevelPainter:
             self._single[key] = image_of(np.ascontiguousarray(tinted(shown.tiles.tile(value), tint)))
         painter.drawImage(target, self._single[key])
 
-    def _layer(self, onto: _Onto, shown: _Shown, layer: TileLayer, standing: frozenset[int]) -> None:
+    def _layer(self, onto: Onto, shown: _Shown, layer: TileLayer, standing: frozenset[int]) -> None:
         (painter, view, _room), level, playing = onto, shown.level, shown.playing
         wide, high = level.cell[0] * CHUNK, level.cell[1] * CHUNK
         seen, data, left_out = onto.seen(), layer.tiles, frozenset(playing) | standing
@@ -314,7 +314,7 @@ class LevelPainter:
         found = (a for a in project.animations if a.tile and a.frames and a.frames[0].cell in places)
         return {places[a.frames[0].cell]: a for a in found}
 
-    def _play(self, onto: _Onto, shown: _Shown, chunk: Chunk, at: tuple[int, int]) -> None:
+    def _play(self, onto: Onto, shown: _Shown, chunk: Chunk, at: tuple[int, int]) -> None:
         """Draw the playing tiles of a chunk that are in the room, each by the frame of the moment."""
         index, cw, ch = chunk.cells >> 3, *shown.level.cell
         for number, animation in shown.playing.items():
@@ -342,7 +342,7 @@ class LevelPainter:
         painter.restore()
 
     def _picture(
-        self, onto: _Onto, project: Project, layer: BackdropLayer | PictureLayer, at: tuple[float, float]
+        self, onto: Onto, project: Project, layer: BackdropLayer | PictureLayer, at: tuple[float, float]
     ) -> None:
         """A backdrop or picture with its top left at `at`, level px, repeated as it says."""
         sheet = next((s for s in project.sheets if s.id == layer.sheet), None)

@@ -121,8 +121,12 @@ def corner_points(sheet: Sheet) -> np.ndarray:
 
 def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarray, colour: QColor) -> None:
     """A cross in each gutter crossing: arms of 6 px, 8 from x6 up; thinned out when they would touch."""
-    if not len(points):
-        return
+    painter.setPen(QPen(colour, 1))
+    draw_lines(painter, cross_lines(view, room, points))
+
+
+def cross_lines(view: View, room: QRectF, points: np.ndarray) -> list[QLineF]:
+    """The arms of crosses at some points of the content, float (n, 2) px, where they lie on the screen."""
     arm = 8.0 if view.zoom >= 6 else 6.0
     x = points[:, 0] * view.zoom + view.offset.x()
     y = points[:, 1] * view.zoom + view.offset.y()
@@ -140,12 +144,11 @@ def paint_crosses(painter: QPainter, view: View, room: QRectF, points: np.ndarra
         steps = np.diff(np.sort(x))
         gap = float(steps[steps > 0].min(initial=99.0))
         arm = min(arm, max(gap // 3, 1))
-    painter.setPen(QPen(colour, 1))
     lines = []
     for px, py in zip(x.tolist(), y.tolist(), strict=True):
         lines.append(QLineF(px - arm, py, px + arm, py))
         lines.append(QLineF(px, py - arm, px, py + arm))
-    draw_lines(painter, lines)
+    return lines
 
 
 def paint_ticks(

@@ -11,14 +11,15 @@ from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QP
 
 from rushweed.core.cut.spaced import Spaced
 from rushweed.core.document.model.level import Level, TileLayer
-from rushweed.core.document.model.shape import Shape, Side
+from rushweed.core.document.model.shape import Role, Shape, Side
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import region
 from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.twins import oriented_shape
 from rushweed.ui.desk.images import array_of
+from rushweed.ui.desk.many_shapes import ROLES, ManyShapes, Placed
 from rushweed.ui.desk.marks import draw_lines
-from rushweed.ui.desk.paths import points_path, rings_path
+from rushweed.ui.desk.paths import points_path
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import Look
 
@@ -27,7 +28,7 @@ MOST_STAMPS = 300  # different ones
 MOST_POLYGONS = 20_000
 SMALL_PX = 16  # of a cell on screen, below which neither hatch nor casing can be seen
 STAMP_RIM = 9  # px around a cell for combs and casings
-Placed = tuple[Shape, float, float]  # a shape and the px of its cell's top left
+COLOURS: dict[Role, str] = {"solid": "art_solid", "one-way": "art_oneway", "sensor": "art_sensor"}
 Laid = tuple[Shape, np.ndarray]  # a shape and all places of its cells, float (n, 2) px
 MIX = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], np.uint64)  # odd, at random
 
@@ -43,7 +44,7 @@ class ShapeMarks:
         self._stamp_of: dict[str, tuple[Cell, float, float, QImage]] = {}
         self._stamps_for: object = None
         self._polygons: dict[Shape, QPolygonF] = {}
-        self._whole: tuple[Sequence[Cell], dict[str, QPainterPath], list[Placed]] | None = None
+        self._many = ManyShapes()
 
     def _hatch_brush(self) -> QPixmap:
         if self._hatch is None:
@@ -106,42 +107,50 @@ class ShapeMarks:
             polygon = self._polygons[shape] = QPolygonF([QPointF(x, y) for x, y in corners(shape)])
         return polygon
 
-    def paint_cells(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
-        """Draw the shapes of cells. Where there are many and they are mostly alike, each different one is
-        drawn once and laid down as a stamp; else all are drawn as one, with plainer outlines."""
+    def paint_cells(
+        self, painter: QPainter, view: View, cells: Sequence[Cell], sheet_cells: Sequence[Cell]
+    ) -> bool:
+        """Draw the shapes of those cells of a sheet that are in sight. Where there are many and they are
+        mostly alike, each different one is drawn once and laid down as a stamp; else they are drawn in
+        groups, with plainer outlines. False if some are not ready: `make_rest` makes them."""
         if len(cells) <= MANY:
             self.paint(painter, view, [(s, c.rect[0], c.rect[1]) for c in cells for s in c.shapes])
         elif not self._lay_stamps(painter, view, cells):
-            self._paint_whole(painter, view, cells)
+            self._paint_groups(painter, view, sheet_cells)
+            return self._many.complete
+        return True
 
-    def _paint_whole(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
-        """The paths are made once for the same list of cells, in sheet px."""
-        if self._whole is None or self._whole[0] is not cells:
-            placed = [(s, c.rect[0], c.rect[1]) for c in cells for s in c.shapes]
-            made = {}
-            for role in ("solid", "one-way", "sensor"):
-                mine = [one for one in placed if one[0].role == role]
-                made[role] = rings_path([corners(s) for s, _x, _y in mine], [(x, y) for _s, x, y in mine])
-            self._whole = (cells, made, [one for one in placed if one[0].role == "one-way"])
-        _cells, made, one_way = self._whole
+    def make_rest(self) -> bool:
+        """Make some of what was not ready, for a moment; whether all is now."""
+        self._many.make()
+        return self._many.complete
+
+    def _paint_groups(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
         place = QTransform(view.zoom, 0, 0, view.zoom, view.offset.x(), view.offset.y())
-        paths = {role: place.map(path) for role, path in made.items()}
+        seen = painter.clipBoundingRect() if painter.hasClipping() else QRectF(painter.viewport())
+        within = QRectF(view.to_content(seen.topLeft()), view.to_content(seen.bottomRight()))
+        groups = [group.mapped(place) for group in self._many.groups(cells, within)]
+        paths = {role: [g.paths[role] for g in groups if role in g.paths] for role in ROLES}
         small = cells[0].rect[3] * view.zoom < SMALL_PX
         solid = self.look.colour("art_solid", 0.45) if small else self._hatch_brush()
         sensor = self.look.colour("art_sensor", 0.3) if small else self._dot_brush()
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
-        painter.fillPath(paths["solid"], QBrush(solid))
-        painter.fillPath(paths["sensor"], QBrush(sensor))
+        for fill, mine in ((QBrush(solid), paths["solid"]), (QBrush(sensor), paths["sensor"])):
+            for path in mine:
+                painter.fillPath(path, fill)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for role, colour in (("solid", "art_solid"), ("one-way", "art_oneway"), ("sensor", "art_sensor")):
-            if paths[role].isEmpty() or small and role == "solid":
+        for role in ROLES:
+            if small and role == "solid":
                 continue  # the fill alone says as much there
             if not small:
                 painter.setPen(QPen(self.look.colour("art_casing", 0.82), 1))
-                painter.drawPath(paths[role].translated(1, 1))  # a wide pen would take ten times as long
-            painter.setPen(QPen(self.look.colour(colour), 1))
-            painter.drawPath(paths[role])
+                for path in paths[role]:
+                    painter.drawPath(path.translated(1, 1))  # a wide pen would take ten times as long
+            painter.setPen(QPen(self.look.colour(COLOURS[role]), 1))
+            for path in paths[role]:
+                painter.drawPath(path)
+        one_way = [one for group in groups for one in group.one_way]
         if len(one_way) <= MANY:
             rings = [(place.map(self._polygon(s).translated(x, y)), s.stops) for s, x, y in one_way]
             self._comb(painter, combs_of(rings, view.offset))

@@ -27,6 +27,7 @@ from rushweed.ui.desk.marks import (
     Coverage,
     GridCover,
     corner_points,
+    cross_lines,
     crossings,
     draw_lines,
     paint_crosses,
@@ -52,7 +53,8 @@ class SheetPainter:
         self._coverage = Coverage()
         self._checker = checker(look)
         self._grid: tuple[object, Grid | None] = (None, None)
-        self._kept: tuple[object, np.ndarray] = (None, np.zeros((0, 2)))
+        self._corners: tuple[Grid | None, tuple[Cell, ...], np.ndarray] | None = None  # of the cells
+        self._lines: tuple[object, list[QLineF]] | None = None  # the crosses at them
         self._chosen: tuple[object, np.ndarray] = (None, np.zeros((0, 4)))
         self._chosen_boxes: tuple[np.ndarray, list[QRectF]] = (np.zeros((0, 4)), [])
         self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
@@ -231,15 +233,27 @@ class SheetPainter:
         grid = self.grid(sheet)
         if not sheet.cells:
             return
-        if self._kept[0] is not sheet.cells:
-            points = corner_points(sheet) if grid is None else crossings(grid, self.kept(sheet, grid))
-            self._kept = (sheet.cells, points)
-        paint_crosses(painter, view, room, self._kept[1], self.look.colour("mark"))
+        painter.setPen(QPen(self.look.colour("mark"), 1))
+        draw_lines(painter, self._crosses(view, room, sheet, grid))
         if grid is None:
             return
         spans = (grid.starts(0), grid.starts(1))
         rects = [c.rect for c in chosen[:64]]
         paint_ticks(painter, view, spans, (sheet.source.size, grid.cell), self.look, rects)
+
+    def _crosses(self, view: View, room: QRectF, sheet: Sheet, grid: Grid | None) -> list[QLineF]:
+        """The crosses at the corners of all cells; made anew where some cell or the view lies elsewhere."""
+        known = self._corners
+        if known is None or known[0] != grid or not same_places(known[1], sheet.cells):
+            points = corner_points(sheet) if grid is None else crossings(grid, self.kept(sheet, grid))
+            self._lines = None
+        else:
+            points = known[2]
+        self._corners = (grid, sheet.cells, points)
+        key = (view.zoom, view.offset.x(), view.offset.y(), room.getRect())
+        if self._lines is None or self._lines[0] != key:
+            self._lines = (key, cross_lines(view, room, points))
+        return self._lines[1]
 
     def selection(
         self, painter: QPainter, view: View, room: QRectF, chosen: list[Cell], hover: Cell | None

@@ -7,8 +7,9 @@ from collections.abc import Callable
 from rushweed.core.document.limits import check_project
 from rushweed.core.document.model.project import Project
 from rushweed.ui.session import Session
-from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.jobs import How, Job
 
+AFTER_MS = 30  # what was pressed is painted first
 Change = Callable[[Project], Project]
 
 
@@ -32,6 +33,6 @@ def worked_out(
     def done(made: Project) -> None:
         then(lambda project: made if project is base else change(project))
 
-    job = session.jobs.start(label, work, done)
+    job = session.jobs.start(label, work, done, how=How(after_ms=AFTER_MS))
     session.working.emit(job)
     return job

@@ -12,6 +12,8 @@ from rushweed.core.document.model.level import CHUNK, Level, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at
 from rushweed.ui.desk.images import checker
 from rushweed.ui.desk.kept_picture import KeptPicture, Place, Turns
+from rushweed.ui.desk.level_blocks import Allowance
+from rushweed.ui.desk.level_paint import Onto
 from rushweed.ui.desk.shape_marks import placed_shapes
 from rushweed.ui.stages.paint.state import PaintState
 
@@ -32,7 +34,7 @@ class KeptLayer:
     def picture(self) -> KeptPicture:
         """Made when it is first drawn, and gone with the Desk."""
         ground = self.state.look.colour("desk") if self._opaque else None
-        return KeptPicture(self._draw, self._is_current, ground, self._turns)
+        return KeptPicture(self._draw, self._is_current, ground, self._turns, self.begin)
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Draw it inside `room`, screen px."""
@@ -71,6 +73,9 @@ class KeptLayer:
         )
         return box.adjusted(-reach, -reach, reach, reach)
 
+    def begin(self) -> None:
+        """In this turn of the window some of it is drawn, perhaps in several parts."""
+
     def made_of(self, level: Level) -> tuple[object, ...]:
         raise NotImplementedError
 
@@ -93,6 +98,10 @@ class LevelLayer(KeptLayer):
         super().__init__(state, turns, True)
         self._theme = ""
         self._checker = checker(state.look)
+        self._allowance = Allowance()
+
+    def begin(self) -> None:
+        self._allowance = Allowance()
 
     def made_of(self, level: Level) -> tuple[object, ...]:
         project = self.state.session.project
@@ -125,6 +134,7 @@ class LevelLayer(KeptLayer):
         if pen.moves(self.state.session.project, level) or ratio != round(ratio):
             self._level = level
             self.picture.forget()
+            self.begin()
             painter.save()
             if not self._draw(painter, room):
                 QTimer.singleShot(0, self.state.desk.update)
@@ -142,7 +152,8 @@ class LevelLayer(KeptLayer):
         painter.setBrushOrigin(ground.topLeft())
         painter.fillRect(ground.intersected(part), self._checker)
         room = part if self.slides(level) else desk.room  # else what is far moves with the middle of it
-        desk.level_painter.paint(painter, view, room, self.state.session.project, level)
+        onto = Onto(painter, view, room)
+        desk.level_painter.paint(onto, self.state.session.project, level, self._allowance)
         return not desk.level_painter.unfinished
 
 

@@ -15,6 +15,7 @@ from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.controls import tag
+from rushweed.ui.session.later import later
 from rushweed.ui.stages.shape.auto import AutoCard
 from rushweed.ui.stages.shape.card import ShapeCard
 from rushweed.ui.stages.shape.editing import ShapeEditing
@@ -39,6 +40,7 @@ class ShapeStage(SheetStage):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         self.marks = ShapeMarks(self.look)
+        self._rest = later(self.desk, 0, self._make_rest)
         self._shaped = Coverage()
         self.roles = RoleLine(context, self.marks)
         self.roles.dim.edited.connect(lambda _v: self.desk.update())
@@ -97,7 +99,14 @@ class ShapeStage(SheetStage):
                     self.look.colour("desk", UNSHAPED),
                 )  # fmt: skip
         if self.active.shows_shapes:
-            self.marks.paint_cells(painter, view, self._seen(sheet, room))
+            if not self.marks.paint_cells(painter, view, self._seen(sheet, room), sheet.cells):
+                self._rest.start()
+
+    def _make_rest(self) -> None:
+        if self.marks.make_rest():
+            self.desk.update()
+        else:
+            self._rest.start()
 
     _shaped_key: tuple | None = None
 

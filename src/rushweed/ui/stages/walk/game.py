@@ -13,6 +13,7 @@ from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.traits import short_value, trait_of, value_of
 from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
+from rushweed.ui.desk.level_paint import Onto
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.desk.rulers import THICK
 from rushweed.ui.desk.shape_marks import ShapeMarks, placed_shapes
@@ -163,7 +164,7 @@ class Game:
         }
         pen.walker = self.figure.drawn(walk, self.play.feet())
         painter.fillRect(box, self.look.colour("art_casing"))
-        pen.paint(painter, view, box, self.session.project, level)
+        pen.paint(Onto(painter, view, box), self.session.project, level)
 
     def _without_him(self, painter: QPainter, box: QRectF, level: Level) -> None:
         """The level as it is, where nobody can walk in it."""
@@ -172,7 +173,7 @@ class Game:
         painter.save()
         painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
         painter.fillRect(box, look.colour("art_casing"))
-        pen.paint(painter, self.desk.view, box, self.session.project, level)
+        pen.paint(Onto(painter, self.desk.view, box), self.session.project, level)
         painter.restore()
 
     def _low_picture(self, painter: QPainter, level: Level, walk: Walk) -> None:
