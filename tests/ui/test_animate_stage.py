@@ -134,6 +134,7 @@ def test_cells_are_added_from_the_strip_several_times(hands: Hands) -> None:
     timeline.show_page("cells")
     cell = hands.cell("wren.png", "walk_3")
     hands.session.selection.choose_cells((cell.id,))
+    hands.wait(timeline.add.isEnabled)
     hands.press_widget(timeline.add)
     timeline.show_page("cells")
     hands.press_widget(timeline.add)

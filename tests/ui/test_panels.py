@@ -318,13 +318,13 @@ class Counting(Panel):
     topics = frozenset({"sheets", "selection"})
 
     def __init__(self, session: Session) -> None:
-        self.heard: list[str] = []
+        self.heard: list[set[str]] = []
         self.refreshed = 0
         super().__init__(session)
 
-    def follow(self, topic: str) -> None:
-        self.heard.append(topic)
-        super().follow(topic)
+    def follow(self, topics: frozenset[str]) -> None:
+        self.heard.append(set(topics))
+        super().follow(topics)
 
     def refresh(self) -> None:
         self.refreshed += 1
@@ -341,13 +341,21 @@ def test_a_panel_is_refreshed_only_while_it_is_seen_and_by_what_it_reads(hands: 
     assert panel.refreshed == 1, "once, for all that changed meanwhile"
     session.document.edit("Name", lambda p: replace(p, name="Marsh"))
     session.go("paint")
+    hands.qtbot.wait(5)
     assert panel.refreshed == 1, "it reads neither the name nor the stage"
     session.document.edit("Credit", lambda p: set_credit(p, [sheet.id], author="Eel"))
     session.selection.choose_sheet(sheet.id)
-    assert panel.refreshed == 3 and panel.heard == ["project", "selection"]
+    hands.qtbot.wait(5)
+    assert panel.refreshed == 2 and panel.heard == [{"project", "selection"}], "once for all of a turn"
     panel.hide()
     panel.show()
-    assert panel.refreshed == 3, "it was up to date"
+    assert panel.refreshed == 2, "it was up to date"
+    session.selection.choose_sheet(session.project.sheets[2].id)
+    panel.hide()
+    hands.qtbot.wait(5)
+    assert panel.refreshed == 2, "it was hidden before its turn came"
+    panel.show()
+    assert panel.refreshed == 3
 
 
 def test_the_strip_and_the_timeline_rest_while_one_paints(
@@ -360,6 +368,7 @@ def test_the_strip_and_the_timeline_rest_while_one_paints(
     sheet = hands.sheet("marsh.png")
     hands.session.document.edit("Credit", lambda p: set_credit(p, [sheet.id], author="Wren"))
     hands.session.selection.choose_sheet(sheet.id)
+    hands.qtbot.wait(5)
     assert refreshed == []
     window.rail.tabs.chosen.emit("tune")
     assert set(refreshed) == {window.strip}

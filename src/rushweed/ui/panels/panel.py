@@ -1,4 +1,4 @@
-"""What the panels share: each names what it reads, and is brought up to date only while it is seen."""
+"""What the panels share: each names what it reads, and is brought up to date once a turn while it is seen."""
 
 from __future__ import annotations
 
@@ -9,11 +9,13 @@ from PyQt6.QtWidgets import QWidget
 
 from rushweed.core.document.model.project import Project
 from rushweed.ui.session import Session
+from rushweed.ui.session.later import later
 
 
 class Panel(QWidget):
     """`topics` are parts of the project by their names, "selection" and "stage". When one of them is another,
-    the panel hears of it if it is seen; else it is refreshed when it comes into sight."""
+    the panel follows in the next turn of the window if it is seen; else it is refreshed when it comes into
+    sight."""
 
     topics: frozenset[str] = frozenset()
 
@@ -21,6 +23,8 @@ class Panel(QWidget):
         super().__init__()
         self.session = session
         self._stale = True
+        self._heard: set[str] = set()
+        self._this_turn = later(self, 0, self._catch_up)
         session.document.changed.connect(self._project_changed)
         if "selection" in self.topics:
             session.selection.focused.connect(partial(self.hear, "selection"))
@@ -36,12 +40,20 @@ class Panel(QWidget):
     def hear(self, topic: str) -> None:
         """Something that it reads is another."""
         if self.isVisible():
-            self.follow(topic)
+            self._heard.add(topic)
+            self._this_turn.start()
         else:
             self._stale = True
 
-    def follow(self, topic: str) -> None:
-        """While it is seen: the project, the selection or the stage has changed."""
+    def _catch_up(self) -> None:
+        heard, self._heard = frozenset(self._heard), set()
+        if self.isVisible():
+            self.follow(heard)
+        else:
+            self._stale = True
+
+    def follow(self, topics: frozenset[str]) -> None:
+        """While it is seen: some of the project, the selection and the stage have changed."""
         self.refresh()
 
     def refresh(self) -> None:

@@ -92,7 +92,7 @@ class Proof(Panel):
         layout.addWidget(self.picture, 1)
         layout.addWidget(foot)
         layout.addWidget(self.controls)
-        self._soon, self._this_turn = later(self, 60, self.refresh), later(self, 0, self.refresh)
+        self._soon = later(self, 60, self.refresh)
         self._reading = Reading(session, self._soon.start)
         self._read_for: tuple[str, object] = (
             "",
@@ -108,10 +108,10 @@ class Proof(Panel):
     def resizeEvent(self, event: object) -> None:
         self._soon.start()
 
-    def follow(self, topic: str) -> None:
+    def follow(self, topics: frozenset[str]) -> None:
         """The scene follows once a turn; a level that is being painted, after each stroke."""
-        if topic != "project" or self.session.stage not in ("paint", "walk"):
-            self._this_turn.start()
+        if topics != {"project"} or self.session.stage not in ("paint", "walk"):
+            self.refresh()
         elif not self.session.document.gesturing:
             self._soon.start()
 

@@ -292,13 +292,13 @@ class Strip(Panel):
         if event is not None and (event.oldSize().width() < ROOM_FOR_HOW) != (self.width() < ROOM_FOR_HOW):
             self.refresh()
 
-    def follow(self, topic: str) -> None:
+    def follow(self, topics: frozenset[str]) -> None:
         self.refresh()
-        if topic == "selection" and self.session.selection.cell_ids:
+        if "selection" in topics and self.session.selection.cell_ids:
             self.film.reveal(self.session.selection.cell_ids[-1])
 
     def come_into_sight(self) -> None:
-        self.follow("selection")
+        self.follow(frozenset({"selection"}))
 
     def refresh(self) -> None:
         sheet = self.session.selection.sheet
