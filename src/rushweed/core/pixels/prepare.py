@@ -23,6 +23,8 @@ from rushweed.core.pixels.key import keyed
 from rushweed.core.pixels.read import check_size
 from rushweed.core.pixels.true_pixel import reduced
 
+AT_A_TIME = 1 << 15  # colours that are converted without a pause for other threads
+
 
 class Affine(NamedTuple):
     """Where a place of the picture goes: x' = xx * x + xy * y + dx, y' = yx * x + yy * y + dy, in px."""
@@ -172,7 +174,18 @@ def recoloured(rgba: np.ndarray, hue: float, saturation: float, lightness: float
     held[opaque] = True
     colours = np.flatnonzero(held).astype(np.uint32)
     table = colours.view(np.uint8).reshape(-1, 4).copy()
-    rgb = table[:, :3].astype(np.float64) / 255
+    for start in range(0, len(table), AT_A_TIME):
+        part = table[start : start + AT_A_TIME, :3]
+        part[:] = _converted(part, hue, saturation, lightness)
+    becomes = np.empty(1 << 24, np.uint32)
+    becomes[colours] = table.view(np.uint32)[:, 0]
+    found = becomes[opaque] | words & np.uint32(0xFF000000)
+    return np.ascontiguousarray(found).view(np.uint8).reshape(rgba.shape)
+
+
+def _converted(colours: np.ndarray, hue: float, saturation: float, lightness: float) -> np.ndarray:
+    """Colours, uint8 (n, 3), with all three changed, as whole numbers."""
+    rgb = colours.astype(np.float64) / 255
     most, least = rgb.max(axis=1), rgb.min(axis=1)
     light, spread = (most + least) / 2, most - least
     safe = np.where(spread > 0, spread, 1)
@@ -197,11 +210,7 @@ def recoloured(rgba: np.ndarray, hue: float, saturation: float, lightness: float
         (zero, zero, second, chroma, chroma, second),
     )):  # fmt: skip
         out[:, channel] = np.choose(sector, order) + light - chroma / 2
-    table[:, :3] = np.clip(np.rint(out * 255), 0, 255)
-    becomes = np.empty(1 << 24, np.uint32)
-    becomes[colours] = table.view(np.uint32)[:, 0]
-    found = becomes[opaque] | words & np.uint32(0xFF000000)
-    return np.ascontiguousarray(found).view(np.uint8).reshape(rgba.shape)
+    return np.clip(np.rint(out * 255), 0, 255)
 
 
 def _pushed(values: np.ndarray, percent: float) -> np.ndarray:
