@@ -23,6 +23,7 @@ from rushweed.core.level.many_things import (
     meeting,
     move_things,
     order_things,
+    rearrange_things,
     remove_things,
     scatter_things,
     scattered_spots,
@@ -93,6 +94,14 @@ def test_things_are_moved_copied_set_and_removed_together() -> None:
     things = level_of(made, level_id).things
     assert [(t.turn, t.tint) for t in things] == [(90, (1, 2, 3))] * 2 + [(0, None)]
     assert change_things(made, level_id, ids[:2], turn=90.0) is made
+    flipped = rearrange_things(made, level_id, ids[1:], "flip")
+    assert [(t.turn, t.mirrored) for t in level_of(flipped, level_id).things] == [
+        (90, False), (270, True), (180, True),
+    ]  # fmt: skip
+    turned = rearrange_things(
+        rearrange_things(flipped, level_id, ids[1:], "mirror"), level_id, ids[1:], "turn"
+    )
+    assert [(t.turn, t.mirrored) for t in level_of(turned, level_id).things][1:] == [(0, False), (270, False)]
     assert [t.id for t in level_of(remove_things(project, level_id, ids[:2]), level_id).things] == [ids[2]]
     for fields, problem in (
         ({"scale": (0.0, 1.0)}, "scaled"),

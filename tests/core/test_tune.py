@@ -65,6 +65,8 @@ def test_pivots_in_px_for_many_and_their_drift(demo: tuple[Project, PixelCache])
     new = named(made, "wren.png").cells
     assert (new[0].pivot, new[1].pivot, new[2]) == ((10, 32), (10, 30.5), cells[2])
     assert pivot_drift(new[:3]) == (2, 1.5) and pivot_drift([]) == (0, 0)
+    half = named(set_pivot_share(made, [cells[0].id, cells[1].id], (None, 0.5)), "wren.png").cells
+    assert [c.pivot for c in half[:2]] == [(10, 16), (10, 16)]
     with pytest.raises(EditError):
         set_pivot_share(project, [cells[0].id], (float("nan"), 0))
 

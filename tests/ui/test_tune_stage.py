@@ -17,6 +17,7 @@ from rushweed.ui.desk.images import array_of
 from rushweed.ui.panels.proof import DRIFT_PX, DRIFT_S, Proof, drift_at
 from rushweed.ui.session import textures
 from rushweed.ui.session.textures import Textures
+from rushweed.ui.stages.tune import units
 from rushweed.ui.stages.tune.stage import TuneStage
 from rushweed.ui.stages.tune.tools.shown import ShowTexture
 from tests.ui.conftest import LEFT, Hands
@@ -240,12 +241,25 @@ def test_the_proof_stretches_the_panel_and_its_corner_is_dragged(hands: Hands) -
 # -- pivots ------------------------------------------------------------------------------------------------
 
 
-def test_pivots_go_to_the_feet(hands: Hands) -> None:
+@pytest.mark.parametrize("at_once", [64, 0])  # what takes long is worked out beside the window
+def test_pivots_go_to_the_feet(hands: Hands, at_once: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(units, "AT_ONCE", at_once)
     hands.open_sheet("wren.png", "tune")
     before = [c.pivot for c in hands.sheet("wren.png").cells]
     hands.press_widget(tune_stage(hands).units.feet)
-    after = [c.pivot for c in hands.sheet("wren.png").cells]
-    assert after != before and {y for _x, y in after} <= {30, 31, 32}
+    hands.wait(lambda: [c.pivot for c in hands.sheet("wren.png").cells] != before)
+    assert {c.pivot[1] for c in hands.sheet("wren.png").cells} <= {30, 31, 32}
+    assert "at the feet" in hands.session.document.history.undo_label
+
+
+def test_a_share_is_typed_for_many_pivots_in_one_step(hands: Hands) -> None:
+    sheet = hands.open_sheet("wren.png", "tune")
+    hands.session.selection.choose_cells(tuple(c.id for c in sheet.cells[:3]))
+    share = tune_stage(hands).units.share
+    hands.type(share[0], "25")
+    assert [c.pivot for c in hands.sheet("wren.png").cells[:3]] == [(6, c.pivot[1]) for c in sheet.cells[:3]]
+    hands.keys("Ctrl+Z")
+    assert hands.sheet("wren.png").cells == sheet.cells
 
 
 def test_a_sheet_beside_one_of_other_units_is_warned_of(hands: Hands) -> None:

@@ -11,7 +11,11 @@ LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"  # none that are mistaken for anothe
 
 def new_id(length: int = 8) -> str:
     """Random lower-case letters and digits, from the system's own source."""
-    return "".join(secrets.choice(LETTERS) for _ in range(length))
+    number, letters = secrets.randbelow(len(LETTERS) ** length), ""
+    for _ in range(length):
+        number, digit = divmod(number, len(LETTERS))
+        letters += LETTERS[digit]
+    return letters
 
 
 def unique_name(wanted: str, taken: Iterable[str]) -> str:

@@ -85,10 +85,16 @@ def _pairs(box: Box, other: Box, axis: int) -> list[tuple[float, float]]:
 
 
 def _with(project: Project, level: Level, made: dict[str, Thing]) -> Project:
-    things = tuple(made.get(t.id, t) for t in level.things)
-    if all(a is b for a, b in zip(things, level.things, strict=True)):
+    """What was made in place of the things with its ids; the same project where that changes nothing."""
+    pairs = [(t, made.get(t.id, t)) for t in level.things]
+    if all(new is old or new == old for old, new in pairs):
         return project
-    return put_level(project, replace(level, things=things))
+    return put_level(project, replace(level, things=tuple(old if new == old else new for old, new in pairs)))
+
+
+def _chosen(level: Level, thing_ids: Collection[str]) -> list[Thing]:
+    wanted = frozenset(thing_ids)
+    return [t for t in level.things if t.id in wanted]
 
 
 def change_things(project: Project, level_id: str, thing_ids: Collection[str], **fields: Any) -> Project:
@@ -100,17 +106,28 @@ def change_things(project: Project, level_id: str, thing_ids: Collection[str], *
     for share in fields.get("scale") or ():
         if not LEAST_SCALE <= share <= MOST_SCALE:
             raise EditError(f"A thing cannot be scaled by {share:g}.", "Use 1/16 to 16 times.")
-    made = {t.id: replace(t, **fields) for t in level.things if t.id in thing_ids}
-    return _with(project, level, {i: t for i, t in made.items() if t not in level.things})
+    return _with(project, level, {t.id: replace(t, **fields) for t in _chosen(level, thing_ids)})
 
 
 def move_things(project: Project, level_id: str, thing_ids: Collection[str], dx: float, dy: float) -> Project:
     """Move things by level px."""
     level = level_of(project, level_id)
-    held = [t for t in level.things if t.id in thing_ids]
-    if not dx and not dy:
-        return project
+    held = _chosen(level, thing_ids)
     return _with(project, level, {t.id: replace(t, at=(t.at[0] + dx, t.at[1] + dy)) for t in held})
+
+
+def rearrange_things(
+    project: Project, level_id: str, thing_ids: Collection[str], how: Literal["mirror", "flip", "turn"]
+) -> Project:
+    """Each is mirrored, or turned a quarter, where it stands; upside down is mirrored and half turned."""
+
+    def made(thing: Thing) -> Thing:
+        turn = (thing.turn + {"mirror": 0.0, "flip": 180.0, "turn": 90.0}[how]) % 360
+        mirrored = thing.mirrored != (how in ("mirror", "flip"))
+        return replace(thing, turn=thing.turn if how == "mirror" else turn, mirrored=mirrored)
+
+    level = level_of(project, level_id)
+    return _with(project, level, {t.id: made(t) for t in _chosen(level, thing_ids)})
 
 
 def copy_things(
@@ -118,9 +135,8 @@ def copy_things(
 ) -> tuple[Project, tuple[str, ...]]:
     """Copies of things, moved by px; returns their ids too."""
     level = level_of(project, level_id)
-    copies = tuple(
-        replace(t, id=new_id(), at=(t.at[0] + dx, t.at[1] + dy)) for t in level.things if t.id in thing_ids
-    )
+    held = _chosen(level, thing_ids)
+    copies = tuple(replace(t, id=new_id(), at=(t.at[0] + dx, t.at[1] + dy)) for t in held)
     if not copies:
         raise EditError("No thing is selected.", "Press one first.")
     made = put_level(project, replace(level, things=(*level.things, *copies)))
@@ -129,8 +145,8 @@ def copy_things(
 
 def remove_things(project: Project, level_id: str, thing_ids: Collection[str]) -> Project:
     """Take things out."""
-    level = level_of(project, level_id)
-    things = tuple(t for t in level.things if t.id not in thing_ids)
+    level, gone = level_of(project, level_id), frozenset(thing_ids)
+    things = tuple(t for t in level.things if t.id not in gone)
     return project if len(things) == len(level.things) else put_level(project, replace(level, things=things))
 
 
@@ -141,7 +157,8 @@ def align_things(project: Project, level_id: str, thing_ids: Collection[str], si
             f"Things cannot be aligned at {side!r}.", "Use left, centre, right, top, middle, bottom."
         )
     level = level_of(project, level_id)
-    boxes = {i: box for i, box in boxes_of(project, level).items() if i in thing_ids}
+    wanted = frozenset(thing_ids)
+    boxes = {i: box for i, box in boxes_of(project, level).items() if i in wanted}
     if len(boxes) < 2:
         raise EditError("Fewer than two things are selected.", "Select more with Shift.")
     axis = 0 if side in ("left", "centre", "right") else 1
@@ -163,10 +180,10 @@ def spread_things(
 ) -> Project:
     """Even gaps between things, from the first to the last, across or down. Raises EditError for fewer than
     three."""
-    level = level_of(project, level_id)
+    level, wanted = level_of(project, level_id), frozenset(thing_ids)
     axis = 0 if across else 1
     boxes = sorted(
-        ((i, b) for i, b in boxes_of(project, level).items() if i in thing_ids),
+        ((i, b) for i, b in boxes_of(project, level).items() if i in wanted),
         key=lambda one: one[1][axis] + one[1][axis + 2],
     )
     if len(boxes) < 3:
@@ -189,8 +206,8 @@ def _moved(thing: Thing, axis: int, step: float) -> Thing:
 def order_things(project: Project, level_id: str, thing_ids: Collection[str], nearer: bool) -> Project:
     """Put things in front of all others of their layer, or behind them."""
     level = level_of(project, level_id)
-    chosen = [t for t in level.things if t.id in thing_ids]
-    others = [t for t in level.things if t.id not in thing_ids]
+    chosen, wanted = _chosen(level, thing_ids), frozenset(thing_ids)
+    others = [t for t in level.things if t.id not in wanted]
     things = tuple((*others, *chosen) if nearer else (*chosen, *others))
     return project if things == level.things else put_level(project, replace(level, things=things))
 

@@ -79,12 +79,18 @@ def feet_of(pixels: np.ndarray) -> tuple[float, float] | None:
     return (int(columns[0]) + int(columns[-1]) + 1) / 2, float(foot)
 
 
-def set_pivot_share(project: Project, cell_ids: Collection[str], share: tuple[float, float]) -> Project:
-    """Put the pivot of each cell at a fraction of its own size."""
-    _check_pivot(share, 64)
-    return change_cells(
-        project, cell_ids, lambda c: _with_pivot(c, (share[0] * c.rect[2], share[1] * c.rect[3]))
-    )
+def set_pivot_share(
+    project: Project, cell_ids: Collection[str], share: tuple[float | None, float | None]
+) -> Project:
+    """Put the pivot of each cell at a fraction of its own size; None leaves that axis."""
+    x, y = share
+    _check_pivot((x or 0, y or 0), 64)
+
+    def change(cell: Cell) -> Cell:
+        (left, top), (w, h) = cell.pivot, cell.rect[2:]
+        return _with_pivot(cell, (left if x is None else x * w, top if y is None else y * h))
+
+    return change_cells(project, cell_ids, change)
 
 
 def set_pivot_px(

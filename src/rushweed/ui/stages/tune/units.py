@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtWidgets import QGridLayout, QWidget
 
 from rushweed.core.document.model.project import Project
@@ -22,9 +24,11 @@ from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import cell_title, many, shared
+from rushweed.ui.session.beside import worked_out
 from rushweed.ui.stages.places import PlaceBoard
 from rushweed.ui.stages.tune.tuning import Tuning
 
+AT_ONCE = 64  # cells whose feet are found without leaving the window's thread
 SNAPS = {"px": 1.0, "half": 0.5}
 
 
@@ -165,17 +169,12 @@ class UnitsCard(Card):
         )
 
     def _set_share(self, axis: int, share: float) -> None:
-        cells = self.tuning.subject()
-
-        def change(project: Project) -> Project:
-            for cell in cells:
-                other = cell.pivot[1 - axis] / cell.rect[3 - axis]
-                pair = (share, other) if axis == 0 else (other, share)
-                project = set_pivot_share(project, [cell.id], pair)
-            return project
-
+        ids = tuple(c.id for c in self.tuning.subject())
+        pair = (share, None) if axis == 0 else (None, share)
         self.session.document.edit(
-            f"Pivot of {many(len(cells), 'cell')}", change, ("pivot share", axis, tuple(c.id for c in cells))
+            f"Pivot of {many(len(ids), 'cell')}",
+            lambda p: set_pivot_share(p, ids, pair),
+            ("pivot share", axis, ids),
         )
 
     def from_feet(self) -> None:
@@ -188,9 +187,9 @@ class UnitsCard(Card):
                 x, y, w, h = cell.rect
                 pixels[cell.id] = rgba[y : y + h, x : x + w]
         mine = {c.id: pixels[c.id] for c in cells if c.id in pixels}
-        self.session.document.edit(
-            f"Pivot of {many(len(mine), 'cell')} at the feet", lambda p: pivots_from_feet(p, mine)
-        )
+        words = f"Pivot of {many(len(mine), 'cell')} at the feet"
+        make = partial(self.session.document.edit, words)
+        worked_out(self.session, words, partial(pivots_from_feet, cells=mine), make, len(mine) > AT_ONCE)
 
     def give_all(self) -> None:
         """Put the pivot of the last selected cell, as a share, into every cell of the sheet."""

@@ -74,8 +74,8 @@ class Things(PaintTool):
     @property
     def things(self) -> list[Thing]:
         """Those selected that are there."""
-        level = self.session.selection.level
-        return [t for t in level.things if t.id in self.ids_chosen] if level else []
+        level, chosen = self.session.selection.level, frozenset(self.ids_chosen)
+        return [t for t in level.things if t.id in chosen] if level and chosen else []
 
     @property
     def thing(self) -> Thing | None:
@@ -147,9 +147,9 @@ class Things(PaintTool):
         self._lines = None
         if self.snap != "edges":
             return dx, dy
-        boxes = boxes_of(self.session.document.history.project, level)
-        mine = [boxes[i] for i in self.ids_chosen if i in boxes]
-        others = [box for i, box in boxes.items() if i not in self.ids_chosen]
+        boxes, chosen = boxes_of(self.session.document.history.project, level), frozenset(self.ids_chosen)
+        mine = [box for i, box in boxes.items() if i in chosen]
+        others = [box for i, box in boxes.items() if i not in chosen]
         if not mine:
             return dx, dy
         whole: Box = (
@@ -215,7 +215,7 @@ class Things(PaintTool):
         level = self.session.selection.level
         if level is not None:
             box = (frame.left(), frame.top(), frame.right(), frame.bottom())
-            found = things_in(self.session.project, level, box)
+            found = dict.fromkeys(things_in(self.session.project, level, box))
             self.ids_chosen = (*(i for i in self.ids_chosen if i not in found), *found)
         self.state.chosen_changed.emit()
         self.state.desk.update()
@@ -244,21 +244,9 @@ class Things(PaintTool):
 
     def rearrange(self, how: How) -> bool:
         """Each is mirrored, or turned a quarter, where it stands; upside down is mirrored and half turned."""
-        thing = self.thing
-        if thing is None:
+        if self.thing is None:
             return False
-        level_id, held = self.session.selection.level_id, self.things
-
-        def change(project: Project) -> Project:
-            for one in held:
-                quarter = {"mirror": 0.0, "flip": 180.0, "turn": 90.0}[how]
-                turn = (one.turn + quarter) % 360 if how != "mirror" else one.turn
-                made = replace(one, turn=turn, mirrored=one.mirrored != (how in ("mirror", "flip")))
-                project = change_thing(project, level_id, made)
-            return project
-
-        self.session.document.edit(f"{how.capitalize()} a thing", change)
-        return True
+        return self.edit(f"{how.capitalize()} a thing", many_things.rearrange_things, how)
 
     def remove(self) -> None:
         if self.thing is not None and self.edit("Remove a thing", many_things.remove_things):
