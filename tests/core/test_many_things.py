@@ -8,9 +8,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from rushweed.core.document.edit import level_of
 from rushweed.core.document.errors import EditError
+from rushweed.core.document.model.animation import Path
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.levels import add_level
@@ -30,7 +32,7 @@ from rushweed.core.level.many_things import (
     spread_things,
     things_in,
 )
-from rushweed.core.level.things import place_thing
+from rushweed.core.level.things import place_thing, placed_things, things_over
 from tests.conftest import project_with, sheet_of_size
 
 CELLS = (Cell("a", "a", (0, 0, 8, 8), (4, 8)), Cell("b", "b", (8, 0, 16, 8), (8, 4)))
@@ -157,3 +159,51 @@ def test_scattered_things_are_by_chance_and_the_same_for_the_same_seed() -> None
         scatter_things(project, level_id, layer, (), places, Chance())
     with pytest.raises(EditError, match="weights"):
         scatter_things(project, level_id, layer, ("a", "b"), places, Chance(weights=(0.0, 0.0)))
+
+
+# -- which of them are seen --------------------------------------------------------------------------------
+
+
+@given(spots, st.tuples(*[st.integers(-60, 200)] * 2, *[st.integers(1, 120)] * 2), st.data())
+def test_only_what_may_be_seen_is_gone_through_and_none_of_it_is_missed(
+    places: list[tuple[int, int]], area: tuple[int, int, int, int], data: st.DataObject
+) -> None:
+    project, level_id, ids = placed(*places)
+    layer = level_of(project, level_id).layers[0].id
+    for _edit in range(3):
+        chosen = data.draw(st.sets(st.sampled_from(ids)))
+        turn, dx = data.draw(st.integers(0, 360)), data.draw(st.integers(-40, 40))
+        project = change_things(project, level_id, chosen, turn=float(turn), scale=(2.0, 0.5))
+        project = move_things(project, level_id, chosen, dx, 3)
+        level = level_of(project, level_id)
+        x, y, w, h = area
+        seen = {s.thing.id for s in things_over(project, level, layer, area=area)}
+        touching = {
+            i for i, (x0, y0, x1, y1) in boxes(project, level_id).items()
+            if x0 < x + w and x1 > x and y0 < y + h and y1 > y
+        }  # fmt: skip
+        assert touching <= seen
+        assert [s.thing for s in things_over(project, level, layer)] == list(level.things)
+
+
+def test_what_moves_by_itself_may_be_anywhere_and_what_stays_is_looked_at_once() -> None:
+    project, level_id, ids = placed((0, 0), (500, 0), (900, 0))
+    project = change_things(project, level_id, ids[2:], path=Path((-900.0, 0.0), ms=1000))
+    before = placed_things(project, level_of(project, level_id))
+    assert before.within((0, -20, 40, 40)) == [0, 2]
+    project = move_things(project, level_id, ids[1:2], -490, 0)
+    after = placed_things(project, level_of(project, level_id))
+    assert after.within((0, -20, 40, 40)) == [0, 1, 2]
+    assert after.shown[0] is before.shown[0] and after.shown[1] is not before.shown[1]
+    project = remove_things(project, level_id, ids[:1])
+    left = placed_things(project, level_of(project, level_id))
+    assert left.within((0, -20, 40, 40)) == [0, 1] and left.shown[0] is after.shown[1]
+    project = replace(project, sheets=tuple(replace(sheet, cells=()) for sheet in project.sheets))
+    gone = placed_things(project, level_of(project, level_id))
+    assert gone.shown == [None, None] and not list(things_over(project, level_of(project, level_id), "x"))
+
+
+def test_a_pushed_thing_is_seen_wherever_it_was_pushed_from() -> None:
+    project, level_id, ids = placed((500, 0))
+    project = change_things(project, level_id, ids, motion="pushed")
+    assert placed_things(project, level_of(project, level_id)).within((0, 0, 10, 10)) == [0]

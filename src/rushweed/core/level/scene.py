@@ -17,7 +17,7 @@ from rushweed.core.document.edit import cell_homes
 from rushweed.core.document.model.level import BackdropLayer, Layer, Level, PictureLayer, TileLayer
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.chunks import region
-from rushweed.core.level.things import Shown, things_over
+from rushweed.core.level.things import Area, Shown, things_over
 from rushweed.core.shape.traits import OVER, value_of
 
 Point = tuple[float, float]
@@ -78,11 +78,7 @@ def layer_shift(layer: Layer, level: Level, view: Point, ms: float = 0.0) -> Poi
 
 
 def draws(
-    project: Project,
-    level: Level,
-    area: tuple[float, float, float, float],
-    ms: float = 0.0,
-    walker: Point | None = None,
+    project: Project, level: Level, area: Area, ms: float = 0.0, walker: Point | None = None
 ) -> Iterator[Draw]:
     """What is drawn in a part of a level (left, top, width, height, level px), far to near."""
     view = (area[0] + area[2] / 2, area[1] + area[3] / 2)
@@ -92,7 +88,7 @@ def draws(
     for n, layer in enumerate(layer for layer in shown if not layer.front):
         shift = layer_shift(layer, level, view, ms)
         drawn: list[Draw] = list(_ground(layer, shift, frozenset(lines)))
-        things = [Standing(layer, one, shift) for one in things_over(project, level, layer.id, ms)]
+        things = list(_standing(project, level, layer, ms, (shift, area)))
         if level.order == "foot":
             by_foot += [(one.shown.foot[1] + shift[1], n, one) for one in things]
             if lines and isinstance(layer, TileLayer):
@@ -107,8 +103,16 @@ def draws(
         if layer.front:
             shift = layer_shift(layer, level, view, ms)
             yield from _ground(layer, shift, frozenset())
-            for one in things_over(project, level, layer.id, ms):
-                yield Standing(layer, one, shift)
+            yield from _standing(project, level, layer, ms, (shift, area))
+
+
+def _standing(
+    project: Project, level: Level, layer: Layer, ms: float, part: tuple[Point, Area]
+) -> Iterator[Standing]:
+    """The things of a layer, moved by a shift, that may be seen in a part of the level."""
+    shift, (left, top, wide, high) = part
+    area = (left - shift[0], top - shift[1], wide, high)
+    return (Standing(layer, one, shift) for one in things_over(project, level, layer.id, ms, area))
 
 
 def _ground(layer: Layer, shift: Point, left_out: frozenset[int]) -> Iterator[Draw]:

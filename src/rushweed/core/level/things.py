@@ -6,17 +6,23 @@ import math
 from collections.abc import Iterator
 from typing import NamedTuple
 
+import numpy as np
 from msgspec.structs import replace
 
 from rushweed.core.animate.play import frame_at, place_on
 from rushweed.core.document.edit import cell_homes, level_of, put_level
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.ids import new_id
-from rushweed.core.document.model.animation import Path
+from rushweed.core.document.model.animation import Animation, Path
 from rushweed.core.document.model.level import Level, Thing
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 
+MOST_LEVELS = 8  # whose things are remembered as they stand
+EVERYWHERE = (-math.inf, -math.inf, math.inf, math.inf)
+NOWHERE = (math.inf, math.inf, -math.inf, -math.inf)
+
+Area = tuple[float, float, float, float]  # left, top, width, height, level px
 Quad = tuple[tuple[float, float], tuple[float, float], tuple[float, float], tuple[float, float]]
 
 
@@ -93,25 +99,85 @@ def shown_at(
     return Shown(thing, sheet, cell, left, top, (thing.at[0] + moved[0], thing.at[1] + moved[1]))
 
 
-def things_over(project: Project, level: Level, layer_id: str, ms: float = 0.0) -> Iterator[Shown]:
-    """What is drawn in front of a layer; things whose layer is gone stand in front of the nearest one."""
+class PlacedThings(NamedTuple):
+    """All things of a level as they stand when it begins: of each what it shows, whether that changes as time
+    goes on or as it is pushed, and what it may cover, float (n, 4): left, top, right, bottom, level px."""
+
+    things: tuple[Thing, ...]
+    shown: list[Shown | None]
+    moves: list[bool]
+    boxes: np.ndarray
+
+    def within(self, area: Area) -> list[int]:
+        """Those that may be seen in a part of the level, in their order."""
+        left, top, right, bottom = self.boxes.T
+        x, y, wide, high = area
+        return np.flatnonzero((left <= x + wide) & (right >= x) & (top <= y + high) & (bottom >= y)).tolist()
+
+
+_placed: dict[str, tuple[tuple[Sheet, ...], tuple[Animation, ...], PlacedThings]] = {}  # by level
+
+
+def placed_things(project: Project, level: Level) -> PlacedThings:
+    """The things of a level as they stand; what is known of those that are the same is kept."""
+    sheets, animations, known = _placed.get(level.id, ((), (), None))
+    if known is None or sheets is not project.sheets or animations is not project.animations:
+        known = PlacedThings((), [], [], np.zeros((0, 4)))
+    elif known.things is level.things:
+        return known
+    cells, before = cell_homes(project), {id(thing): n for n, thing in enumerate(known.things)}
+    old = [before.get(id(thing), -1) for thing in level.things]
+    made = PlacedThings(
+        level.things,
+        [
+            known.shown[n] if n >= 0 else shown_at(t, cells, project)
+            for n, t in zip(old, level.things, strict=True)
+        ],
+        [t.path is not None or t.motion == "pushed" or t.shows not in cells for t in level.things],
+        np.empty((len(old), 4)),
+    )
+    kept = np.array(old, int)
+    made.boxes[kept >= 0] = known.boxes[kept[kept >= 0]]
+    for n in np.flatnonzero(kept < 0).tolist():
+        made.boxes[n] = _may_cover(made.shown[n], made.moves[n])
+    if len(_placed) >= MOST_LEVELS:
+        _placed.clear()
+    _placed[level.id] = (project.sheets, project.animations, made)
+    return made
+
+
+def _may_cover(shown: Shown | None, moves: bool) -> tuple[float, float, float, float]:
+    if shown is None or moves:
+        return EVERYWHERE if moves else NOWHERE
+    x, y, wide, high = shown.box()
+    return x - 1, y - 1, x + wide + 1, y + high + 1  # what it is moved by is rounded where it is drawn
+
+
+def things_over(
+    project: Project, level: Level, layer_id: str, ms: float = 0.0, area: Area | None = None
+) -> Iterator[Shown]:
+    """What is drawn in front of a layer, in a part of the level if one is given; things whose layer is gone
+    stand in front of the nearest one."""
     if not level.things:
         return
     ids = {layer.id for layer in level.layers}
     last = level.layers[-1].id if level.layers else ""
-    cells = cell_homes(project)
-    for thing in level.things:
+    cells, placed = cell_homes(project), placed_things(project, level)
+    for n in range(len(level.things)) if area is None else placed.within(area):
+        thing = level.things[n]
         if (thing.over if thing.over in ids else last) == layer_id:
-            shown = shown_at(thing, cells, project, ms)
+            moves = ms != 0 and placed.moves[n]
+            shown = shown_at(thing, cells, project, ms) if moves else placed.shown[n]
             if shown is not None:
                 yield shown
 
 
 def thing_under(project: Project, level: Level, x: float, y: float, ms: float = 0.0) -> Thing | None:
     """The thing at a place of the level, px; of several the one placed last."""
-    cells = cell_homes(project)
-    for thing in reversed(level.things):
-        shown = shown_at(thing, cells, project, ms)
+    cells, placed = cell_homes(project), placed_things(project, level)
+    for n in reversed(placed.within((x, y, 0, 0))):
+        thing = level.things[n]
+        shown = shown_at(thing, cells, project, ms) if placed.moves[n] else placed.shown[n]
         if shown is not None and _holds(shown, x, y):
             return thing
     return None

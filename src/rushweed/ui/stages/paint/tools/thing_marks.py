@@ -8,10 +8,12 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from rushweed.core.document.model.animation import Path
 from rushweed.core.document.model.level import Thing
 from rushweed.core.level.many_things import Meeting
-from rushweed.core.level.things import shown_at
+from rushweed.core.level.things import placed_things
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.state import PaintState
+
+MOST_MARKED = 600  # things that get marks of their own; more get a wash
 
 
 class ThingMarks:
@@ -39,14 +41,15 @@ class ThingMarks:
     ) -> None:
         """Those that are selected, a frame dragged around some, and where edges meet."""
         look, view = self._state.look, self._state.desk.view
-        cells, project = self._session.cells_by_id, self._session.project
-        for one in things:
-            shown = shown_at(one, cells, project)
-            if shown is not None:
-                box = view.rect(*shown.box())
-                paint_corners(
-                    painter, box.adjusted(-2, -2, 2, 2), 12, look.colour("art_rust"), look.colour("art_paper")
-                )
+        boxes = self._boxes_in_sight({one.id for one in things})
+        if len(boxes) > MOST_MARKED:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("art_rust", 0.4))
+            painter.drawRects(boxes)  # type: ignore[call-overload]
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        else:
+            for box in boxes:
+                paint_corners(painter, box, 12, look.colour("art_rust"), look.colour("art_paper"))
         if meeting is not None:
             self._paint_lines(painter, meeting)
         if frame is not None:
@@ -54,6 +57,17 @@ class ThingMarks:
             painter.drawRect(view.rect(*frame.getRect()))
         if len(things) == 1:
             self._paint_path(painter, things[0])
+
+    def _boxes_in_sight(self, ids: set[str]) -> list[QRectF]:
+        """What some things cover, screen px."""
+        view, room, level = self._state.desk.view, self._state.desk.room, self._session.selection.level
+        if level is None or not ids:
+            return []
+        placed = placed_things(self._session.project, level)
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        seen = placed.within((a.x(), a.y(), b.x() - a.x(), b.y() - a.y()))
+        shown = (placed.shown[n] for n in seen if placed.things[n].id in ids)
+        return [view.rect(*one.box()).adjusted(-2, -2, 2, 2) for one in shown if one is not None]
 
     def _paint_lines(self, painter: QPainter, meeting: Meeting) -> None:
         """Where edges meet, and how far the nearer ends are from each other."""
