@@ -184,16 +184,27 @@ class KeptPicture(QObject):
             self._go_on(self._left[0])
             self._turns.want(self._draw_ahead)
             return
-        most = self._ahead_of(place.room.translated(-self._moved), AROUND)
-        wanted, next_ = QRect(self._drawn), self._ahead_of(self._drawn, AHEAD)
+        seen = place.room.translated(-self._moved)
+        most, wanted, next_ = (
+            self._ahead_of(seen, AROUND),
+            QRect(self._drawn),
+            self._ahead_of(self._drawn, AHEAD),
+        )
         x, y = self._heading.x(), self._heading.y()
-        if x > 0 and most.left() <= next_.left() or x < 0 and next_.right() <= most.right():
-            wanted.setLeft(next_.left())  # a strip at a time, not a px
+        across = x > 0 and most.left() <= next_.left() or x < 0 and next_.right() <= most.right()
+        down = y > 0 and most.top() <= next_.top() or y < 0 and next_.bottom() <= most.bottom()
+        if across and down:  # one strip at a time: where less of it is there
+            drawn = self._drawn
+            wide = seen.left() - drawn.left() if x > 0 else drawn.right() - seen.right()
+            high = seen.top() - drawn.top() if y > 0 else drawn.bottom() - seen.bottom()
+            across = wide <= high
+        if across:  # so many px, not one
+            wanted.setLeft(next_.left())
             wanted.setRight(next_.right())
-        if y > 0 and most.top() <= next_.top() or y < 0 and next_.bottom() <= most.bottom():
+        elif down:
             wanted.setTop(next_.top())
             wanted.setBottom(next_.bottom())
-        if wanted != self._drawn:
+        if across or down:
             self._reach(wanted)
             self._turns.want(self._draw_ahead)
         self._hurry = AHEAD

@@ -363,7 +363,7 @@ def placed_shapes(
         x0, y0 = int((left - dx) // cw), int((top - dy) // ch)
         held = region(layer.tiles, x0, y0, columns, rows)
         values = held.ravel()
-        order = np.argsort(values, kind="stable")
+        order = np.argsort(values)
         values = values[order]
         places = np.empty((len(order), 2))
         places[:, 0], places[:, 1] = (x0 + order % columns) * cw + dx, (y0 + order // columns) * ch + dy
@@ -380,10 +380,17 @@ def placed_shapes(
                 found.setdefault(id(shape), (shape, []))
         for shape_id, parts in mine.items():
             found[shape_id][1].append(np.concatenate(parts))
-    return [
-        (shape, places[0] if len(places) == 1 else np.unique(np.concatenate(places), axis=0))
-        for shape, places in found.values()
-    ]
+    return [(shape, _each_once(places)) for shape, places in found.values()]
+
+
+def _each_once(places: list[np.ndarray]) -> np.ndarray:
+    """The places of several layers, float (n, 2) each, as one without those that come again."""
+    if len(places) == 1:
+        return places[0]
+    pairs = np.unique(
+        np.concatenate(places).view(np.complex128)
+    )  # as one number each: sorted in half the time
+    return pairs.view(np.float64).reshape(-1, 2)
 
 
 def outer_edges(rings: Iterable[np.ndarray]) -> np.ndarray:
