@@ -29,7 +29,7 @@ from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session, later
 
-ROW = 32
+HEAD, ROW = 32, 32
 THUMB = (64, 24)
 
 
@@ -219,7 +219,7 @@ class LayerList(QWidget):
         self._add, self._look = add, look
         add.pressed.connect(self.choose_kind)
         head = QWidget()
-        head.setFixedHeight(32)
+        head.setFixedHeight(HEAD)
         head.setLayout(row(label("Layers", "head"), self._what, None, nearer, farther, add, spacing=4))
         layout = head.layout()
         assert layout is not None
@@ -244,6 +244,7 @@ class LayerList(QWidget):
     def _refresh(self) -> None:
         self._what.setText(str(len(self.rows.layers())))
         self.rows.relayout()
+        self.setMaximumHeight(HEAD + self.rows.minimumHeight())  # the room it does not need goes to the card
 
     def show_layer(self, layer_id: str) -> None:
         level = self.session.selection.level
