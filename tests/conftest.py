@@ -13,7 +13,10 @@ from hypothesis import settings
 from PIL import Image
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-settings.register_profile("rushweed", deadline=None)
+settings.register_profile("rushweed", max_examples=50, deadline=None)
+settings.register_profile(
+    "thorough", max_examples=1000, deadline=None
+)  # pytest --hypothesis-profile thorough
 settings.load_profile("rushweed")
 
 from rushweed.core.document.model.project import Project  # noqa: E402

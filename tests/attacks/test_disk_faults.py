@@ -140,7 +140,7 @@ def test_a_power_cut_after_a_failed_save_loses_nothing(small: Path, tmp_path: Pa
     """One call fails, work goes on, and then the power goes at some later call."""
     rng = random.Random(4)
     whole = calls_of(fresh(small, tmp_path, -1), save_once)
-    for n in range(50):
+    for n in range(25):
         work = Work(fresh(small, tmp_path, n))
         with faulty(Disk(rng.randrange(whole))):
             save_once(work)
@@ -216,6 +216,6 @@ def test_a_change_from_outside_after_a_failed_save_is_not_overwritten(small: Pat
         shutil.rmtree(tmp_path / f"run{n}")
 
 
-@pytest.mark.parametrize("seed", [92608, *range(40)])
+@pytest.mark.parametrize("seed", [92608, *range(20)])
 def test_work_at_random_on_a_failing_disk_loses_nothing(small: Path, tmp_path: Path, seed: int) -> None:
     disk_fault(small, tmp_path, random.Random(seed))

@@ -178,9 +178,13 @@ def test_without_a_screen_the_window_says_so_in_one_sentence(demo_folder: Path) 
     assert done.returncode == 2 and done.stderr.startswith("rushweed: There is no screen")
 
 
-def test_a_demo_without_a_screen_is_built_shipped_and_pictured(tmp_path: Path) -> None:
+def test_a_demo_without_a_screen_is_built_shipped_and_pictured(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from rushweed.ui import shots
     from rushweed.ui.shots import VIEWS
 
+    monkeypatch.setattr(shots, "QUIET_S", 0.03)
     done = run("demo", tmp_path / "tidelamp", "--headless")
     assert done.returncode == 0, done.stderr
     assert "10 sheets cut into" in done.stdout and "pictures of the window" in done.stdout

@@ -134,7 +134,7 @@ def test_a_new_pivot_share_is_kept_when_cells_change_size() -> None:
     assert {c.pivot for c in project.sheets[0].cells} == {(8, 16)}
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(st.integers(8, 40), st.integers(8, 40), st.integers(0, 5), st.integers(0, 3))
 def test_no_cell_that_overlaps_a_new_one_by_more_than_half_of_both_is_lost(
     old_side: int, new_side: int, margin: int, spacing: int

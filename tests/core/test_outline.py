@@ -86,7 +86,7 @@ def area_of(rings: list[Ring]) -> BaseGeometry:
 planes = st.lists(st.integers(0, len(ALL) * 8 + 7), min_size=30, max_size=30)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(st.lists(planes, min_size=1, max_size=2))
 def test_it_covers_what_the_union_covers(drawn: list[list[int]]) -> None:
     grids = [np.array([v if v >= 8 else 0 for v in plane]).reshape(5, 6) for plane in drawn]
@@ -100,7 +100,7 @@ def test_it_covers_what_the_union_covers(drawn: list[list[int]]) -> None:
     assert length == pytest.approx(wanted.length, rel=0.01, abs=2)  # no seam is left inside
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=20, deadline=None)
 @given(st.lists(st.booleans(), min_size=80, max_size=80))
 def test_full_tiles_give_the_fewest_corners(drawn: list[bool]) -> None:
     full = NAMES.index("full")

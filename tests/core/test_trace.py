@@ -36,7 +36,7 @@ def border(found: list[shapely.Polygon]) -> shapely.Geometry:
     return shapely.union_all([p.boundary for p in found])
 
 
-@settings(max_examples=300)
+@settings(max_examples=100)
 @given(st.lists(masks, min_size=1, max_size=5))
 def test_the_exact_outline_has_the_area_of_the_pixels_and_is_valid(tiles: list[np.ndarray]) -> None:
     for mask, traced in zip(tiles, trace_masks(tiles), strict=True):
@@ -50,7 +50,7 @@ def test_the_exact_outline_has_the_area_of_the_pixels_and_is_valid(tiles: list[n
             assert outline.outer.dtype.kind == "i"
 
 
-@settings(max_examples=200)
+@settings(max_examples=100)
 @given(st.lists(masks, min_size=1, max_size=4), st.sampled_from([0.5, 1.0, 1.5, 3.0]))
 def test_the_distance_never_passes_the_tolerance(tiles: list[np.ndarray], tolerance: float) -> None:
     exact = trace_masks(tiles)
@@ -68,7 +68,7 @@ def test_the_distance_never_passes_the_tolerance(tiles: list[np.ndarray], tolera
         assert traced.vertices <= one.vertices
 
 
-@settings(max_examples=300)
+@settings(max_examples=100)
 @given(masks, st.sampled_from([0.0, 1.0]))
 def test_convex_parts_are_convex_apart_and_the_whole(mask: np.ndarray, tolerance: float) -> None:
     for outline in trace_masks([mask], tolerance)[0].outlines:

@@ -134,7 +134,7 @@ def walked(project: Project, level: Level, keys: list[tuple[int, int]]) -> Walk:
     return walk
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(maps, inputs)
 def test_never_inside_a_solid(rows: list[str], keys: list[tuple[int, int]]) -> None:
     project, level = level_of_map(drawn(rows))
@@ -151,7 +151,7 @@ def test_never_inside_a_solid(rows: list[str], keys: list[tuple[int, int]]) -> N
             assert not any(overlaps(ring, walk.box) for ring in solids), (walk.step, walk.feet)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(maps, inputs)
 def test_a_mirrored_run_in_a_mirrored_level_is_the_mirrored_run(
     rows: list[str], keys: list[tuple[int, int]]
@@ -168,7 +168,7 @@ def test_a_mirrored_run_in_a_mirrored_level_is_the_mirrored_run(
     assert np.array_equal(a[:, 1], b[:, 1]) and np.array_equal(a[:, 0], wide * 16 - b[:, 0])
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(maps, inputs, st.integers(-300, 300), st.integers(-300, 300))
 def test_a_level_moved_by_cells_gives_the_same_run(
     rows: list[str], keys: list[tuple[int, int]], left: int, top: int
@@ -179,7 +179,7 @@ def test_a_level_moved_by_cells_gives_the_same_run(
     assert [e[:1] + e[1:2] for e in one.events] == [e[:1] + e[1:2] for e in two.events]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(maps, inputs)
 def test_cutting_solids_up_gives_the_same_run(rows: list[str], keys: list[tuple[int, int]]) -> None:
     """Every tile's solid in four parts, or whole: the walk is the same to the last bit."""
