@@ -17,7 +17,8 @@ from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import single
 from rushweed.core.tune.edit import set_pivot_px
 from rushweed.ui.desk.images import array_of
-from rushweed.ui.desk.shape_marks import ShapeMarks, comb, outer_edges, placed_shapes
+from rushweed.ui.desk.laid_shapes import outer_edges, placed_shapes
+from rushweed.ui.desk.shape_marks import ShapeMarks, comb
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import DAY, Look
 from rushweed.ui.panels.panel import Panel

@@ -12,9 +12,9 @@ from rushweed.core.document.model.level import CHUNK, Level, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at
 from rushweed.ui.desk.images import checker
 from rushweed.ui.desk.kept_picture import KeptPicture, Place, Turns
+from rushweed.ui.desk.laid_shapes import placed_shapes
 from rushweed.ui.desk.level_blocks import Allowance
 from rushweed.ui.desk.level_paint import Onto
-from rushweed.ui.desk.shape_marks import placed_shapes
 from rushweed.ui.stages.paint.state import PaintState
 
 REACH = 15  # screen px that a shape's marks reach beyond its edge

@@ -13,10 +13,11 @@ from rushweed.core.document.model.sheet import Cell
 from rushweed.core.shape.traits import short_value, trait_of, value_of
 from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
+from rushweed.ui.desk.laid_shapes import placed_shapes
 from rushweed.ui.desk.level_paint import Onto
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.desk.rulers import THICK
-from rushweed.ui.desk.shape_marks import ShapeMarks, placed_shapes
+from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.desk.view import View
 from rushweed.ui.desk.walk_marks import jump_near, paint_path, paint_reach, tag_jump
 from rushweed.ui.kit.controls import tag
