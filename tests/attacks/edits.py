@@ -119,7 +119,7 @@ class Arguments:
         project, level = self.project, self.level
         kinds: dict[str, Iterator[str]] = {
             "sheet": (s.id for s in project.sheets), "level": (v.id for v in project.levels),
-            "layer": (x.id for x in level.layers) if level else iter(()), "over": iter(()),
+            "layer": (x.id for x in level.layers) if level else iter(()),
             "animation": (a.id for a in project.animations), "set": (s.id for s in project.autosets),
             "group": (g.id for g in project.groups), "one": (g.id for g in project.groups),
             "other": (g.id for g in project.groups), "trait": (t.id for t in project.traits),

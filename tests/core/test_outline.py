@@ -121,12 +121,12 @@ def test_one_way_edges_merge_with_the_same_side_and_material_only() -> None:
     cells = tuple(
         Cell(name, name, (0, 0, 16, 16), (0, 0), (shape,))
         for name, shape in (
-            ("deck", deck), ("ice", replace(deck, friction=0.1)), ("wall", replace(deck, stops="left")),
+            ("deck", deck), ("ice", replace(deck, friction=0.1)), ("wall", replace(deck, blocks_from="left")),
             ("mine", replace(deck, group="boats")),
         )
     )  # fmt: skip
     project, level = level_with(np.array([[8, 8, 8, 16, 16, 24, 32]]), cells=cells)
-    lines = {(r.kind.stops, r.kind.group): r for r in outline(project, level)}
+    lines = {(r.kind.blocks_from, r.kind.group): r for r in outline(project, level)}
     top = lines["top", ""]
     assert not top.closed and top.points.tolist() == [[-32, -32], [16, -32], [48, -32]]
     assert [m.friction for m in top.materials] == [0.8, 0.1]

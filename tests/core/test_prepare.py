@@ -490,7 +490,7 @@ def test_a_recoloured_copy_has_the_shapes_of_its_original_until_they_are_changed
     project, made = recoloured_copy(project, deck.id, (), swap)
     copy = next(s for s in project.sheets if s.id == made)
     assert copy.source.path == deck.source.path and copy.name == "boardwalk_recoloured.png"
-    assert [c.like for c in copy.cells] == [c.id for c in deck.cells]
+    assert [c.copy_of for c in copy.cells] == [c.id for c in deck.cells]
     assert stock.pixels(copy).shape == stock.pixels(deck).shape
     first, second = deck.cells[0], deck.cells[1]
     project = set_shapes(project, [copy.cells[1].id], ())

@@ -163,7 +163,7 @@ def test_levels_are_copied_whole_and_ordered(demo: Demo) -> None:
     parts = ("layers", "things", "rooms")
     ids = [{p.id for kind in parts for p in getattr(v, kind)} for v in (copy, old)]
     assert ids[0].isdisjoint(ids[1]) and len(ids[0]) == len(ids[1])
-    assert {t.over for t in copy.things} <= {x.id for x in copy.layers}
+    assert {t.layer for t in copy.things} <= {x.id for x in copy.layers}
     changed, _made = place_thing(project, copy_id, old.things[0].shows, (0.0, 0.0), copy.layers[-1].id)
     assert level_of(changed, level.id) is old
     assert [v.id for v in move_level(project, copy_id, -1).levels[:2]] == [copy_id, level.id]

@@ -62,8 +62,8 @@ def test_common_shapes_fill_the_share_their_name_says(name: str) -> None:
 
 
 @given(st.sampled_from(list(COMMON)), st.sampled_from(["top", "right", "bottom", "left"]))
-def test_mirrors_and_turns_come_back_and_keep_the_area(name: str, stops: str) -> None:
-    shape = common(name, (16, 16), "one-way", stops)  # type: ignore[arg-type]
+def test_mirrors_and_turns_come_back_and_keep_the_area(name: str, blocks_from: str) -> None:
+    shape = common(name, (16, 16), "one-way", blocks_from)  # type: ignore[arg-type]
     assert _same(mirrored(mirrored(shape, 16), 16), shape)
     assert _same(flipped(flipped(shape, 16), 16), shape)
     around = shape
@@ -74,14 +74,14 @@ def test_mirrors_and_turns_come_back_and_keep_the_area(name: str, stops: str) ->
 
 
 def _same(a: Box | Polygon, b: Box | Polygon) -> bool:
-    return set(corners(a)) == set(corners(b)) and a.stops == b.stops and type(a) is type(b)
+    return set(corners(a)) == set(corners(b)) and a.blocks_from == b.blocks_from and type(a) is type(b)
 
 
 def test_mirroring_a_slope_gives_the_other_slope_and_turns_sides() -> None:
     up = common("slope up", (16, 16))
     assert set(corners(mirrored(up, 16))) == set(corners(common("slope down", (16, 16))))
     left = Box(0, 0, 4, 16, "one-way", "left")
-    assert mirrored(left, 16).stops == "right" and turned(left, (16, 16)).stops == "top"
+    assert mirrored(left, 16).blocks_from == "right" and turned(left, (16, 16)).blocks_from == "top"
 
 
 def test_either_drawing_direction_is_made_uniform() -> None:

@@ -227,7 +227,7 @@ def test_the_manifest_says_all_a_game_needs(demo: Demo, tmp_path: Path) -> None:
     deck = next(f for f in manifest.frames if f.name == "deck_mid_a")
     assert (deck.size_px, deck.pivot_px, deck.px_per_unit, deck.size_units) == ((16, 16), (0, 0), 16, (1, 1))
     assert deck.rect_px[2:] == (16, 9) and deck.offset_px == (0, 0)
-    assert (deck.shapes[0].role, deck.shapes[0].stops) == ("one-way", "top")
+    assert (deck.shapes[0].role, deck.shapes[0].blocks_from) == ("one-way", "top")
     assert deck.shapes[0].points_px == [(0, 0), (16, 0), (16, 9), (0, 9)]
     with Image.open(tmp_path / manifest.pages[deck.page].file) as page:
         assert page.size == manifest.pages[deck.page].size_px

@@ -121,7 +121,7 @@ def test_a_thing_whose_layer_or_cell_is_gone_does_no_harm(demo: Demo) -> None:
     project, stock = demo
     level = project.levels[0]
     lost = replace(
-        level, things=(replace(level.things[0], over="gone"), replace(level.things[0], shows="gone"))
+        level, things=(replace(level.things[0], layer="gone"), replace(level.things[0], shows="gone"))
     )
     project = put_level(project, lost)
     picture = level_picture(project, project.levels[0], stock.pixels, (470, 250, 60, 44))
@@ -149,7 +149,7 @@ def test_every_new_part_is_saved_and_opened_equal(demo: Demo, demo_folder: Path)
     sheet = named(project, "eel.bmp")
     ramp = Polygon(((0, 0), (4, 0), (4, 4)), "one-way", "left")
     shapes = (Circle(8, 8, 4.5, "sensor"), Box(0, 0, 2, 2), ramp)
-    round_cell = replace(sheet.cells[0], shift=(3, -1), like=sheet.cells[1].id, shapes=shapes)
+    round_cell = replace(sheet.cells[0], shift=(3, -1), copy_of=sheet.cells[1].id, shapes=shapes)
     cut = GuidesCut((0, 50, 100, 160), (0, 40, 96), (1, 0), False, ((0, 1),), ((1, 0),))
     project = put_sheet(project, replace(sheet, cut=cut, group="Water", cells=(round_cell, *sheet.cells[1:])))
     lamps = named(project, "lamps.png")

@@ -55,7 +55,7 @@ def test_traits_groups_and_materials_are_shipped(demo: Demo, tmp_path: Path) -> 
     shape = frame["shapes"][0]
     assert (shape["friction"], shape["bounce"], shape["group"]) == (0.2, 0.6, project.groups[1].id)
     groups = {g["name"]: g for g in manifest["groups"]}
-    assert groups["ground"]["misses"] == [groups["marsh lights"]["id"]]
+    assert groups["ground"]["ignores"] == [groups["marsh lights"]["id"]]
 
 
 def test_bodies_tiles_that_play_and_things_are_shipped(demo: Demo, tmp_path: Path) -> None:

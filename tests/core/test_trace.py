@@ -187,7 +187,7 @@ def test_a_shape_is_turned_as_its_tile_is(way: int) -> None:
     mask[3:, :4] = True
     shape = shapes_of(trace_masks([mask])[0])[0]
     turned = shapes_of(trace_masks([oriented(mask, way)])[0])[0]
-    assert replace(oriented_shape(shape, way, (8, 8)), stops="top") == turned
+    assert replace(oriented_shape(shape, way, (8, 8)), blocks_from="top") == turned
 
 
 # -- proposals -----------------------------------------------------------------------------------------
@@ -221,7 +221,7 @@ def test_a_twin_with_shapes_counts_more_than_the_pixels() -> None:
     made = propose_shapes(cells, rgba)
     assert [p.cell for p in made] == ["c1", "c2"]
     assert made[0].from_twin and made[0].why == "twin of tile_0, mirrored or turned"
-    assert made[0].shapes[0].role == "one-way" and made[0].shapes[0].stops == "right"
+    assert made[0].shapes[0].role == "one-way" and made[0].shapes[0].blocks_from == "right"
     assert made[1].shapes == (Box(0, 0, 8, 8),) and made[1].why == "full"
     assert propose_shapes(cells, rgba, only={"c2"})[0].cell == "c2"
 

@@ -42,7 +42,7 @@ def test_recoloured_copies_say_what_their_originals_do_until_changed(
     project, _ = demo
     marsh = named(project, "marsh.png")
     copy = replace(marsh, id="copy", name="copy.png",
-                   cells=tuple(replace(c, id=f"{c.id}x", like=c.id) for c in marsh.cells[:2]))  # fmt: skip
+                   cells=tuple(replace(c, id=f"{c.id}x", copy_of=c.id) for c in marsh.cells[:2]))  # fmt: skip
     project = replace(project, sheets=(*project.sheets, copy))
     made = traits.tell(project, [marsh.cells[0].id], "surface", "mud")
     assert traits.value_of(made.sheets[-1].cells[0], "surface") == "mud"
@@ -101,7 +101,7 @@ def test_groups_say_which_touch_which_both_ways(demo: tuple[Project, PixelCache]
         groups.rename_group(made, ids["ground"], "people")
     gone = groups.remove_group(project, ids["ground"])
     assert all(s.group == "" for x in gone.sheets for c in x.cells for s in c.shapes)
-    assert ids["ground"] not in gone.groups[-1].misses
+    assert ids["ground"] not in gone.groups[-1].ignores
 
 
 @settings(max_examples=40, deadline=None)

@@ -90,7 +90,7 @@ def test_an_area_over_several_layers_with_its_things_is_kept_and_put_elsewhere()
     assert at(made, level_id, low, 6, 5) == at(made, level_id, low, 7, 5) == "c0.0"
     assert at(made, level_id, high, 7, 6) == "c1.5" and at(made, level_id, high, 6, 5) == ""
     new = level_of(made, level_id).things[-1]
-    assert new.at == (60.0, 52.0) and new.over == high and new.id != kept.things[0].id
+    assert new.at == (60.0, 52.0) and new.layer == high and new.id != kept.things[0].id
     other, other_id = add_level(made, "other", (8, 8))
     bare = level_of(other, other_id).layers[0].id
     made = put_stamp(other, other_id, kept, 0, 0, bare)

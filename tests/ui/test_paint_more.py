@@ -953,7 +953,7 @@ KEPT_AS_IT_IS = {"take", "tape", "outline"}  # tools that take, measure or selec
 def test_what_any_tool_does_in_one_drag_is_undone_in_one_step(hands: Hands, open_pier: PaintStage) -> None:
     pick(hands, "deck_mid_b")
     history, changed = hands.session.document.history, set()
-    layers = (hands.session.selection.layer_id, level(hands).things[0].over)
+    layers = (hands.session.selection.layer_id, level(hands).things[0].layer)
     for tool in open_pier.tools:
         for layer_id in layers:
             hands.session.selection.choose_layer(layer_id)

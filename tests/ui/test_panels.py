@@ -269,13 +269,13 @@ def test_shapes_that_layers_hold_alike_come_once(hands: Hands) -> None:
     assert once == both and sum(len(places) for _shape, places in once) > 20
 
 
-@pytest.mark.parametrize(("stops", "down"), [("top", 1), ("bottom", -1), ("left", 1), ("right", -1)])
-def test_the_comb_hangs_on_the_side_that_lets_through(stops: str, down: int) -> None:
+@pytest.mark.parametrize(("blocks_from", "down"), [("top", 1), ("bottom", -1), ("left", 1), ("right", -1)])
+def test_the_comb_hangs_on_the_side_that_lets_through(blocks_from: str, down: int) -> None:
     boxes = np.array([[0.0, 0.0, 64.0, 36.0]])
-    lines = comb(boxes, stops, QPointF(0, 0))  # type: ignore[arg-type]
+    lines = comb(boxes, blocks_from, QPointF(0, 0))  # type: ignore[arg-type]
     assert len(lines) >= 3
     for line in lines:
-        along = line.dy() if stops in ("top", "bottom") else line.dx()
+        along = line.dy() if blocks_from in ("top", "bottom") else line.dx()
         assert along == 7 * down
 
 

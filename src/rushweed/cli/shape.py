@@ -34,7 +34,9 @@ def shape(
     vertices: Annotated[int | None, typer.Option(min=3, help="So many vertices an outline at most.")] = None,
     convex: Annotated[bool, typer.Option("--convex", help="Outlines in convex parts.")] = False,
     role: Annotated[str, typer.Option(metavar="solid|one-way|sensor")] = "solid",
-    stops: Annotated[str, typer.Option(metavar="top|bottom|left|right", help="Of one-way shapes.")] = "top",
+    blocks_from: Annotated[
+        str, typer.Option(metavar="top|bottom|left|right", help="Of one-way shapes.")
+    ] = "top",
 ) -> None:
     """Give shapes to cells of a sheet."""
     from rushweed.core.pixels.cache import PixelCache
@@ -44,27 +46,27 @@ def shape(
     with errors_told(), changing(project) as (folder, value):
         if sum((bool(give), bool(box), outline, fill, clear)) != 1:
             raise EditError("shape needs one of --give, --box, --outline, --fill or --clear.", "Say which.")
-        if role not in ROLES or stops not in SIDES:
-            raise EditError(f"{role}, {stops} is no role or side.", "See rushweed shape --help.")
+        if role not in ROLES or blocks_from not in SIDES:
+            raise EditError(f"{role}, {blocks_from} is no role or side.", "See rushweed shape --help.")
         home, stock = find_sheet(value, sheet), PixelCache(folder.path)
         chosen = find_cells(value, cells, home)
         ids = [cell.id for cell in chosen]
         if give:
             if give not in COMMON:
                 raise EditError(f"There is no common shape {give!r}.", f"Use one of: {', '.join(COMMON)}.")
-            value = give_common(value, ids, give, role, stops)  # type: ignore[arg-type]
+            value = give_common(value, ids, give, role, blocks_from)  # type: ignore[arg-type]
         elif box:
             from rushweed.core.document.model.shape import Box
 
             x, y, w, h = four(box, "--box")
             value = set_shapes(value, ids, (Box(x=x, y=y, w=w, h=h),))
-            value = set_role(value, ids, role, stops)  # type: ignore[arg-type]
+            value = set_role(value, ids, role, blocks_from)  # type: ignore[arg-type]
         elif clear:
             value = clear_shapes(value, ids)
         else:
             value = _from_pixels(value, home, chosen, stock, fill, (tolerance, threshold, vertices, convex))
             if outline:
-                value = set_role(value, ids, role, stops)  # type: ignore[arg-type]
+                value = set_role(value, ids, role, blocks_from)  # type: ignore[arg-type]
         save_and_remember(folder, value)
         shaped, bare = shaped_counts(value, home.id)
     print(f"{home.name}: {shaped} cells have shapes, {bare} have none.")

@@ -122,19 +122,19 @@ def _neat(value: float) -> float:
 
 
 def _moved_shape(shape: Shape, way: Affine, inner: Inner) -> Shape:
-    stops = SIDES[_turned_side(SIDES.index(shape.stops), way)]
+    blocks_from = SIDES[_turned_side(SIDES.index(shape.blocks_from), way)]
     if isinstance(shape, Box):
         a, b = inner(shape.x, shape.y), inner(shape.x + shape.w, shape.y + shape.h)
         (x0, x1), (y0, y1) = sorted((a[0], b[0])), sorted((a[1], b[1]))
-        return replace(shape, x=x0, y=y0, w=_neat(x1 - x0), h=_neat(y1 - y0), stops=stops)
+        return replace(shape, x=x0, y=y0, w=_neat(x1 - x0), h=_neat(y1 - y0), blocks_from=blocks_from)
     if isinstance(shape, Circle):
         x, y = inner(shape.x, shape.y)
         scale = math.sqrt(abs(way.xx * way.yy - way.xy * way.yx))
-        return replace(shape, x=x, y=y, radius=_neat(shape.radius * scale), stops=stops)
+        return replace(shape, x=x, y=y, radius=_neat(shape.radius * scale), blocks_from=blocks_from)
     points = tuple(inner(*point) for point in shape.points)
     if way.xx * way.yy - way.xy * way.yx < 0:
         points = (points[0], *reversed(points[1:]))
-    return replace(shape, points=points, stops=stops)
+    return replace(shape, points=points, blocks_from=blocks_from)
 
 
 def _turned_side(side: int, way: Affine) -> int:

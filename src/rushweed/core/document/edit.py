@@ -200,7 +200,7 @@ def ids_of(sheet: Sheet) -> frozenset[str]:
 
 def unused_sheets(project: Project) -> list[Sheet]:
     """The sheets that no level and no animation uses, and of which no copy was made."""
-    originals = {cell.like for sheet in project.sheets for cell in sheet.cells if cell.like}
+    originals = {cell.copy_of for sheet in project.sheets for cell in sheet.cells if cell.copy_of}
     used = painted_sheets(project) | animated_sheets(project)
     return [s for s in project.sheets if s.id not in used and originals.isdisjoint(c.id for c in s.cells)]
 

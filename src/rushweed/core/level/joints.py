@@ -120,7 +120,7 @@ def _borders(project: Project, level: Level, layers: list[TileLayer]) -> _Border
 
 
 def _carries(shape: Shape) -> bool:
-    return shape.role == "solid" or (shape.role == "one-way" and shape.stops == "top")
+    return shape.role == "solid" or (shape.role == "one-way" and shape.blocks_from == "top")
 
 
 def _height_at(rings: list[tuple[tuple[float, float], ...]], x: float) -> float:

@@ -58,9 +58,9 @@ def area_stamp(
                 held[layer.name] = cells
     cw, ch = level.cell
     things = tuple(
-        replace(t, at=(t.at[0] - left * cw, t.at[1] - top * ch), over=_layer_name(level, t.over))
+        replace(t, at=(t.at[0] - left * cw, t.at[1] - top * ch), layer=_layer_name(level, t.layer))
         for t in level.things
-        if t.over in layer_ids
+        if t.layer in layer_ids
         and left * cw <= t.at[0] < (left + columns) * cw
         and top * ch <= t.at[1] < (top + rows) * ch
     )
@@ -151,7 +151,7 @@ def put_stamp(
             t,
             id=new_id(),
             at=(t.at[0] + x * cw, t.at[1] + y * ch),
-            over=_layer_for(level, t.over, layer_id).id,
+            layer=_layer_for(level, t.layer, layer_id).id,
         )
         for t in kept.things
     )

@@ -97,7 +97,7 @@ def duplicate_level(project: Project, level_id: str) -> tuple[Project, str]:
         id=copy_id,
         name=unique_name(level.name, (v.name for v in project.levels)),
         layers=layers,
-        things=tuple(replace(t, id=new_id(), over=new.get(t.over, t.over)) for t in level.things),
+        things=tuple(replace(t, id=new_id(), layer=new.get(t.layer, t.layer)) for t in level.things),
         rooms=tuple(replace(room, id=new_id()) for room in level.rooms),
         runs=tuple(replace(run, id=new_id(), level=copy_id) for run in level.runs),
         board=None,

@@ -96,8 +96,8 @@ class Outline:
             for shape in shapes:
                 if shape.role == "sensor":
                     continue
-                stops = shape.stops if shape.role == "one-way" else None
-                by_cell = made.setdefault(Kind(shape.role, stops, shape.group), {})
+                blocks_from = shape.blocks_from if shape.role == "one-way" else None
+                by_cell = made.setdefault(Kind(shape.role, blocks_from, shape.group), {})
                 by_cell[cell] = (*by_cell.get(cell, ()), shape)
         return made
 
@@ -128,8 +128,8 @@ class Outline:
                 if len(edges):
                     made.append(self._placed(edges, columns + left + 1, rows + top + 1))
         edges = np.concatenate(made) if made else NO_EDGES
-        if kind.stops is not None:
-            edges = edges[facing(edges, kind.stops)]
+        if kind.blocks_from is not None:
+            edges = edges[facing(edges, kind.blocks_from)]
         shift = [round(v * UNIT) for v in layers[0].offset]
         edges[:, :4] += np.array([*shift, *shift])
         lines = [np.array([n * side * v * UNIT + s for n in (b, b + 1)])

@@ -16,7 +16,7 @@ class Kind(NamedTuple):
     """What merges with one another: solid shapes of a group, or one-way ones of a group and a side."""
 
     role: str
-    stops: Side | None
+    blocks_from: Side | None
     group: str
 
 

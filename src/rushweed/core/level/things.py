@@ -165,7 +165,7 @@ def things_over(
     cells, placed = cell_homes(project), placed_things(project, level)
     for n in range(len(level.things)) if area is None else placed.within(area):
         thing = level.things[n]
-        if (thing.over if thing.over in ids else last) == layer_id:
+        if (thing.layer if thing.layer in ids else last) == layer_id:
             moves = ms != 0 and placed.moves[n]
             shown = shown_at(thing, cells, project, ms) if moves else placed.shown[n]
             if shown is not None:
@@ -193,16 +193,21 @@ def _holds(shown: Shown, x: float, y: float) -> bool:
 
 
 def place_thing(
-    project: Project, level_id: str, shows: str, at: tuple[float, float], over: str, path: Path | None = None
+    project: Project,
+    level_id: str,
+    shows: str,
+    at: tuple[float, float],
+    layer_id: str,
+    path: Path | None = None,
 ) -> tuple[Project, str]:
     """Put a cell or an animation into a level; returns the new thing's id too."""
     level = level_of(project, level_id)
     known = any(a.id == shows for a in project.animations) or shows in cell_homes(project)
     if not known:
         raise EditError("There is nothing chosen to be placed.", "Choose a tile in the Tray or an animation.")
-    if all(layer.id != over for layer in level.layers):
+    if all(layer.id != layer_id for layer in level.layers):
         raise EditError(f"{level.name} has no layer to place it on.", "Add a layer first.")
-    thing = Thing(new_id(), shows, at, over, path=path)
+    thing = Thing(new_id(), shows, at, layer_id, path=path)
     return put_level(project, replace(level, things=(*level.things, thing))), thing.id
 
 

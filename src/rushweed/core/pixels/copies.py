@@ -34,7 +34,7 @@ def recoloured_copy(
         name=unique_name(wanted, (s.name for s in project.sheets)),
         source=source,
         cut=sheet.cut if len(chosen) == len(sheet.cells) else HandCut(),
-        cells=tuple(replace(c, id=new_id(), like=c.id) for c in chosen),
+        cells=tuple(replace(c, id=new_id(), copy_of=c.id) for c in chosen),
     )
     at = next(i for i, s in enumerate(project.sheets) if s.id == sheet_id) + 1
     sheets = (*project.sheets[:at], copy, *project.sheets[at:])

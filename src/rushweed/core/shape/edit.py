@@ -34,11 +34,11 @@ def change_shapes(
     }
     old = {c.id: c for s in project.sheets for c in s.cells if c.id in new}
     followers = {
-        c.id: getattr(new[c.like], field)
+        c.id: getattr(new[c.copy_of], field)
         for s in after.sheets
         for c in s.cells
-        if c.like in new and c.id not in cell_ids and getattr(c, field) == getattr(old[c.like], field)
-        and getattr(new[c.like], field) != getattr(c, field)
+        if c.copy_of in new and c.id not in cell_ids and getattr(c, field) == getattr(old[c.copy_of], field)
+        and getattr(new[c.copy_of], field) != getattr(c, field)
     }  # fmt: skip
     if not followers:
         return after
@@ -46,14 +46,14 @@ def change_shapes(
 
 
 def give_common(
-    project: Project, cell_ids: Collection[str], name: str, role: Role = "solid", stops: Side = "top"
+    project: Project, cell_ids: Collection[str], name: str, role: Role = "solid", blocks_from: Side = "top"
 ) -> Project:
     """Give cells one common shape in place of what they have, each in its own size. Raises EditError for a
     name that no common shape has."""
     if name not in COMMON:
         raise EditError(f"There is no common shape {name!r}.", f"Use {', '.join(COMMON)}.")
     return change_shapes(
-        project, cell_ids, lambda c: _with(c, (common(name, (c.rect[2], c.rect[3]), role, stops),))
+        project, cell_ids, lambda c: _with(c, (common(name, (c.rect[2], c.rect[3]), role, blocks_from),))
     )
 
 
@@ -97,10 +97,12 @@ def clear_shapes(project: Project, cell_ids: Collection[str]) -> Project:
     return change_shapes(project, cell_ids, lambda c: _with(c, ()))
 
 
-def set_role(project: Project, cell_ids: Collection[str], role: Role, stops: Side) -> Project:
+def set_role(project: Project, cell_ids: Collection[str], role: Role, blocks_from: Side) -> Project:
     """Make every shape of some cells solid, one-way (stopping at one side) or a sensor."""
     return change_shapes(
-        project, cell_ids, lambda c: _with(c, tuple(replace(s, role=role, stops=stops) for s in c.shapes))
+        project,
+        cell_ids,
+        lambda c: _with(c, tuple(replace(s, role=role, blocks_from=blocks_from) for s in c.shapes)),
     )
 
 

@@ -53,7 +53,7 @@ def rename_group(project: Project, group_id: str, name: str) -> Project:
 def remove_group(project: Project, group_id: str) -> Project:
     """Its shapes belong to no group then, and touch everything."""
     groups = tuple(
-        replace(g, misses=tuple(m for m in g.misses if m != group_id))
+        replace(g, ignores=tuple(m for m in g.ignores if m != group_id))
         for g in project.groups if g.id != group_id
     )  # fmt: skip
     mine = [c.id for s in project.sheets for c in s.cells if any(x.group == group_id for x in c.shapes)]
@@ -70,15 +70,15 @@ def remove_group(project: Project, group_id: str) -> Project:
 def touches(project: Project, one: str, other: str) -> bool:
     """Whether shapes of two groups touch; "" is no group, which touches all."""
     found = next((g for g in project.groups if g.id == one), None)
-    return found is None or other not in found.misses
+    return found is None or other not in found.ignores
 
 
 def set_touch(project: Project, one: str, other: str, on: bool) -> Project:
     """Let two groups touch or go through each other; a group may go through itself."""
 
     def change(group: CollisionGroup, partner: str) -> CollisionGroup:
-        misses = {m for m in group.misses if m != partner} | (set() if on else {partner})
-        return replace(group, misses=tuple(g.id for g in project.groups if g.id in misses))
+        ignores = {m for m in group.ignores if m != partner} | (set() if on else {partner})
+        return replace(group, ignores=tuple(g.id for g in project.groups if g.id in ignores))
 
     groups = tuple(
         change(change(g, other), one) if one == other == g.id

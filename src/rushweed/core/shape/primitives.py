@@ -47,15 +47,15 @@ OPPOSITE: dict[Side, Side] = {"top": "bottom", "bottom": "top", "left": "right",
 TURNED: dict[Side, Side] = {"top": "right", "right": "bottom", "bottom": "left", "left": "top"}
 
 
-def common(name: str, size: tuple[int, int], role: Role = "solid", stops: Side = "top") -> Shape:
+def common(name: str, size: tuple[int, int], role: Role = "solid", blocks_from: Side = "top") -> Shape:
     """A common shape for a cell of `size` px; upright rectangles come as boxes."""
     w, h = size
     points = tuple((x * w, y * h) for x, y in COMMON[name])
     if len(points) == 4 and len({x for x, _ in points}) == 2 and len({y for _, y in points}) == 2:
         left, top = min(x for x, _ in points), min(y for _, y in points)
         right, bottom = max(x for x, _ in points), max(y for _, y in points)
-        return Box(left, top, right - left, bottom - top, role, stops)
-    return Polygon(points, role, stops)
+        return Box(left, top, right - left, bottom - top, role, blocks_from)
+    return Polygon(points, role, blocks_from)
 
 
 def corners(shape: Shape) -> Points:
@@ -141,32 +141,32 @@ def contains(shape: Shape, x: float, y: float) -> bool:
 
 def mirrored(shape: Shape, width: float) -> Shape:
     """Left and right exchanged within a cell `width` px wide."""
-    stops = OPPOSITE[shape.stops] if shape.stops in ("left", "right") else shape.stops
-    return _mapped(shape, lambda x, y: (width - x, y), stops)
+    blocks_from = OPPOSITE[shape.blocks_from] if shape.blocks_from in ("left", "right") else shape.blocks_from
+    return _mapped(shape, lambda x, y: (width - x, y), blocks_from)
 
 
 def flipped(shape: Shape, height: float) -> Shape:
     """Top and bottom exchanged within a cell `height` px high."""
-    stops = OPPOSITE[shape.stops] if shape.stops in ("top", "bottom") else shape.stops
-    return _mapped(shape, lambda x, y: (x, height - y), stops)
+    blocks_from = OPPOSITE[shape.blocks_from] if shape.blocks_from in ("top", "bottom") else shape.blocks_from
+    return _mapped(shape, lambda x, y: (x, height - y), blocks_from)
 
 
 def turned(shape: Shape, size: tuple[float, float]) -> Shape:
     """A quarter turn clockwise about the middle of a cell of `size` px."""
     cx, cy = size[0] / 2, size[1] / 2
-    return _mapped(shape, lambda x, y: (cx - (y - cy), cy + (x - cx)), TURNED[shape.stops])
+    return _mapped(shape, lambda x, y: (cx - (y - cy), cy + (x - cx)), TURNED[shape.blocks_from])
 
 
-def _mapped(shape: Shape, move: Callable[[float, float], tuple[float, float]], stops: Side) -> Shape:
+def _mapped(shape: Shape, move: Callable[[float, float], tuple[float, float]], blocks_from: Side) -> Shape:
     if isinstance(shape, Circle):
         x, y = move(shape.x, shape.y)
-        return replace(shape, x=x, y=y, stops=stops)
+        return replace(shape, x=x, y=y, blocks_from=blocks_from)
     ring = clockwise(tuple(move(x, y) for x, y in corners(shape)))
     if isinstance(shape, Box):
         left, top = min(x for x, _ in ring), min(y for _, y in ring)
         right, bottom = max(x for x, _ in ring), max(y for _, y in ring)
-        return replace(shape, x=left, y=top, w=right - left, h=bottom - top, stops=stops)
-    return replace(shape, points=ring, stops=stops)
+        return replace(shape, x=left, y=top, w=right - left, h=bottom - top, blocks_from=blocks_from)
+    return replace(shape, points=ring, blocks_from=blocks_from)
 
 
 def snapped(value: float, snap: Snap, side: float) -> float:

@@ -100,7 +100,7 @@ def _inside(shape: Shape, xs: np.ndarray, ys: np.ndarray) -> np.ndarray:
 
 
 def shapes_of(
-    traced: Traced, convex: bool = False, role: Role = "solid", stops: Side = "top"
+    traced: Traced, convex: bool = False, role: Role = "solid", blocks_from: Side = "top"
 ) -> tuple[Shape, ...]:
     """The outlines as shapes of a cell: polygons, boxes where they are upright rectangles. Parts with holes,
     and all of them if `convex`, come as convex parts."""
@@ -112,7 +112,7 @@ def shapes_of(
         else:
             rings = [outer]
         made += [_shape(tuple(ring)) for ring in rings]
-    return tuple(replace(shape, role=role, stops=stops) for shape in made)
+    return tuple(replace(shape, role=role, blocks_from=blocks_from) for shape in made)
 
 
 def _shape(ring: tuple[tuple[float, float], ...]) -> Shape:

@@ -94,7 +94,7 @@ class _Bringing:
                 )
                 for a in man.animations
             ),
-            groups=tuple(CollisionGroup(g.id, g.name, tuple(g.misses)) for g in man.groups),
+            groups=tuple(CollisionGroup(g.id, g.name, tuple(g.ignores)) for g in man.groups),
             traits=tuple(t for t in traits if ready.get(t.id) != t),
             autosets=tuple(
                 AutoSet(
@@ -267,8 +267,8 @@ def _way(path: m.PathPart | None) -> Way | None:
 
 def _shape(part: m.ShapePart) -> Shape:
     look: dict[str, Any] = {
-        "role": part.role, "stops": part.stops or "top", "friction": part.friction, "bounce": part.bounce,
-        "group": part.group,
+        "role": part.role, "blocks_from": part.blocks_from or "top", "friction": part.friction,
+        "bounce": part.bounce, "group": part.group,
     }  # fmt: skip
     if part.circle_px is not None:
         return Circle(*part.circle_px, **look)

@@ -68,7 +68,7 @@ def manifest_of(project: Project, plan: Plan, way: Way, names: Names) -> m.Manif
             for s in project.sheets
         ],
         [m.StatesPart(s.name, [(x.name, x.animation) for x in s.states]) for s in project.sheets if s.states],
-        [m.GroupPart(g.id, g.name, list(g.misses)) for g in project.groups],
+        [m.GroupPart(g.id, g.name, list(g.ignores)) for g in project.groups],
         [
             m.AutoSetPart(
                 a.id, a.name, a.by,
@@ -120,10 +120,10 @@ def _nine(s: NineSlice | None) -> m.NinePart | None:
 
 
 def _shape(shape: Shape) -> m.ShapePart:
-    stops = shape.stops if shape.role == "one-way" else None
+    blocks_from = shape.blocks_from if shape.role == "one-way" else None
     circle = (shape.x, shape.y, shape.radius) if isinstance(shape, Circle) else None
     return m.ShapePart(
-        shape.role, list(corners(shape)), stops, circle, shape.friction, shape.bounce, shape.group
+        shape.role, list(corners(shape)), blocks_from, circle, shape.friction, shape.bounce, shape.group
     )
 
 
@@ -150,7 +150,7 @@ def level_file_of(
     shown = set(frames) | {a.id for a in project.animations}
     things = [
         level_file.ThingPart(
-            t.shows, t.at, numbers.get(t.over, last), t.mirrored, _path(t.path), t.motion, t.turns, t.weight,
+            t.shows, t.at, numbers.get(t.layer, last), t.mirrored, _path(t.path), t.motion, t.turns, t.weight,
             t.damping, t.pin, t.turn, t.scale, t.tint,
             room.name if (room := room_at(level, *t.at)) is not None else "", t.id,
         )
@@ -170,12 +170,12 @@ def level_file_of(
 def _outlines(project: Project, level: Level) -> list[level_file.OutlinePart]:
     """The merged outline, in an order that does not depend on how the level came about."""
     lines = [_outline(ring) for ring in outline(project, level)]
-    return sorted(lines, key=lambda line: (line.role, line.stops or "", line.group, line.points_px))
+    return sorted(lines, key=lambda line: (line.role, line.blocks_from or "", line.group, line.points_px))
 
 
 def _outline(ring: Ring) -> level_file.OutlinePart:
     return level_file.OutlinePart(
-        ring.kind.role, [(x, y) for x, y in ring.points.tolist()], ring.closed, ring.kind.stops,
+        ring.kind.role, [(x, y) for x, y in ring.points.tolist()], ring.closed, ring.kind.blocks_from,
         ring.kind.group, [one.friction for one in ring.materials], [one.bounce for one in ring.materials],
     )  # fmt: skip
 

@@ -74,7 +74,7 @@ class OutlinePart(Part, frozen=True):
     points_px: level px; a closed line runs clockwise on screen around what is solid, and against it around
       holes
     closed: whether it is a ring; one-way lines are open
-    stops: the side from which a one-way line stops what comes
+    blocks_from: the side from which a one-way line stops what comes
     group: the id of its group
     friction: of the edge from each point to the next
     bounce: of the edge from each point to the next
@@ -83,7 +83,7 @@ class OutlinePart(Part, frozen=True):
     role: str
     points_px: list[Pair]
     closed: bool = True
-    stops: str | None = None
+    blocks_from: str | None = None
     group: str = ""
     friction: list[float] = []
     bounce: list[float] = []

@@ -6,7 +6,8 @@ from __future__ import annotations
 from rushweed.core.document.model.shape import FRICTION
 from rushweed.core.ship.part import Box, Pair, Part
 
-MANIFEST_FORMAT = 2
+MANIFEST_FORMAT = 3
+OLDEST_FORMAT = 2  # that is read; some fields had other names
 
 
 class GridPart(Part, frozen=True):
@@ -85,7 +86,7 @@ class ShapePart(Part, frozen=True):
 
     role: solid, one-way or sensor
     points_px: its ring, clockwise on screen, from the untrimmed cell's top left
-    stops: the side from which a one-way shape stops what comes: top, right, bottom or left
+    blocks_from: the side from which a one-way shape stops what comes: top, right, bottom or left
     circle_px: of a circle its middle x, y and radius
     friction: share of speed along it that is lost, 0 to 1 and more
     bounce: share of speed against it that is given back
@@ -94,7 +95,7 @@ class ShapePart(Part, frozen=True):
 
     role: str
     points_px: list[Pair]
-    stops: str | None = None
+    blocks_from: str | None = None
     circle_px: tuple[float, float, float] | None = None
     friction: float = FRICTION
     bounce: float = 0
@@ -160,12 +161,12 @@ class GroupPart(Part, frozen=True):
 
     id: shapes name it so
     name: its name
-    misses: ids of groups that it goes through, and that go through it
+    ignores: ids of groups that it goes through, and that go through it
     """
 
     id: str
     name: str
-    misses: list[str] = []
+    ignores: list[str] = []
 
 
 class AutoTilePart(Part, frozen=True):

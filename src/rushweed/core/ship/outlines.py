@@ -44,7 +44,7 @@ def level_svg(project: Project, level: Level) -> bytes:
     for kind, rings in _by_kind(outline(project, level)).items():
         role = _role(rings[0])
         path = " ".join(_path(ring.points.tolist(), ring.closed) for ring in rings)
-        extra = f' class="stops-{rings[0].kind.stops}"' if role == "one-way" else ""
+        extra = f' class="blocks-from-{rings[0].kind.blocks_from}"' if role == "one-way" else ""
         layers[role].append(f'<path id="{role}-{kind}" d="{path}"{extra}/>')
     x, y, columns, rows = level.bounds
     cw, ch = level.cell
@@ -63,7 +63,7 @@ def _by_kind(rings: list[Ring]) -> dict[int, list[Ring]]:
 
 
 def _shape(shape: Shape, name: str) -> str:
-    extra = f' class="stops-{shape.stops}"' if shape.role == "one-way" else ""
+    extra = f' class="blocks-from-{shape.blocks_from}"' if shape.role == "one-way" else ""
     if isinstance(shape, Circle):
         return f'<circle id="{name}" cx="{_n(shape.x)}" cy="{_n(shape.y)}" r="{_n(shape.radius)}"{extra}/>'
     return f'<path id="{name}" d="{_path(list(corners(shape)), True)}"{extra}/>'
@@ -128,14 +128,14 @@ def with_outlines(project: Project, level: Level, px: np.ndarray, part: Box, sca
             colour = _rgba(DRAWN[_role(ring)][0]) if pale else CASING
             draw.line(points, colour, wide)
             if ring.kind.role == "one-way":
-                _teeth(draw, points, ring.kind.stops or "top", scale, colour, wide)
+                _teeth(draw, points, ring.kind.blocks_from or "top", scale, colour, wide)
     return np.array(picture)
 
 
 def _teeth(
-    draw: object, points: list[tuple[float, float]], stops: str, scale: int, colour: object, wide: int
+    draw: object, points: list[tuple[float, float]], blocks_from: str, scale: int, colour: object, wide: int
 ) -> None:
-    across = {"top": (0, 3), "bottom": (0, -3), "left": (3, 0), "right": (-3, 0)}[stops]
+    across = {"top": (0, 3), "bottom": (0, -3), "left": (3, 0), "right": (-3, 0)}[blocks_from]
     for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
         count = int(max(abs(x1 - x0), abs(y1 - y0)) // (4 * scale))
         for n in range(count + 1):

@@ -46,9 +46,10 @@ class Checked(NamedTuple):
 def check_shipment(folder: Path) -> Checked:
     """Look at a whole shipment. Raises StoreError where there is none, or its manifest cannot be read."""
     manifest = _read(folder, MANIFEST, m.Manifest)
-    if manifest.format != m.MANIFEST_FORMAT:
+    if not m.OLDEST_FORMAT <= manifest.format <= m.MANIFEST_FORMAT:
         raise StoreError(
-            f"{folder / MANIFEST} is of format {manifest.format}; this Rushweed reads {m.MANIFEST_FORMAT}.",
+            f"{folder / MANIFEST} is of format {manifest.format}; this Rushweed reads {m.OLDEST_FORMAT} and "
+            f"{m.MANIFEST_FORMAT}.",
             "Ship it again with this Rushweed.",
         )
     listed = last_shipment(folder)

@@ -29,7 +29,7 @@ from rushweed.core.store.form import animation_text, head_text, level_text, shee
 from rushweed.core.store.kept_edits import NOTE, Kept, KeptEdits
 from rushweed.core.store.known_files import KnownFiles
 from rushweed.core.store.lock import FolderLock
-from rushweed.core.store.migrate import back_up
+from rushweed.core.store.migrate import back_up, has_old_names
 from rushweed.core.store.reading import HEAD, Part, read_project
 
 WORK = ".rushweed"
@@ -119,7 +119,7 @@ class Folder:
             self.saved_at = (self.path / HEAD).stat().st_mtime
 
         def note(path: str, part: Part | None, data: bytes) -> None:
-            self._files.note(path, part, data)
+            self._files.note(path, None if has_old_names(data) else part, data)  # else it is written anew
             if part is not None:
                 self._paths[part.id] = path
 

@@ -1,7 +1,8 @@
 """Projects of older formats: what their files say is brought to the present format as they are read.
 
-Format 1 lacks `aside` of sheets; nothing it holds has another meaning now. The files on disk stay as they
-are until the project is saved; then they are first copied to .rushweed/before-format-N.
+Format 1 lacks `aside` of sheets, and up to format 6 some fields had other names; nothing else has another
+meaning now. The files on disk stay as they are until the project is saved; then they are first copied to
+.rushweed/before-format-N.
 """
 
 from __future__ import annotations
@@ -10,11 +11,23 @@ import os
 import shutil
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
+
+import msgspec
 
 from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.model.project import FORMAT
 
 OLDEST = 1
+# Of each field that had another name: that name, the present one, and what only its owner has besides.
+RENAMED = (
+    ("like", "copy_of", "rect"),  # a cell
+    ("stops", "blocks_from", "role"),  # a shape as it was shipped, or
+    ("stops", "blocks_from", "form"),  # as it stands in a project
+    ("misses", "ignores", "name"),  # a group
+    ("over", "layer", "shows"),  # a thing
+)
+OLD_KEYS = tuple({f'"{old}":'.encode() for old, _new, _owner in RENAMED})
 
 
 def check_format(number: int, place: str) -> None:
@@ -29,6 +42,29 @@ def check_format(number: int, place: str) -> None:
             f"{place} is of format {number}, which no Rushweed has written.",
             "Put the file back from your backup or version control.",
         )
+
+
+def has_old_names(data: bytes) -> bool:
+    """Whether the JSON of a file may hold fields by the names they once had."""
+    return any(key in data for key in OLD_KEYS)
+
+
+def present_names(data: bytes) -> bytes:
+    """JSON with its fields by their present names; what is not JSON stays as it is."""
+    try:
+        value = msgspec.json.decode(data)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+        return data
+    return msgspec.json.encode(_renamed(value))
+
+
+def _renamed(value: Any) -> Any:
+    if isinstance(value, list):
+        return [_renamed(one) for one in value]
+    if not isinstance(value, dict):
+        return value
+    names = {old: new for old, new, owner in RENAMED if old in value and owner in value}
+    return {names.get(key, key): _renamed(one) for key, one in value.items()}
 
 
 def back_up(root: Path, work: Path, paths: Iterable[str], number: int) -> None:

@@ -26,7 +26,11 @@ class Grid(NamedTuple):
 
 
 def rows_of_edges(
-    ends: np.ndarray, stops: Side | None, friction: np.ndarray | int, bounce: np.ndarray | int, owner: int
+    ends: np.ndarray,
+    blocks_from: Side | None,
+    friction: np.ndarray | int,
+    bounce: np.ndarray | int,
+    owner: int,
 ) -> np.ndarray:
     """Rows for the mover from int64 (n, 4) ends in 1/65536 px."""
     kept = (ends[:, :2] != ends[:, 2:]).any(1)
@@ -37,7 +41,7 @@ def rows_of_edges(
     ends = np.where(swap[:, None], ends[:, [2, 3, 0, 1]], ends)
     out = np.zeros((len(ends), k.EDGE_COLUMNS), np.int64)
     out[:, :4] = ends
-    out[:, k.EDGE_SIDE] = SIDES.index(stops) + 1 if stops is not None else k.SOLID
+    out[:, k.EDGE_SIDE] = SIDES.index(blocks_from) + 1 if blocks_from is not None else k.SOLID
     out[:, k.EDGE_FRICTION], out[:, k.EDGE_BOUNCE], out[:, k.EDGE_OWNER] = friction, bounce, owner
     out[:, k.EDGE_FACES] = faces
     dx, dy = ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1]
@@ -61,11 +65,11 @@ def shifted(edges: np.ndarray, dx: int, dy: int) -> np.ndarray:
 def ring_edges(ring: np.ndarray, shape: Shape, owner: int) -> np.ndarray:
     """The edges of a ring, int64 (n, 2), clockwise on screen; of a one-way one those that face its side."""
     ends = np.concatenate((ring, np.roll(ring, -1, axis=0)), axis=1)
-    stops = shape.stops if shape.role == "one-way" else None
-    if stops is not None:
+    blocks_from = shape.blocks_from if shape.role == "one-way" else None
+    if blocks_from is not None:
         dx, dy = ends[:, 2] - ends[:, 0], ends[:, 3] - ends[:, 1]
-        ends = ends[{"top": dx > 0, "bottom": dx < 0, "right": dy > 0, "left": dy < 0}[stops]]
-    return rows_of_edges(ends, stops, round(shape.friction * 256), round(shape.bounce * 256), owner)
+        ends = ends[{"top": dx > 0, "bottom": dx < 0, "right": dy > 0, "left": dy < 0}[blocks_from]]
+    return rows_of_edges(ends, blocks_from, round(shape.friction * 256), round(shape.bounce * 256), owner)
 
 
 def grid_of(edges: np.ndarray, cell: int) -> Grid:

@@ -281,7 +281,7 @@ class _Search:
         found = []
         for thing in level.things:
             shown = shown_at(thing, self.world.cells, self.world.project)
-            if shown is None or not any(x.id == thing.over and x.keeps_up == (1, 1) for x in level.layers):
+            if shown is None or not any(x.id == thing.layer and x.keeps_up == (1, 1) for x in level.layers):
                 continue
             x, y, wide, high = shown.box()
             if not self._touched(x - BESIDE, y - BESIDE, x + wide + BESIDE, y + high + BESIDE):

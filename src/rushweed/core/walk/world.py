@@ -136,7 +136,7 @@ class World:
             if touches(project, group, kind.group):
                 friction = np.array([round(m.friction * 256) for m in materials])[edges[:, 4]]
                 bounce = np.array([round(m.bounce * 256) for m in materials])[edges[:, 4]]
-                made.append(rows_of_edges(edges[:, :4] * 256, kind.stops, friction, bounce, -1))
+                made.append(rows_of_edges(edges[:, :4] * 256, kind.blocks_from, friction, bounce, -1))
         if level.view != "side":
             made.append(entries(level, cells))
         made += self._still

@@ -78,7 +78,7 @@ class ShapeMarks:
             path.addPolygon(ring)
             path.closeSubpath()
             if shape.role == "one-way":
-                rings.append((ring, shape.stops))
+                rings.append((ring, shape.blocks_from))
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
         painter.fillPath(paths["solid"], QBrush(self._hatch_brush()))
@@ -148,7 +148,7 @@ class ShapeMarks:
                 painter.drawPath(path)
         one_way = [one for group in groups for one in group.one_way]
         if len(one_way) <= MANY:
-            rings = [(place.map(self._polygon(s).translated(x, y)), s.stops) for s, x, y in one_way]
+            rings = [(place.map(self._polygon(s).translated(x, y)), s.blocks_from) for s, x, y in one_way]
             self._comb(painter, combs_of(rings, view.offset))
         painter.restore()
 
@@ -221,7 +221,7 @@ class ShapeMarks:
                 ring = np.array(corners(shape), float)
                 box = np.concatenate((ring.min(axis=0), ring.max(axis=0)))
                 boxes = (box + np.tile(places, 2)) * zoom + (left, top, left, top)
-                combs += comb(boxes, shape.stops, view.offset)
+                combs += comb(boxes, shape.blocks_from, view.offset)
         painter.save()
         painter.setBrushOrigin(QPointF(view.offset.x() % 24, view.offset.y() % 24))
         painter.fillPath(fills["sensor"], QBrush(self._dot_brush()))
@@ -304,22 +304,22 @@ class ShapeMarks:
 def combs_of(rings: Sequence[tuple[QPolygonF, Side]], origin: QPointF) -> list[QLineF]:
     """The comb ticks of rings, screen px, each with the side that stops; see `comb`."""
     lines: list[QLineF] = []
-    for stops in {stops for _ring, stops in rings}:
-        boxes = [ring.boundingRect().getCoords() for ring, own in rings if own == stops]
-        lines += comb(np.array(boxes, float), stops, origin)
+    for blocks_from in {blocks_from for _ring, blocks_from in rings}:
+        boxes = [ring.boundingRect().getCoords() for ring, own in rings if own == blocks_from]
+        lines += comb(np.array(boxes, float), blocks_from, origin)
     return lines
 
 
-def comb(boxes: np.ndarray, stops: Side, origin: QPointF) -> list[QLineF]:
+def comb(boxes: np.ndarray, blocks_from: Side, origin: QPointF) -> list[QLineF]:
     """Comb ticks of 7 px, 8 apart as counted from `origin`, hanging in each box (left, top, right, bottom;
     float (n, 4)) from the side opposite the one that stops."""
-    upright = stops in ("top", "bottom")
+    upright = blocks_from in ("top", "bottom")
     near, far = (boxes[:, 0], boxes[:, 2]) if upright else (boxes[:, 1], boxes[:, 3])
     across = (origin.x() if upright else origin.y()) % 8
     first = np.ceil((near + 3 - across) / 8) * 8 + across
     ticks = Spaced(first, np.full(len(boxes), 8), np.maximum(np.ceil((far - 1 - first) / 8), 0).astype(int))
-    side = {"top": 3, "bottom": 1, "left": 2, "right": 0}[stops]
-    reach = 7 if stops in ("top", "left") else -7
+    side = {"top": 3, "bottom": 1, "left": 2, "right": 0}[blocks_from]
+    reach = 7 if blocks_from in ("top", "left") else -7
     begins = zip(ticks.places.tolist(), boxes[:, side][ticks.of].tolist(), strict=True)
     if upright:
         return [QLineF(along, at, along, at + reach) for along, at in begins]

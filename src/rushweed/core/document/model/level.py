@@ -103,14 +103,14 @@ Layer = TileLayer | ThingLayer | BackdropLayer | PictureLayer
 
 class Thing(Frozen, frozen=True):
     """Something placed freely: a cell or an animation (`shows` is its id) with its pivot at `at`, level px.
-    It is drawn in front of the tiles of layer `over`, scaled, mirrored, then turned clockwise by `turn`
+    It is drawn in front of the tiles of its `layer`, scaled, mirrored, then turned clockwise by `turn`
     degrees about its pivot; `tint` multiplies its colours. Things that are pushed may turn, have a `weight`,
     lose speed by `damping` a second, and may be pinned at a point, px from `at`."""
 
     id: str
     shows: str
     at: tuple[float, float]
-    over: str
+    layer: str
     mirrored: bool = False
     path: Path | None = None
     motion: Literal["still", "moving", "pushed"] = "still"

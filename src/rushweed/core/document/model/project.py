@@ -9,7 +9,7 @@ from rushweed.core.document.model.shape import AutoSet, CollisionGroup, Trait
 from rushweed.core.document.model.sheet import Recipe, Sheet
 from rushweed.core.document.model.shipping import Way
 
-FORMAT = 6  # of the files on disk; raised when an older Rushweed could no longer read them
+FORMAT = 7  # of the files on disk; raised when an older Rushweed could no longer read them
 
 
 class LeftAlone(Frozen, frozen=True):

@@ -21,7 +21,7 @@ class Box(Frozen, frozen=True, tag_field="form", tag="box"):
     w: float
     h: float
     role: Role = "solid"
-    stops: Side = "top"
+    blocks_from: Side = "top"
     friction: float = FRICTION
     bounce: float = 0
     group: str = ""
@@ -32,7 +32,7 @@ class Polygon(Frozen, frozen=True, tag_field="form", tag="polygon"):
 
     points: tuple[tuple[float, float], ...]
     role: Role = "solid"
-    stops: Side = "top"
+    blocks_from: Side = "top"
     friction: float = FRICTION
     bounce: float = 0
     group: str = ""
@@ -45,7 +45,7 @@ class Circle(Frozen, frozen=True, tag_field="form", tag="circle"):
     y: float
     radius: float
     role: Role = "solid"
-    stops: Side = "top"
+    blocks_from: Side = "top"
     friction: float = FRICTION
     bounce: float = 0
     group: str = ""
@@ -55,12 +55,12 @@ Shape = Box | Polygon | Circle
 
 
 class CollisionGroup(Frozen, frozen=True):
-    """Shapes of one kind, such as ground or people; it goes through those of the groups it `misses`, and they
-    through it."""
+    """Shapes of one kind, such as ground or people; it goes through those of the groups it `ignores`, and
+    they through it."""
 
     id: str
     name: str
-    misses: tuple[str, ...] = ()
+    ignores: tuple[str, ...] = ()
 
 
 class Trait(Frozen, frozen=True):

@@ -115,15 +115,15 @@ class NineSlice(Frozen, frozen=True):
 
 class Cell(Frozen, frozen=True):
     """One frame or tile. `rect` is x, y, w, h in sheet px, `pivot` is in cell px. A cell of a recoloured
-    copy is `like` the cell with that id, and has its shapes until they are changed. `shift` moves the art
-    within the cell by whole px, when frames are registered; pivot and shapes stay."""
+    copy is a `copy_of` the cell with that id, and has its shapes until they are changed. `shift` moves the
+    art within the cell by whole px, when frames are registered; pivot and shapes stay."""
 
     id: str
     name: str
     rect: tuple[int, int, int, int]
     pivot: tuple[float, float]
     shapes: tuple[Shape, ...] = ()
-    like: str = ""
+    copy_of: str = ""
     shift: tuple[int, int] = (0, 0)
     stretch: NineSlice | None = None
     traits: tuple[Told, ...] = ()

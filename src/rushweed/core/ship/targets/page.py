@@ -161,7 +161,7 @@ def _pushed(walk: Walk) -> list[dict[str, Any]]:
 
 def _side(shape: Any) -> int:
     sides = ("top", "right", "bottom", "left")
-    return sides.index(shape.stops) + 1 if shape.role == "one-way" else k.SOLID
+    return sides.index(shape.blocks_from) + 1 if shape.role == "one-way" else k.SOLID
 
 
 def _track(world: World, run: Run) -> list[tuple[int, int, int, int, int]]:

@@ -101,7 +101,7 @@ class OutlineMarks:
         for kind, edges in outline.edges():
             low, high = edges.reshape(-1, 2).min(0), edges.reshape(-1, 2).max(0)
             box = QRectF(QPointF(*low), QPointF(*high)).adjusted(-1, -1, 1, 1)
-            blocks.append((kind.stops is not None, box, edges))
+            blocks.append((kind.blocks_from is not None, box, edges))
         rings = outline.rings()
         faults, after = outline_faults(rings), sum(len(ring.points) for ring in rings)
         text = (

@@ -138,5 +138,5 @@ class ShapeList(Keyed):
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(12, now))
             form = type(shape).__name__
-            tail = f", blocks from the {shape.stops}" if shape.role == "one-way" else ""
+            tail = f", blocks from the {shape.blocks_from}" if shape.role == "one-way" else ""
             painter.drawText(box.adjusted(38, 0, 0, 0), left, f"{form}, {shape.role}{tail}")

@@ -29,17 +29,19 @@ class RoleLine(QObject):
         look = context.look
         self.role = ChoiceRow(look, ROLES, marks.sample)
         self.role.edited.connect(lambda _role: self.chosen.emit())
-        self._stops = PickBox(look, get_args(Side))
-        self._stops.setToolTip("The side of a one-way shape that stops; the comb hangs where things pass")
-        self._stops.picked.connect(lambda _side: self._choose_side())
-        self._stops_name = label("Blocks from")
+        self._blocks_from = PickBox(look, get_args(Side))
+        self._blocks_from.setToolTip(
+            "The side of a one-way shape that stops; the comb hangs where things pass"
+        )
+        self._blocks_from.picked.connect(lambda _side: self._choose_side())
+        self._blocks_from_name = label("Blocks from")
         self._snap = ChoiceRow(look, SNAPS)
         self.dim = Check(look, context.icons, "Dim tiles without")
         self.dim.show_value(True)
         self.parts = (
             self.role,
-            self._stops_name,
-            self._stops,
+            self._blocks_from_name,
+            self._blocks_from,
             4,
             label("Snap"),
             self._snap,
@@ -58,15 +60,15 @@ class RoleLine(QObject):
         roles = {s.role for s in shapes}
         if len(roles) == 1:
             self.role.show_value(roles.pop())
-            self._stops.setCurrentText(shapes[0].stops)
+            self._blocks_from.setCurrentText(shapes[0].blocks_from)
         elif roles:
             self.role.show_value(None)
         one_way = self.role.value == "one-way"
-        self._stops.setVisible(one_way)
-        self._stops_name.setVisible(one_way)
+        self._blocks_from.setVisible(one_way)
+        self._blocks_from_name.setVisible(one_way)
 
     def role_now(self) -> tuple[Role, Side]:
-        role, side = self.role.value or "solid", self._stops.currentText()
+        role, side = self.role.value or "solid", self._blocks_from.currentText()
         return role, side  # type: ignore[return-value]
 
     def snap_now(self) -> Snap:
