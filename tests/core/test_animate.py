@@ -219,6 +219,36 @@ def test_centres_and_outlines_come_onto_one_another(demo: tuple[Project, PixelCa
     assert register.spread(middles) <= 1
 
 
+@pytest.mark.parametrize("painted", [False, True])
+def test_large_frames_are_put_right_to_the_px_in_little_memory(
+    painted: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What is too large to be compared px by px at every shift is compared reduced, then nearer."""
+    monkeypatch.setattr(register, "LARGEST", 48)
+    rng, high, wide = np.random.default_rng(5), 331, 270
+    y, x = np.mgrid[:high, :wide]
+    base = np.zeros((high, wide, 4), np.uint8)
+    for _lump in range(12):
+        at, size = rng.uniform(80, 190, 2), rng.uniform(8, 30)
+        base[np.hypot(x - at[0], y - at[1]) < size] = (*rng.integers(30, 230, 3), 255)
+    if painted:
+        noise = rng.normal(0, 14, (high, wide, 3)) * (base[..., 3:] > 0)
+        base[..., :3] = np.clip(base[..., :3] + noise, 0, 255)
+    frames, truth = [], []
+    for n in range(5):
+        dx, dy = (int(v) for v in rng.integers(-9, 10, 2)) if n else (0, 0)
+        rgba = np.roll(base, (dy, dx), (0, 1))
+        rgba[150 + 4 * n : 166 + 4 * n, 50:59] = (200, 60, 40, 255)  # a limb that moves
+        frames.append((Cell(f"c{n}", f"c{n}", (0, 0, wide, high), (wide / 2, high)), rgba))
+        truth.append((-dx, -dy))
+    tracemalloc.start()
+    shifts = register.shifts_for(frames, "match", "both")
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert [shifts[c.id] for c, _p in frames] == truth
+    assert most < 48 * 2**20, "all planes of one frame at every shift would be 60 MiB"
+
+
 @pytest.mark.parametrize("kind", ["pixel", "smooth"])
 @pytest.mark.parametrize("seed", range(6))
 def test_known_jitter_is_found_exactly(kind: str, seed: int) -> None:

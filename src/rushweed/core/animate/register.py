@@ -21,6 +21,9 @@ How = Literal["feet", "centre", "outline", "match"]
 Moves = Literal["sideways", "ground", "both"]
 NEAR = 6  # frames before and after that one is compared with
 PALETTE = 40  # colours compared one by one; art with more is compared by light
+LARGEST = 256  # px of a side that is compared px by px; larger frames are compared reduced, and then nearer
+SAMPLED = 20_000  # px of a large frame by which its place is found to the px
+AROUND = [(dx, dy) for dy in (-1, 0, 1) for dx in (-1, 0, 1) if dx or dy]
 SOLID = 8  # alpha from which a px counts
 JUMP = 0.125  # of a frame's height: feet farther above the ground line are in the air, and stay there
 LEAST_JUMP = 4  # px, for small frames
@@ -201,7 +204,7 @@ class _Spectra:
     for are held, as each may take some MiB.
 
     What is compared: one plane for each common colour of pixel art, else light and alpha. Rare colours tell
-    more of a place than common ones.
+    more of a place than common ones. Of frames that are large, `step` px each way are one.
     """
 
     def __init__(self, pictures: list[np.ndarray]) -> None:
@@ -216,6 +219,8 @@ class _Spectra:
         self._colours = colours[top] if total and counts[top].sum() >= 0.8 * total else None
         self._weights = 1 / np.sqrt(counts[top] / len(pictures))
         height, width = max(p.shape[0] for p in pictures), max(p.shape[1] for p in pictures)
+        self.step = -(-max(height, width) // LARGEST)
+        height, width = -(-height // self.step), -(-width // self.step)
         self.size = (fft.next_fast_len(2 * height, real=True), fft.next_fast_len(2 * width, real=True))
 
     def __getitem__(self, n: int) -> np.ndarray:
@@ -230,6 +235,13 @@ class _Spectra:
 
     def _planes(self, picture: np.ndarray) -> np.ndarray:
         """float32 (planes, height, width)."""
+        if self.step == 1:
+            return self._whole_planes(picture)
+        high = 64 * self.step  # a band at a time, as all planes of a large frame would take GiB
+        bands = (picture[top : top + high] for top in range(0, len(picture), high))
+        return np.concatenate([_reduced(self._whole_planes(band), self.step) for band in bands], axis=1)
+
+    def _whole_planes(self, picture: np.ndarray) -> np.ndarray:
         if self._colours is not None:
             words = _words(picture)
             each = zip(self._colours, self._weights, strict=True)
@@ -237,6 +249,36 @@ class _Spectra:
         alpha = picture[..., 3].astype(np.float32) / 255
         colour = picture[..., :3].astype(np.float32) / 255 * alpha[..., None]
         return np.concatenate((colour.transpose(2, 0, 1), alpha[None]))
+
+    def agreement(self, n: int, m: int, at: np.ndarray, shift: tuple[int, int]) -> float:
+        """How well some px of frame `n`, int (count, 2) of x and y, agree with those of frame `m` that they
+        lie on when they are shifted: the sum of the product of their planes."""
+        mine, other = self._pictures[n], self._pictures[m]
+        x, y = at[:, 0] + shift[0], at[:, 1] + shift[1]
+        inside = (x >= 0) & (y >= 0) & (x < other.shape[1]) & (y < other.shape[0])
+        one, two = mine[at[inside, 1], at[inside, 0]], other[y[inside], x[inside]]
+        if self._colours is None:
+            light = (p[:, :3].astype(np.float32) * (p[:, 3:].astype(np.float32) / 255**2) for p in (one, two))
+            alpha = one[:, 3].astype(np.float32) * two[:, 3] / 255**2
+            return float(np.prod(list(light), axis=0).sum() + alpha.sum())
+        words = _words(one)[_words(one) == _words(two)]
+        order = np.argsort(self._colours)
+        place = order[np.searchsorted(self._colours[order], words).clip(0, len(order) - 1)]
+        return float((self._weights[place] ** 2)[self._colours[place] == words].sum())
+
+    def some_px(self, n: int) -> np.ndarray:
+        """Px of a frame that has ink there, evenly taken: int (count, 2) of x and y."""
+        ys, xs = np.nonzero(self._pictures[n][..., 3] >= SOLID)
+        every = -(-len(ys) // SAMPLED) or 1
+        return np.stack((xs[::every], ys[::every]), axis=1)
+
+
+def _reduced(planes: np.ndarray, step: int) -> np.ndarray:
+    """The mean of `step` px each way; beyond the edge is nothing."""
+    count, high, wide = planes.shape
+    whole = np.pad(planes, ((0, 0), (0, -high % step), (0, -wide % step)))
+    parts = whole.reshape(count, -(-high // step), step, -(-wide // step), step)
+    return np.asarray(parts.mean(axis=(2, 4)))
 
 
 def _words(picture: np.ndarray) -> np.ndarray:
@@ -257,18 +299,47 @@ def _best(
     """
     from scipy import fft
 
-    height, width = size = spectra.size
-    score = np.zeros(size)
+    step, (height, width) = spectra.step, spectra.size
+    score = np.zeros(spectra.size)
     for m, weight in near.items():
         product = (spectra[m] * np.conj(spectra[n])).sum(axis=0)
-        agree = fft.irfft2(product, size)
-        score += weight * np.roll(agree, (places[m][1], places[m][0]), axis=(0, 1))
+        agree = fft.irfft2(product, spectra.size)
+        score += weight * np.roll(agree, [round(v / step) for v in reversed(places[m])], axis=(0, 1))
+    x, y = (round(v / step) for v in start)
     best = score.max()
     ys, xs = np.nonzero(score >= best - 1e-5 * max(abs(best), 1e-9))
-    ys = (ys - start[1] + height // 2) % height - height // 2 + start[1]
-    xs = (xs - start[0] + width // 2) % width - width // 2 + start[0]
-    nearest = int(np.argmin((xs - start[0]) ** 2 + (ys - start[1]) ** 2))
-    return int(xs[nearest]), int(ys[nearest])
+    ys = (ys - y + height // 2) % height - height // 2 + y
+    xs = (xs - x + width // 2) % width - width // 2 + x
+    nearest = int(np.argmin((xs - x) ** 2 + (ys - y) ** 2))
+    found = (int(xs[nearest]) * step, int(ys[nearest]) * step)
+    return found if step == 1 else _nearer(n, near, spectra, places, found)
+
+
+def _nearer(
+    n: int,
+    near: Mapping[int, float],
+    spectra: _Spectra,
+    places: list[tuple[int, int]],
+    found: tuple[int, int],
+) -> tuple[int, int]:
+    """From a place found in reduced frames to the best one around it, in ever smaller steps down to a px."""
+    px, step = spectra.some_px(n), spectra.step
+
+    def score(place: tuple[int, int]) -> float:
+        shifts = {m: (place[0] - places[m][0], place[1] - places[m][1]) for m in near}
+        return sum(weight * spectra.agreement(n, m, px, shifts[m]) for m, weight in near.items())
+
+    most = score(found)
+    while True:
+        around = [(found[0] + dx * step, found[1] + dy * step) for dx, dy in AROUND]
+        scores = [score(place) for place in around]
+        better = int(np.argmax(scores))
+        if scores[better] > most:
+            found, most = around[better], scores[better]
+        elif step == 1:
+            return found
+        else:
+            step //= 2
 
 
 # -- edits -----------------------------------------------------------------------------------------------
