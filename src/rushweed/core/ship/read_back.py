@@ -17,6 +17,7 @@ from rushweed.core.ship.names import MANIFEST
 from rushweed.core.ship.placing import LIST, Shipment, is_name, last_shipment, stands
 from rushweed.core.store.files import read_file
 from rushweed.core.store.form import decode as decode_json
+from rushweed.core.store.migrate import present_names
 from rushweed.core.tune.ktx2 import read_ktx2
 
 Read = TypeVar("Read", m.Manifest, level_file.LevelFile)
@@ -80,7 +81,7 @@ def _read(folder: Path, name: str, kind: type[Read]) -> Read:
         raise StoreError(
             f"{folder} holds no {name}.", "Choose a folder that was shipped for a game."
         ) from None
-    made: Read = decode_json(data, kind, str(folder / name))
+    made: Read = decode_json(present_names(data), kind, str(folder / name))
     return made
 
 

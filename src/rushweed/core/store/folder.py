@@ -119,7 +119,7 @@ class Folder:
             self.saved_at = (self.path / HEAD).stat().st_mtime
 
         def note(path: str, part: Part | None, data: bytes) -> None:
-            self._files.note(path, None if has_old_names(data) else part, data)  # else it is written anew
+            self._files.note(path, part, data)
             if part is not None:
                 self._paths[part.id] = path
 
@@ -129,6 +129,10 @@ class Folder:
 
         self.on_disk, self._format_on_disk = read_project(text, note)
         self.newer = self._format_on_disk > FORMAT
+        if self._format_on_disk < FORMAT:
+            for path, data in self._files.texts().items():
+                if has_old_names(data):  # it is written anew, though nothing else changes
+                    self._files.note(path, None, data)
         return self.on_disk
 
     def _text(self, path: str, instead: Path | None) -> bytes:

@@ -34,7 +34,6 @@ from rushweed.core.document.model.shape import AutoSet, CollisionGroup, Trait
 from rushweed.core.document.model.sheet import Recipe, Sheet
 from rushweed.core.document.model.shipping import Way
 from rushweed.core.store.level_text import rows_of, tiles_of
-from rushweed.core.store.migrate import has_old_names, present_names
 
 MOST_BYTES = 512 * 1024 * 1024
 MOST_DEPTH = 32
@@ -209,7 +208,7 @@ def decode(data: bytes, kind: Any, place: str) -> Any:
     if _depth(data) > MOST_DEPTH:
         raise StoreError(f"{place} is nested too deeply to be a project file.", "Put it back as it was.")
     try:
-        return msgspec.json.decode(present_names(data) if has_old_names(data) else data, type=kind)
+        return msgspec.json.decode(data, type=kind)
     except msgspec.ValidationError as error:
         raise StoreError(
             f"{place} does not hold what it should: {_plain(str(error))}.",

@@ -18,7 +18,7 @@ import msgspec
 from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.model.project import FORMAT
 
-OLDEST = 1
+OLDEST, RENAMED_IN = 1, 7
 # Of each field that had another name: that name, the present one, and what only its owner has besides.
 RENAMED = (
     ("like", "copy_of", "rect"),  # a cell
@@ -51,6 +51,8 @@ def has_old_names(data: bytes) -> bool:
 
 def present_names(data: bytes) -> bytes:
     """JSON with its fields by their present names; what is not JSON stays as it is."""
+    if not has_old_names(data):
+        return data
     try:
         value = msgspec.json.decode(data)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):

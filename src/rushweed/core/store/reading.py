@@ -12,7 +12,7 @@ from rushweed.core.document.model.level import Level
 from rushweed.core.document.model.project import FORMAT, Project
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.core.store.form import Head, decode, read_animation, read_head, read_level, read_sheet
-from rushweed.core.store.migrate import check_format
+from rushweed.core.store.migrate import RENAMED_IN, check_format, present_names
 
 HEAD = "rushweed.json"
 
@@ -32,14 +32,17 @@ def read_project(text: Text, note: Note) -> tuple[Project, int]:
     only: _Format = decode(bytes(decode(data, msgspec.Raw, HEAD)), _Format, HEAD)
     if only.format > FORMAT:
         try:
-            return _read_parts(read_head(data, HEAD), data, text, note), only.format
+            return _read_parts(data, text, note), only.format
         except StoreError:
             pass  # what it holds is not known here: told as that
     check_format(only.format, HEAD)
-    return _read_parts(read_head(data, HEAD), data, text, note), only.format
+    return _read_parts(data, text, note, only.format < RENAMED_IN), only.format
 
 
-def _read_parts(head: Head, data: bytes, text: Text, note: Note) -> Project:
+def _read_parts(data: bytes, text: Text, note: Note, renamed: bool = False) -> Project:
+    """Where fields were `renamed` since it was written, they are read by the names they had."""
+    now = present_names if renamed else bytes
+    head: Head = read_head(now(data), HEAD)
     for path in (*head.sheets, *head.levels, *head.animations):
         if path.startswith("/") or ".." in path.split("/"):
             raise StoreError(f"{HEAD} names a file outside the project: {path}.", "Put it right.")
@@ -48,15 +51,15 @@ def _read_parts(head: Head, data: bytes, text: Text, note: Note) -> Project:
     sheets, levels, animations = [], [], []
     for path in head.sheets:
         body = text(path)
-        sheets.append(read_sheet(body, path))
+        sheets.append(read_sheet(now(body), path))
         note(path, sheets[-1], body)
     for path in head.levels:
         body = text(path)
-        levels.append(read_level(body, path))
+        levels.append(read_level(now(body), path))
         note(path, levels[-1], body)
     for path in head.animations:
         body = text(path)
-        animations.append(read_animation(body, path))
+        animations.append(read_animation(now(body), path))
         note(path, animations[-1], body)
     project = Project(head.id, head.name, tuple(sheets), tuple(levels), tuple(animations), head.recipes,
                       head.groups, head.traits, head.autosets, head.stamps, head.ways,
