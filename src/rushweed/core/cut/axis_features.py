@@ -67,11 +67,13 @@ class _Steps:
         self._lines(np.flatnonzero(~self.whole & (self.count > 1)))
         folded = ~self.whole & (self.count > 1) & (self.pitch <= self.axis.length // 2)
         self._phases(np.flatnonzero(folded))
-        parts = len(self.axis.parts)
-        if parts:
-            at_once = max(PARTS_AT_ONCE // parts, 1)
+        # Of parts that begin and end alike only how much they weigh together counts.
+        spans, of = np.unique(self.axis.parts[:, :2], axis=0, return_inverse=True)
+        if len(spans):
+            parts = np.column_stack((spans, np.bincount(of.ravel(), self.axis.parts[:, 2])))
+            at_once = max(PARTS_AT_ONCE // len(parts), 1)
             for n in range(0, len(self.cell), at_once):
-                self._parts(np.arange(n, min(n + at_once, len(self.cell))))
+                self._parts(np.arange(n, min(n + at_once, len(self.cell))), parts)
         self._gaps(np.flatnonzero(self.gap > 0))
         return self.found
 
@@ -216,9 +218,10 @@ class _Steps:
         found["alpha_clear"][order] = _log_ratio(alpha[1], alpha[4] + 1e-4)
         found["cross_clear"][order] = np.clip(cross[4] - cross[1], -1, 0.3)
 
-    def _parts(self, which: np.ndarray) -> None:
-        """Connected parts that the lines cut, beside as many as chance would, and those in the middle."""
-        begin, end, weight = self.axis.parts.T
+    def _parts(self, which: np.ndarray, parts: np.ndarray) -> None:
+        """Connected parts that the lines cut, beside as many as chance would, and those in the middle. parts:
+        where they begin and end, and how much they weigh, float (n, 3)."""
+        begin, end, weight = parts.T
         wide, total = end - begin, float(weight.sum()) + 1e-6
         cell, margin, gap, pitch = (v[which, None] for v in (self.cell, self.margin, self.gap, self.pitch))
         whole, found = self.whole[which], self.found
