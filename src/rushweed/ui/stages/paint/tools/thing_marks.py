@@ -45,7 +45,7 @@ class ThingMarks:
         if len(boxes) > MOST_MARKED:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("art_rust", 0.4))
-            painter.drawRects(boxes)  # type: ignore[call-overload]
+            painter.drawRects([box.adjusted(2, 2, -2, -2) for box in boxes])  # type: ignore[call-overload]
             painter.setBrush(Qt.BrushStyle.NoBrush)
         else:
             for box in boxes:
