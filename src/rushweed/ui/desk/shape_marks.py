@@ -112,7 +112,8 @@ class ShapeMarks:
         if len(cells) <= MANY:
             self.paint(painter, view, [(s, c.rect[0], c.rect[1]) for c in cells for s in c.shapes])
         elif not self._lay_stamps(painter, view, cells):
-            self._paint_groups(painter, view, sheet_cells)
+            small = cells[0].rect[3] * view.zoom < SMALL_PX
+            self._paint_groups(painter, view, sheet_cells, small)
             return self._many.complete
         return True
 
@@ -121,13 +122,12 @@ class ShapeMarks:
         self._many.make()
         return self._many.complete
 
-    def _paint_groups(self, painter: QPainter, view: View, cells: Sequence[Cell]) -> None:
+    def _paint_groups(self, painter: QPainter, view: View, cells: Sequence[Cell], small: bool) -> None:
         place = QTransform(view.zoom, 0, 0, view.zoom, view.offset.x(), view.offset.y())
         seen = painter.clipBoundingRect() if painter.hasClipping() else QRectF(painter.viewport())
         within = QRectF(view.to_content(seen.topLeft()), view.to_content(seen.bottomRight()))
         groups = [group.mapped(place) for group in self._many.groups(cells, within)]
         paths = {role: [g.paths[role] for g in groups if role in g.paths] for role in ROLES}
-        small = cells[0].rect[3] * view.zoom < SMALL_PX
         solid = self.look.colour("art_solid", 0.45) if small else self._hatch_brush()
         sensor = self.look.colour("art_sensor", 0.3) if small else self._dot_brush()
         painter.save()
