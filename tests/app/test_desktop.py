@@ -67,7 +67,7 @@ def test_what_is_put_in_is_well_formed(home: Path) -> None:
     ("word", "quoted"), [("/a b/c", '"/a b/c"'), ("a$b", '"a\\\\$b"'), ("50%", '"50%%"')]
 )
 def test_paths_are_quoted_as_entries_want_it(word: str, quoted: str) -> None:
-    assert desktop._quoted(word) == quoted
+    assert desktop.quoted(word) == quoted
 
 
 def test_the_doctor_looks_at_all_it_needs(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
@@ -76,12 +76,12 @@ def test_the_doctor_looks_at_all_it_needs(monkeypatch: pytest.MonkeyPatch, tmp_p
     assert {"Rushweed", "Python", "PyQt6", "numba", "Screen", "Fonts", "Cache", "Log", "Free"} <= set(found)
     assert found["Screen"].found.startswith("offscreen") and not found["Screen"].cure
     assert not found["Python"].cure and not found["numpy"].cure
-    assert doctor._package("no-such-package").cure
+    assert doctor.package("no-such-package").cure
     monkeypatch.setenv("QT_QPA_PLATFORM", "nothing")
-    assert doctor._screen().cure
+    assert doctor.screen().cure
     (tmp_path / "file").write_text("")
-    assert doctor._writable("Cache", tmp_path / "file" / "cache").cure
-    assert not doctor._writable("Cache", tmp_path / "new" / "cache").cure
+    assert doctor.writable("Cache", tmp_path / "file" / "cache").cure
+    assert not doctor.writable("Cache", tmp_path / "new" / "cache").cure
 
 
 def test_the_doctor_prints_json() -> None:

@@ -39,7 +39,7 @@ def beside(out: Path) -> list[str]:
 @pytest.mark.parametrize("exchanges", [True, False])
 def test_what_is_not_ours_stays_and_what_is_gone_goes(tmp_path: Path, monkeypatch, exchanges: bool) -> None:  # type: ignore[no-untyped-def]
     if not exchanges:
-        monkeypatch.setattr(placing, "_swap", cannot)
+        monkeypatch.setattr(placing, "swap", cannot)
     out = tmp_path / "out"
     put(out, {"a.png": b"1", "levels/x.json": b"2", "levels/deep/y.png": b"3"})
     (out / "a.png.notes").write_text("mine")
@@ -123,7 +123,7 @@ def test_a_change_left_half_done_is_finished_before_anything_is_compared(
     """Where folders cannot be exchanged: killed once its promise is written, and shipped otherwise then."""
     project, stock = demo
     out = tmp_path / "out"
-    monkeypatch.setattr(placing, "_swap", cannot)
+    monkeypatch.setattr(placing, "swap", cannot)
     ship(project, stock, out)
     second = rename(project, project.levels[0].id, "second")
     with monkeypatch.context() as patch:
@@ -144,7 +144,7 @@ def test_a_full_disk_leaves_the_last_shipment(tmp_path: Path, monkeypatch) -> No
     out = tmp_path / "out"
     put(out, {"a": b"1", "b": b"2"})
     before = held(out)
-    write, count = placing._write, [0]
+    write, count = placing.write_beside, [0]
 
     def full(path: Path, data: bytes) -> None:
         count[0] += 1
@@ -152,11 +152,11 @@ def test_a_full_disk_leaves_the_last_shipment(tmp_path: Path, monkeypatch) -> No
             raise OSError(28, "No space left on device", str(path))
         write(path, data)
 
-    monkeypatch.setattr(placing, "_write", full)
+    monkeypatch.setattr(placing, "write_beside", full)
     with pytest.raises(StoreError, match="could not be written"):
         put(out, {"a": b"3", "b": b"4", "c": b"5"})
     assert held(out) == before and beside(out) == []
-    monkeypatch.setattr(placing, "_write", write)
+    monkeypatch.setattr(placing, "write_beside", write)
     put(out, {"a": b"3", "b": b"4", "c": b"5"})
     assert held(out)["c"] == b"5"
 
@@ -164,13 +164,13 @@ def test_a_full_disk_leaves_the_last_shipment(tmp_path: Path, monkeypatch) -> No
 def test_what_is_put_there_while_it_is_exchanged_is_kept(tmp_path: Path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
     out = tmp_path / "out"
     put(out, {"a": b"1"})
-    swap = placing._swap
+    swap = placing.swap
 
     def late(one: Path, other: Path) -> None:
         (out / "late.txt").write_text("mine")
         swap(one, other)
 
-    monkeypatch.setattr(placing, "_swap", late)
+    monkeypatch.setattr(placing, "swap", late)
     put(out, {"a": b"2"})
     assert (out / "late.txt").read_text() == "mine" and held(out)["a"] == b"2" and beside(out) == []
 
@@ -187,7 +187,7 @@ def test_the_folder_one_works_in_stays_the_same(tmp_path: Path, monkeypatch) -> 
 def test_two_do_not_ship_into_one_folder_at_once(tmp_path: Path) -> None:
     out = tmp_path / "out"
     out.mkdir()
-    with placing._alone(out), pytest.raises(StoreError, match="Another Rushweed"):
+    with placing.alone(out), pytest.raises(StoreError, match="Another Rushweed"):
         put(out, {"a": b"1"})
 
 

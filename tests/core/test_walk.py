@@ -143,7 +143,7 @@ def test_never_inside_a_solid(rows: list[str], keys: list[tuple[int, int]]) -> N
     solids = [
         ring + np.array([x * 16 * k.SUB, y * 16 * k.SUB])
         for y, row in enumerate(drawn(rows)) for x, c in enumerate(row) if c in TILES
-        for shape, ring in world.tiles._rings_of(TILES[c], 0) if shape.role == "solid"
+        for shape, ring in world.tiles.rings_of(TILES[c], 0) if shape.role == "solid"
     ]  # fmt: skip
     for held, steps in keys:
         for _ in range(steps):

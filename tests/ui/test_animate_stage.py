@@ -376,7 +376,7 @@ def test_without_an_animation_there_is_no_drift_to_see(hands: Hands) -> None:
     stage = hands.window.stage("animate")
     assert isinstance(stage, AnimateStage)
     card = stage.numbers
-    assert card._plot_room.isVisibleTo(card)
+    assert card.plot_room.isVisibleTo(card)
     ids = [a.id for a in hands.session.project.animations]
 
     def none(project):  # type: ignore[no-untyped-def]
@@ -385,7 +385,7 @@ def test_without_an_animation_there_is_no_drift_to_see(hands: Hands) -> None:
         return project
 
     hands.session.document.edit("Remove all", none)
-    assert not card._plot_room.isVisibleTo(card) and card.drift.text() == ""
+    assert not card.plot_room.isVisibleTo(card) and card.drift.text() == ""
     hands.session.document.undo()
     hands.open_sheet("wren.png", "animate")
-    assert card._plot_room.isVisibleTo(card)
+    assert card.plot_room.isVisibleTo(card)

@@ -43,7 +43,7 @@ def test_a_trait_is_brushed_over_tiles_in_one_step_and_taken_back(hands: Hands) 
     hands.open_sheet("marsh.png", "shape")
     stage = shape_stage(hands)
     hands.keys("T")
-    stage.traits._set_value("water")
+    stage.traits.set_value("water")
     hands.drag(middle(hands, "marsh.png", "water_0"), middle(hands, "marsh.png", "water_3"))
     told = [traits.value_of(hands.cell("marsh.png", f"water_{n}"), "surface") for n in range(4)]
     assert told == ["water"] * 4
@@ -170,14 +170,14 @@ def test_a_set_is_made_by_laying_the_template_and_tried_on_the_pad(hands: Hands)
     hands.session.selection.choose_cells((hands.cell("marsh.png", "plank_00").id,))
     hands.press_widget(stage.auto.lay)
     made = hands.session.project.autosets[-1]
-    assert made.by == "corners" and gaps(made) == () and "all 16 cases" in stage.auto._state.text()
+    assert made.by == "corners" and gaps(made) == () and "all 16 cases" in stage.auto.state_words.text()
     pad = stage.auto.pad
     before = pad.tiles()
     QTest.mouseClick(pad, LEFT, pos=QPoint(int(9.5 * pad.side), int(5.5 * pad.side)))
     assert (9, 5) in pad.inside and pad.tiles() != before
     QTest.mouseClick(pad, RIGHT, pos=QPoint(int(9.5 * pad.side), int(5.5 * pad.side)))
     assert pad.tiles() == before
-    assert "in another set too" in stage.auto._state.text()  # the demo's planks are a set already
+    assert "in another set too" in stage.auto.state_words.text()  # the demo's planks are a set already
 
 
 def test_sides_that_join_are_pressed_on_the_tiles(hands: Hands) -> None:
@@ -194,7 +194,7 @@ def test_sides_that_join_are_pressed_on_the_tiles(hands: Hands) -> None:
     assert hands.session.project.autosets[-1].tiles[0].joins == 64
     hands.click(x + w / 2, y + h / 2)  # its middle takes it out
     assert hands.session.project.autosets[-1].tiles == ()
-    assert "missing" in stage.auto._state.text()
+    assert "missing" in stage.auto.state_words.text()
     hands.click(x + w / 2, y + h / 2)
     hands.type(stage.auto.weight, "2.5")
     assert hands.session.project.autosets[-1].tiles[0].weight == 2.5

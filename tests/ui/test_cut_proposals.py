@@ -129,9 +129,9 @@ def test_what_is_unsure_shows_small_pictures_and_a_press_takes_one(hands: Hands)
     steps.begin()
     cut = doubtful(hands, "lamps_4x.png")
     which = cut.proposals.which
-    assert which.isVisible() and len(which._images) == 3 and which._images[0] != which._images[1]
+    assert which.isVisible() and len(which.images) == 3 and which.images[0] != which.images[1]
     assert hands.window.desk.rect().contains(which.geometry()) and not steps.isVisible()
-    spot = which._box(1).center().toPoint()
+    spot = which.box_of(1).center().toPoint()
     hands.qtbot.mouseMove(which, spot)
     now = cut.proposals.shown()
     assert now is not None and now[0].words == "16 × 16"
@@ -147,7 +147,7 @@ def test_the_small_pictures_can_be_closed_and_leave_with_their_sheet(hands: Hand
     assert not which.isVisible()
     hands.open_sheet("lamps_4x.png", "cut")
     assert which.isVisible()
-    hands.press_widget(which._close)
+    hands.press_widget(which.close_button)
     assert not which.isVisible()
     hands.open_sheet("wren.png", "cut")
     hands.open_sheet("lamps_4x.png", "cut")

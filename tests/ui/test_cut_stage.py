@@ -205,7 +205,7 @@ def test_closing_the_question_keeps_the_cells(hands: Hands) -> None:
     hands.open_sheet("boardwalk.png", "cut")
     before = hands.sheet("boardwalk.png")
     hands.type(stage(hands).cell, "32 x 32")
-    hands.press_widget(hands.window.notice._close)
+    hands.press_widget(hands.window.notice.close_button)
     assert hands.sheet("boardwalk.png") is before
 
 

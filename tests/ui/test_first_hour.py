@@ -115,14 +115,14 @@ def test_projects_that_are_gone_are_not_offered(tmp_path: Path) -> None:
 
 def test_the_first_steps_watch_what_is_done(newcomer: Hands, demo_folder: Path) -> None:
     window, steps = newcomer.window, newcomer.window.later.first_hour.steps
-    assert steps.isVisible() and steps._title.text() == "Bring in a picture"
+    assert steps.isVisible() and steps.heading.text() == "Bring in a picture"
     window.take_in([demo_folder / "art" / "wren.png"])
     newcomer.wait(lambda: bool(newcomer.session.project.sheets))
-    assert steps.done[0] and steps._title.text() != "Bring in a picture"
+    assert steps.done[0] and steps.heading.text() != "Bring in a picture"
     shown = steps.now
     newcomer.session.document.edit("Nothing", lambda p: replace(p, name="other"))
     assert steps.now == shown
-    newcomer.press_widget(steps._go)
+    newcomer.press_widget(steps.go_button)
     steps.close_for_good()
     assert steps.isHidden() and window.settings.value("first_steps") == "closed"
     window.commands.run_id("view.steps")
@@ -172,12 +172,12 @@ def test_on_a_whole_project_the_steps_need_only_walking_and_shipping(hands: Hand
     steps = hands.window.later.first_hour.steps
     assert steps.isHidden() and not hands.window.later.first_hour.welcome.isVisible()
     steps.begin()
-    assert steps.done == [True] * 5 + [False] * 2 and steps._title.text() == "Walk in it"
+    assert steps.done == [True] * 5 + [False] * 2 and steps.heading.text() == "Walk in it"
     hands.open_level("pier")
     hands.session.go("walk")
-    assert steps._title.text() == "Ship it"
+    assert steps.heading.text() == "Ship it"
     hands.session.note_shipped(hands.session.project)
-    assert steps._title.text() == "That is the whole way"
+    assert steps.heading.text() == "That is the whole way"
 
 
 def test_a_stranger_is_measured_by_a_plain_figure(newcomer: Hands, demo_folder: Path) -> None:
@@ -223,12 +223,12 @@ def test_words_are_found_in_the_guide(hands: Hands) -> None:
     guide = hands.window.later.opened.guide
     assert guide is not None
     hands.qtbot.keyClicks(guide.search, "onion")
-    count = int(guide._count.text().split()[0])
+    count = int(guide.found_words.text().split()[0])
     assert count == len(guide.page.extraSelections()) > 0
     guide.find_next()
     assert guide.page.textCursor().selectedText().lower() == "onion"
     hands.qtbot.keyClicks(guide.search, "xyzzy")
-    assert guide._count.text() == "0 found" and not guide.page.extraSelections()
+    assert guide.found_words.text() == "0 found" and not guide.page.extraSelections()
     hands.qtbot.keyClick(guide, Qt.Key.Key_Escape)
     assert not guide.isVisible()
 
@@ -249,7 +249,7 @@ def test_one_press_goes_back_and_forth_among_all_edits(hands: Hands) -> None:
     shown.list.itemClicked.emit(shown.list.item(3))
     assert session.project.levels[0].name == "quay" and session.document.history.redo_label == "Call it mole"
     window.later.opened.open_edits()
-    assert shown._head.text() == "1 made, 3 undone" and shown.list.currentRow() == 3
+    assert shown.head.text() == "1 made, 3 undone" and shown.list.currentRow() == 3
     shown.list.itemClicked.emit(shown.list.item(0))
     assert session.project.levels[0].name == "dock"
     window.later.opened.open_edits()

@@ -29,8 +29,7 @@ def bring(hands: Hands, *paths: Path) -> None:
     before = hands.session.document.history.project
     stage(hands).bringing.bring(list(paths))
     hands.wait(
-        lambda: not hands.session.jobs._running and hands.session.document.history.project is not before,
-        15000,
+        lambda: not hands.session.jobs.running and hands.session.document.history.project is not before, 15000
     )
 
 
@@ -43,9 +42,11 @@ def chips(hands: Hands) -> list[Chip]:
 def press_answer(hands: Hands, words: str) -> None:
     hands.qtbot.wait(10)
     found = [
-        b for b in hands.window.notice.buttons.findChildren(type(stage(hands)._open)) if b.text() == words
+        b
+        for b in hands.window.notice.buttons.findChildren(type(stage(hands).open_button))
+        if b.text() == words
     ]
-    assert found, [b.text() for b in hands.window.notice.buttons.findChildren(type(stage(hands)._open))]
+    assert found, [b.text() for b in hands.window.notice.buttons.findChildren(type(stage(hands).open_button))]
     found[-1].click()
 
 
@@ -90,7 +91,7 @@ def test_enlarged_art_is_reduced_by_its_chip(hands: Hands) -> None:
     sheet = hands.sheet("lamps_4x.png")
     assert sheet.source.steps == (Reduce(4),) and sheet.source.size == (128, 96)
     assert (hands.session.stock.pixels(sheet) == hands.session.stock.pixels(hands.sheet("lamps.png"))).all()
-    assert "of 512 × 384" in stage(hands)._facts["Size"].text()
+    assert "of 512 × 384" in stage(hands).facts["Size"].text()
 
 
 def test_steps_are_added_switched_off_reordered_changed_and_removed(hands: Hands) -> None:
@@ -241,7 +242,7 @@ def test_pasted_files_come_in_too(hands: Hands, tmp_path: Path) -> None:
 def test_groups_head_the_shelf(hands: Hands) -> None:
     hands.open_sheet("lamps.png", "gather")
     hands.session.selection.choose_sheets((hands.sheet("lamps_4x.png").id, hands.sheet("lamps.png").id))
-    hands.type(stage(hands)._group, "Lights")
+    hands.type(stage(hands).group_field, "Lights")
     heads = [
         str(part).split("\t")[0] for kind, part, _y in hands.window.shelf.list.entries() if kind == "head"
     ]

@@ -69,7 +69,7 @@ def test_however_it_is_panned_it_is_what_would_be_drawn(ground: QColor | None, r
         assert drawn.seen() == drawn.anew(), n
         if n % 4 == 1:
             for _ in range(n % 7):
-                drawn.kept._draw_ahead()
+                drawn.kept.draw_ahead()
             assert drawn.seen() == drawn.anew(), n
 
 
@@ -81,9 +81,9 @@ def test_a_slow_pan_draws_seldom_and_ahead_while_there_is_time() -> None:
         drawn.pan(-5, 0)
     assert len(drawn.parts) <= 2 * (200 // AROUND + 2)
     for _ in range(AROUND // AHEAD + 1):
-        drawn.kept._draw_ahead()
+        drawn.kept.draw_ahead()
     drawn.parts.clear()
-    drawn.kept._draw_ahead()
+    drawn.kept.draw_ahead()
     for _ in range((AROUND - AHEAD) // 5):
         drawn.pan(-5, 0)
     assert not drawn.parts and drawn.seen() == drawn.anew()
@@ -95,7 +95,7 @@ def test_what_is_not_the_same_any_more_is_not_drawn_ahead() -> None:
     drawn.pan(-5, 0)
     drawn.parts.clear()
     drawn.current = False
-    drawn.kept._draw_ahead()
+    drawn.kept.draw_ahead()
     assert not drawn.parts
 
 
@@ -144,11 +144,11 @@ def test_what_was_left_is_drawn_when_it_is_in_sight_or_there_is_time() -> None:
     drawn.pan(-1, 0)
     assert not drawn.kept.lacks(ROOM) and drawn.seen() == drawn.anew()
     drawn.tired = True
-    drawn.kept._draw_ahead()  # what comes into sight next is left
+    drawn.kept.draw_ahead()  # what comes into sight next is left
     assert not drawn.kept.lacks(ROOM)
     drawn.tired = False
     for _ in range(8):
-        drawn.kept._draw_ahead()
+        drawn.kept.draw_ahead()
     drawn.parts.clear()
     drawn.pan(-AHEAD, 0)
     assert not drawn.parts and drawn.seen() == drawn.anew()
@@ -172,7 +172,7 @@ def test_pictures_take_turns_in_drawing_ahead(qtbot: QtBot, monkeypatch: pytest.
     qtbot.waitUntil(lambda: said == ["quick", "slow"])
     turns.want(slow)
     turns.want(quick)
-    turns._next()
+    turns.next_turn()
     assert said[2:] == ["slow"], "what takes long is done alone"
     turns.drop(quick)
     qtbot.wait(20)

@@ -76,7 +76,7 @@ def test_the_same_level_changed_on_both_sides_is_asked_with_both_shown(
     board = asked(hands)
     here, there = board.sides[level.id]
     assert "1 tile painted" in here.facts and "was pier" in here.facts and "was pier" in there.facts
-    assert not here._image.isNull() and here._image != there._image
+    assert not here.image.isNull() and here.image != there.image
     assert json.loads((demo_folder / "levels/pier.json").read_text())["name"] == "theirs"
     assert here.chosen and not there.chosen
     press(hands, board.done)

@@ -255,8 +255,8 @@ def test_the_tray_shows_the_sheet_as_it_was_drawn_and_a_rectangle_is_a_stamp(
             cell_id = stamp.cells[slot - 1] if slot else None
             place = wanted[row][column]
             assert cell_id == (one.sheet.cells[place].id if place >= 0 else None)
-    tray._find.setText("deck")
-    assert pictures._found and all("deck" in hands.session.cells_by_id[i][1].name for i in pictures._found)
+    tray.find_field.setText("deck")
+    assert pictures.found and all("deck" in hands.session.cells_by_id[i][1].name for i in pictures.found)
     assert zoom * 16 == 32  # a tile is about as large as in the type case
     tray.sheets.zoom_by(1)
     assert pictures.zoom == 3
@@ -289,7 +289,9 @@ def test_where_chips_have_no_room_sheets_are_shown_and_hidden_in_a_list(
     hands.press_widget(tray.aside, 8, 8)
     hands.wait(lambda: tray.width() < 400)
     hands.wait(tray.which.isVisible)
-    assert tray._find.isVisible() and tray._find.y() == tray.which.y() and tray._second.isVisible()
+    assert (
+        tray.find_field.isVisible() and tray.find_field.y() == tray.which.y() and tray.second_line.isVisible()
+    )
     names = [t.words for t in tray.which.fill()]  # type: ignore[misc]
     assert "boardwalk.png" in names and any("24 × 32 px" in name for name in names)
     toggle = next(t for t in tray.which.fill() if t.words == "boardwalk.png")  # type: ignore[misc]
@@ -302,8 +304,8 @@ def test_where_chips_have_no_room_sheets_are_shown_and_hidden_in_a_list(
     assert "wren.png has tiles of 24 × 32 px" in hands.window.notice.words.text()
     hands.press_widget(tray.aside, 8, 8)
     hands.wait(lambda: tray.height() < 400)
-    hands.wait(tray._find.isVisible)
-    assert not tray._second.isVisible() and not tray.which.isVisible()
+    hands.wait(tray.find_field.isVisible)
+    assert not tray.second_line.isVisible() and not tray.which.isVisible()
 
 
 def test_the_tray_goes_to_a_column_at_the_right_and_back(hands: Hands, open_pier: PaintStage) -> None:
@@ -471,7 +473,7 @@ def test_the_overview_goes_where_it_is_dragged(hands: Hands, open_pier: PaintSta
     open_pier.state.shown.small.toggle()
     small = open_pier.overview.window
     assert small is not None and small.isVisible()
-    hands.wait(lambda: small._image is not None)
+    hands.wait(lambda: small.image is not None)
     drag_on(hands, small, QPointF(20, 20), QPointF(small.width() * 0.75, small.height() / 2))
     x = hands.window.desk.view.to_content(hands.window.desk.room.center()).x()
     assert abs(x - open_pier.content().width() * 0.75) < 60
@@ -489,7 +491,7 @@ def test_the_overview_lies_over_no_other_board(hands: Hands, open_pier: PaintSta
     open_pier.state.shown.small.toggle()
     small = open_pier.overview.window
     assert small is not None
-    hands.wait(lambda: small._image is not None)
+    hands.wait(lambda: small.image is not None)
     assert not small.geometry().intersects(board.geometry()) and desk.rect().contains(small.geometry())
 
 
@@ -615,7 +617,7 @@ def test_edges_of_things_meet_with_a_line(hands: Hands, open_pier: PaintStage) -
     hands.drag((262, 92), (240, 70), (219, 63))
     (ax, ay), (bx, by) = things_at(hands)[before - 2 : before]
     assert by == ay and bx - ax == 16  # side by side
-    assert open_pier.things._lines is None
+    assert open_pier.things.meeting_lines is None
 
 
 def test_tiles_are_strewn_about_as_things(hands: Hands, open_pier: PaintStage) -> None:
@@ -811,7 +813,7 @@ def test_the_places_of_a_tile_are_counted_and_gone_to(hands: Hands, open_pier: P
     assert len(seen) == number
     case = hands.window.tray.case
     cell_now = hands.session.cells_by_id[tile][1]
-    assert f"{number:,} in pier" in case._used(cell_now)
+    assert f"{number:,} in pier" in case.used(cell_now)
 
 
 def test_shapes_slide_along_with_the_view_as_if_drawn_anew(hands: Hands, open_pier: PaintStage) -> None:

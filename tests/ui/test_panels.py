@@ -103,7 +103,7 @@ def test_frames_are_selected_walked_and_spanned_in_the_strip(hands: Hands) -> No
     hands.press_widget(film, 8 + 10, 30, CTRL)
     assert len(hands.session.selection.cells) == 3
     film.reveal(hands.sheet("wren.png").cells[-1].id)
-    assert film._scroll > 0
+    assert film.scroll_px > 0
 
 
 def test_the_strip_shows_tiles_with_and_without_a_shape(hands: Hands) -> None:
@@ -126,10 +126,10 @@ def test_a_stamp_of_several_tiles_is_dragged_in_the_tray(hands: Hands) -> None:
     stamp = hands.session.selection.stamp
     assert stamp is not None and stamp.size == (2, 2) and len(stamp.cells) == 4
     tray = hands.window.tray
-    tray._toggle(hands.sheet("boardwalk.png").id)
+    tray.toggle_sheet(hands.sheet("boardwalk.png").id)
     assert all(s.name != "boardwalk.png" for g in case.groups for s, _c in g.tiles)
-    tray._toggle(hands.sheet("boardwalk.png").id)
-    hands.qtbot.keyClicks(tray._find, "lamp")
+    tray.toggle_sheet(hands.sheet("boardwalk.png").id)
+    hands.qtbot.keyClicks(tray.find_field, "lamp")
     assert {c.name for g in case.groups for _s, c in g.tiles} == {"lamp_dark", "lamp_lit"}
 
 

@@ -39,28 +39,28 @@ def test_what_takes_long_is_told_with_how_far_it_is(hands: Hands) -> None:
 def test_several_are_listed_and_each_can_be_cancelled(hands: Hands) -> None:
     told, works, got = hands.window.findings.running, [Slow(), Slow()], []
     jobs = [hands.session.jobs.start("Rowing", work, got.append) for work in works]
-    hands.wait(lambda: told.isVisible() and set(jobs) <= set(told._shown))
-    assert told.words == f"{len(told._shown)} at work"
+    hands.wait(lambda: told.isVisible() and set(jobs) <= set(told.shown))
+    assert told.words == f"{len(told.shown)} at work"
     hands.press_widget(told)
     rows = {line.job: line for line in told.board.findChildren(_JobRow)}
     assert told.board.isVisible() and set(jobs) <= set(rows)
     hands.press_widget(rows[jobs[0]].cancel)
-    hands.wait(lambda: works[0].left.is_set() and jobs[0] not in told._shown)
-    assert not works[1].left.is_set() and jobs[1] in told._shown
+    hands.wait(lambda: works[0].left.is_set() and jobs[0] not in told.shown)
+    assert not works[1].left.is_set() and jobs[1] in told.shown
     works[1].go.set()
-    hands.wait(lambda: got == ["home"] and jobs[1] not in told._shown)
+    hands.wait(lambda: got == ["home"] and jobs[1] not in told.shown)
     told.board.hide()
 
 
 def test_what_writes_files_is_not_cancelled(hands: Hands) -> None:
     told, work = hands.window.findings.running, Slow()
     job = hands.session.jobs.start("Saving", work, how=How(writes=True))
-    hands.wait(lambda: job in told._shown)
+    hands.wait(lambda: job in told.shown)
     hands.press_widget(told)
     line = next(line for line in told.board.findChildren(_JobRow) if line.job is job)
     assert line.cancel.isHidden()
     work.go.set()
-    hands.wait(lambda: job not in told._shown and not told.board.isVisible())
+    hands.wait(lambda: job not in told.shown and not told.board.isVisible())
 
 
 def test_short_work_is_not_told(hands: Hands) -> None:
@@ -68,7 +68,7 @@ def test_short_work_is_not_told(hands: Hands) -> None:
     hands.session.jobs.start("A moment", lambda job: 1, got.append)
     hands.wait(lambda: bool(got))
     told.refresh()
-    assert running.AFTER_S > 0.5 and all(job.label != "A moment" for job in told._shown)
+    assert running.AFTER_S > 0.5 and all(job.label != "A moment" for job in told.shown)
 
 
 def test_it_opens_no_window_of_its_own(hands: Hands) -> None:
@@ -77,8 +77,8 @@ def test_it_opens_no_window_of_its_own(hands: Hands) -> None:
     before = {w for w in QApplication.topLevelWidgets() if w.isVisible()}
     told, work = hands.window.findings.running, Slow()
     job = hands.session.jobs.start("Rowing", work)
-    hands.wait(lambda: job in told._shown)
+    hands.wait(lambda: job in told.shown)
     assert hands.window.isActiveWindow()
     assert {w for w in QApplication.topLevelWidgets() if w.isVisible()} == before
     work.go.set()
-    hands.wait(lambda: job not in told._shown)
+    hands.wait(lambda: job not in told.shown)

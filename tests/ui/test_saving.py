@@ -58,7 +58,7 @@ def test_the_window_saves_by_itself_unless_told_not_to(
     hands.qtbot.wait(100)
     assert hands.session.saver.unsaved and not hands.session.saver.saving
     window.commands.run_id("file.autosave")
-    window.later.autosave._left(Qt.ApplicationState.ApplicationInactive)
+    window.later.autosave.application_left(Qt.ApplicationState.ApplicationInactive)
     hands.wait(lambda: not hands.session.saver.unsaved and not hands.session.saver.saving, 15_000)
 
 
@@ -82,7 +82,7 @@ def test_a_window_that_was_closed_without_saving_saves_nothing_later(
         "rushweed.ui.window.may_close", lambda _window: True
     )  # as "Close without saving" answers
     window.close()
-    window.later.autosave._left(Qt.ApplicationState.ApplicationInactive)
+    window.later.autosave.application_left(Qt.ApplicationState.ApplicationInactive)
     window.later.autosave.save()
     assert not window.session.document.edit("Rename", lambda p: p) and not window.later.watch._watcher.files()
     hands.qtbot.wait(200)

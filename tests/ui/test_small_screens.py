@@ -76,7 +76,7 @@ def test_shipping_never_folds(hands: Hands) -> None:
     hands.session.go("ship")
     hands.qtbot.wait(80)
     stage = hands.window.stage("ship")
-    assert stage._ship.isVisible() and stage._ship.parent() is stage.option_line  # type: ignore[attr-defined]
+    assert stage.ship_button.isVisible() and stage.ship_button.parent() is stage.option_line  # type: ignore[attr-defined]
 
 
 def test_no_control_of_a_card_lies_over_another(hands: Hands) -> None:
@@ -214,10 +214,10 @@ def test_the_names_of_the_stages_never_meet(hands: Hands) -> None:
     hands.window.setMinimumSize(1, 1)
     for wide in (853, 960, 1024, 1280):
         small(hands, wide, 600)
-        px, numbered = tabs._lettering()
+        px, numbered = tabs.lettering()
         metrics = QFontMetricsF(tabs.look.font(px, bold=True))
         longest = max(metrics.horizontalAdvance(words) for _key, words in tabs.stages)
-        assert longest + (12 if numbered else 0) <= tabs._wide, wide
+        assert longest + (12 if numbered else 0) <= tabs.text_room, wide
 
 
 def test_the_row_of_what_is_shown_comes_into_view_on_the_shelf(hands: Hands) -> None:
@@ -241,10 +241,10 @@ def test_in_a_very_narrow_window_the_stages_are_still_told_apart(hands: Hands) -
     for wide in (1280, 853, 640, 420):
         rail.resize(wide, 40)
         rail.layout().activate()  # type: ignore[union-attr]
-        px, numbered = rail.tabs._lettering()
+        px, numbered = rail.tabs.lettering()
         names = [name if px else str(n + 1) for n, (_key, name) in enumerate(rail.tabs.stages)]
         metrics = QFontMetricsF(rail.look.font(px or 13, True))
-        assert max(metrics.horizontalAdvance(name) for name in names) <= rail.tabs._wide
+        assert max(metrics.horizontalAdvance(name) for name in names) <= rail.tabs.text_room
         assert rail.tabs.geometry().right() < rail.undo.geometry().left()
         assert rail.finder.geometry().right() <= wide and not rail.grab().isNull()
         assert (px > 0) == (wide > 420) and (not numbered or wide == 1280)
@@ -260,5 +260,5 @@ def test_a_narrow_strip_keeps_its_controls_and_lets_its_hint_go(hands: Hands) ->
     for wide, told in ((1280, True), (860, False), (1280, True)):
         hands.window.resize(wide, 640)
         hands.qtbot.wait(60)
-        assert ("double-click" in strip._chosen.text()) == told
+        assert ("double-click" in strip.chosen_words.text()) == told
         assert strip.which.width() >= strip.which.sizeHint().width()

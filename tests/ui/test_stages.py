@@ -185,7 +185,7 @@ def test_a_name_is_changed_in_the_strip(hands: Hands) -> None:
     hands.click(8, 8)
     film = hands.window.strip.film
     hands.keys("F2")
-    hands.type(film._editor, "gangway")
+    hands.type(film.editor, "gangway")
     assert hands.sheet("boardwalk.png").cells[0].name == "gangway"
 
 
@@ -195,7 +195,7 @@ def test_the_card_says_whether_a_tile_repeats(hands: Hands) -> None:
     hands.session.selection.choose_cells((hands.cell("boardwalk.png", "deck_mid_a").id,))
     assert [v.text() for v, _d in repeats.verdicts] == ["no seam", "not joined"]
     hands.session.selection.choose_cells(())
-    assert repeats._nine.image is None
+    assert repeats.nine.image is None
 
 
 def test_many_names_follow_a_pattern_while_it_is_typed(hands: Hands) -> None:
@@ -452,7 +452,7 @@ def test_a_stamp_taken_from_the_level_is_turned_and_painted(painting: Hands) -> 
     painting.drag(spot(10, 12), spot(12, 12))
     stamp = painting.session.selection.stamp
     assert stamp is not None and stamp.size == (3, 1)
-    assert painting.window.tray.case._chosen is None
+    assert painting.window.tray.case.chosen is None
     painting.keys("U")
     painting.window.desk.look_at(13 * 16, 6 * 16)
     painting.click(*spot(5, 3))
@@ -586,7 +586,7 @@ def test_the_atlas_is_shown_and_shipped(hands: Hands, tmp_path: Path, qtbot: QtB
         pass
     assert "Shipped" in hands.window.notice.words.text()
     hands.press_widget(stage.settings.limit, x=8)
-    hands.wait(lambda: stage._fault is not None)
+    hands.wait(lambda: stage.fault is not None)
     assert "516 x 340" in hands.window.notice.words.text()
     hands.session.document.undo()
     hands.wait(lambda: stage.board is not None)
@@ -596,10 +596,10 @@ def test_ways_to_ship_are_made_changed_and_shipped(hands: Hands, tmp_path: Path,
     hands.open_sheet("wren.png", "ship")
     stage = ship_stage(hands)
     hands.wait(lambda: stage.board is not None)
-    hands.press_widget(stage._add)
+    hands.press_widget(stage.add_button)
     assert stage.way.name == "Desktop game 2" and hands.session.project.ways == (stage.way,)
     hands.type(stage.settings.name, "mine")
-    assert stage.way.name == "mine" and stage._ways.currentText() == "mine"
+    assert stage.way.name == "mine" and stage.ways_box.currentText() == "mine"
     hands.press_widget(stage.settings.sides, x=8)
     hands.press_widget(stage.settings.turned)
     hands.press_widget(stage.settings.picture, x=60)
@@ -614,7 +614,7 @@ def test_ways_to_ship_are_made_changed_and_shipped(hands: Hands, tmp_path: Path,
     hands.wait(lambda: stage.board is not None and len(stage.board.items) > 100)
     hands.click(*on_board(stage, "walk_3"))
     assert hands.session.selection.cell is not None and hands.session.selection.cell.name == "walk_3"
-    hands.press_widget(stage._all)
+    hands.press_widget(stage.all_button)
     plain = hands.session.folder.path.parent / "plain"
     hands.wait(
         lambda: (plain / "files.json").exists() and (tmp_path / "mine" / "files.json").exists(), 20_000
@@ -624,7 +624,7 @@ def test_ways_to_ship_are_made_changed_and_shipped(hands: Hands, tmp_path: Path,
         plain / "frames" / "wren" / "walk_3.png"
     ).exists()
     stage.show_way(next(w.id for w in hands.session.project.ways if w.name == "mine"))
-    hands.press_widget(stage._remove)
+    hands.press_widget(stage.remove_button)
     assert [w.name for w in hands.session.project.ways] == ["Plain files"]
     hands.session.document.undo()
     assert "mine" in [w.name for w in hands.session.project.ways]
@@ -650,7 +650,7 @@ def test_the_whole_way_from_a_picture_to_shipped_files(
     hands.type(cut_stage(hands).cell, "16x16")
     assert len(hands.sheet("ground.png").cells) == 6
     hands.window.rail.tabs.chosen.emit("tune")
-    hands.press_widget(tune_stage(hands)._one)
+    hands.press_widget(tune_stage(hands).one)
     hands.window.rail.tabs.chosen.emit("shape")
     hands.keys("Ctrl+A", "1", "Ctrl+L")
     window.tray.refresh()

@@ -45,7 +45,7 @@ def wait_for(hands: Hands, stage: WalkStage) -> None:
 def hold(hands: Hands, stage: WalkStage, key: Key, steps: int) -> None:
     """A key held on the Desk while so many steps pass."""
     QTest.keyPress(hands.window.desk, key)
-    stage.play._timer.stop()
+    stage.play.timer.stop()
     stage.play.advance(steps)
     QTest.keyRelease(hands.window.desk, key)
 
@@ -71,7 +71,7 @@ def test_time_runs_by_the_clock_and_stands_when_focus_is_lost(hands: Hands) -> N
     now = [0.0]
     stage.play.clock = lambda: now[0]
     stage.play.go()
-    stage.play._timer.stop()
+    stage.play.timer.stop()
     before = stage.play.walk.step  # type: ignore[union-attr]
     now[0] += 0.1
     stage.play.tick()
@@ -97,8 +97,8 @@ def test_time_runs_back_and_the_line_scrubs(hands: Hands) -> None:
     QTest.keyPress(hands.window.desk, Key.Key_Backspace)
     now = [0.0]
     stage.play.clock = lambda: now[0]
-    stage.play._last = 0.0
-    stage.play._timer.stop()
+    stage.play.last_tick = 0.0
+    stage.play.timer.stop()
     now[0] += 0.25
     stage.play.tick()
     assert 59 <= last - walk.step <= 61 and walk.feet[0] < far
@@ -177,18 +177,18 @@ def test_the_card_changes_the_walker_and_the_walk_goes_on(hands: Hands) -> None:
     stage = walk_of(hands)
     hold(hands, stage, Key.Key_Right, 60)
     feet = stage.play.walk.feet  # type: ignore[union-attr]
-    stage._card.kind.edited.emit("heavy")
+    stage.walk_card.kind.edited.emit("heavy")
     assert hands.session.selection.level.walker.run == HEAVY.run  # type: ignore[union-attr]
     wait_for(hands, stage)
     assert abs(stage.play.walk.feet[0] - feet[0]) < 2  # type: ignore[union-attr]
-    field = stage._card._fields["jump"]
+    field = stage.walk_card.number_fields["jump"]
     field.setFocus()
     field.setText("3.5")
     field.textEdited.emit("3.5")
     field.editingFinished.emit()
     level = hands.session.selection.level
     assert level is not None and level.walker is not None and level.walker.jump == 3.5
-    assert stage._card.kind.value == "own" and "u/s²" in stage._card.gravity.text()
+    assert stage.walk_card.kind.value == "own" and "u/s²" in stage.walk_card.gravity.text()
     hands.session.document.undo()
     hands.session.document.undo()
     assert hands.session.selection.level.walker is None  # type: ignore[union-attr]
@@ -204,7 +204,7 @@ def test_runs_are_kept_shown_tested_and_exported(
     stage.runs.keep()
     level = hands.session.selection.level
     assert level is not None and level.runs[-1].end == end
-    rows = stage._card.runs
+    rows = stage.walk_card.runs
     rows.chosen = level.runs[-1].id
     stage.refresh()
     rows.must.edited.emit(True)
@@ -232,7 +232,7 @@ def test_reach_is_found_beside_the_window_and_a_place_is_walked_to(hands: Hands)
     hands.qtbot.waitUntil(lambda: stage.reach.found is not None, timeout=SLOW)
     found = stage.reach.found
     assert found is not None and len(found.places) > 100
-    assert "places" in stage._card.reach.lines["reached"].text()
+    assert "places" in stage.walk_card.reach.lines["reached"].text()
     place = min(found.places, key=lambda p: abs(p.x - 22 * 16) + abs(p.y - 7 * 16))
     stage.reach.aimed = (place.x, place.y)
     stage.runs.show_way()
@@ -244,14 +244,14 @@ def test_reach_is_found_beside_the_window_and_a_place_is_walked_to(hands: Hands)
 
 def test_keys_can_be_set_and_are_remembered(hands: Hands) -> None:
     stage = walk_of(hands)
-    field = stage._card.keys["jump"]
+    field = stage.walk_card.keys["jump"]
     field.pressed.emit()
     QTest.keyClick(field, Key.Key_J)
     assert stage.keys.action(Key.Key_J) == "jump" and stage.keys.action(Key.Key_Space) == "jump"
-    stage._card.keys["left"].edited.emit(int(Key.Key_D))
+    stage.walk_card.keys["left"].edited.emit(int(Key.Key_D))
     assert stage.keys.action(Key.Key_D) == "left" and stage.keys.action(Key.Key_Right) == "right"
     assert "walk_keys/jump" in hands.window.settings.allKeys()
-    stage._card.reset_keys()
+    stage.walk_card.reset_keys()
     assert stage.keys.action(Key.Key_D) == "right"
 
 

@@ -47,10 +47,10 @@ def starter() -> str:
     """What starts this Rushweed, as the Exec key of a desktop entry wants it quoted."""
     script = Path(sys.executable).parent / "rushweed"
     words = [str(script)] if script.exists() else [sys.executable, "-m", "rushweed"]
-    return " ".join(_quoted(word) for word in words)
+    return " ".join(quoted(word) for word in words)
 
 
-def _quoted(word: str) -> str:
+def quoted(word: str) -> str:
     for letter in ("\\", '"', "`", "$"):
         word = word.replace(letter, "\\" + letter)
     return '"' + word.replace("%", "%%").replace("\\", "\\\\") + '"'

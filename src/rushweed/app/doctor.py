@@ -29,8 +29,8 @@ class Answer(NamedTuple):
 def look() -> list[Answer]:
     """Everything, in the order in which it is told."""
     return [
-        Answer("Rushweed", __version__), _python(), *map(_package, PACKAGES), _screen(), _fonts(),
-        *(_writable(name, folder) for name, folder in _folders()), _room(), _kernels(),
+        Answer("Rushweed", __version__), _python(), *map(package, PACKAGES), screen(), _fonts(),
+        *(writable(name, folder) for name, folder in _folders()), _room(), _kernels(),
     ]  # fmt: skip
 
 
@@ -39,14 +39,14 @@ def _python() -> Answer:
     return Answer("Python", f"{platform.python_version()}, {platform.platform()}", cure)
 
 
-def _package(name: str) -> Answer:
+def package(name: str) -> Answer:
     try:
         return Answer(name, metadata.version(name))
     except metadata.PackageNotFoundError:
         return Answer(name, "not installed", f"Install it: python -m pip install {name}")
 
 
-def _screen() -> Answer:
+def screen() -> Answer:
     """Qt is asked in a process of its own: without a screen it ends the one that asks."""
     import subprocess
 
@@ -87,7 +87,7 @@ def _folders() -> list[tuple[str, Path]]:
     ]
 
 
-def _writable(name: str, folder: Path) -> Answer:
+def writable(name: str, folder: Path) -> Answer:
     """Whether a folder is there, or could be made, and may be written to."""
     there = folder
     while not there.exists() and there != there.parent:

@@ -100,7 +100,7 @@ def finish(out: Path) -> None:
     """Finish a change that a kill has left half done, before anything is compared with what stands there.
     Raises StoreError."""
     if (out / WORK).is_dir() and not (out / WORK).is_symlink():
-        with _alone(out):
+        with alone(out):
             keep_promise(out, out / WORK)
 
 
@@ -127,7 +127,7 @@ def put_in_place(
         return
     try:
         out.mkdir(parents=True, exist_ok=True)
-        with _alone(out):
+        with alone(out):
             _tidy(out)
             try:
                 _exchange(out, made, kept, gone, before)
@@ -144,7 +144,7 @@ def put_in_place(
 
 
 @contextlib.contextmanager
-def _alone(out: Path) -> Iterator[None]:
+def alone(out: Path) -> Iterator[None]:
     """Only one ships into a folder at a time. Raises StoreError."""
     handle = os.open(out, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
     try:
@@ -177,7 +177,7 @@ def _exchange(
     try:
         # its list comes first: what a kill leaves is known by it
         for name in sorted(made, key=lambda n: n != LIST):
-            _write(new / name, made[name])
+            write_beside(new / name, made[name])
         ours = {str(p) for name in (*made, *(before.files if before else ())) for p in Path(name).parents}
         _link_all(out, new, {*made, *gone}, ours)
         missing = [name for name in kept if not (new / name).exists()]
@@ -185,7 +185,7 @@ def _exchange(
             raise _CannotExchange
         shutil.copymode(out, new)
         _sync(new)
-        _swap(new, out)
+        swap(new, out)
     except BaseException:
         _clear(new, out)
         raise
@@ -197,7 +197,8 @@ def _is_below(path: Path, folder: Path) -> bool:
     return path == folder or folder in path.parents
 
 
-def _write(path: Path, data: bytes) -> None:
+def write_beside(path: Path, data: bytes) -> None:
+    """Write a file of the shipment that is made beside the last one, with its folders. Raises OSError."""
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_bytes(data)
 
@@ -257,7 +258,7 @@ def _sync(folder: Path) -> None:
         os.close(handle)
 
 
-def _swap(one: Path, other: Path) -> None:
+def swap(one: Path, other: Path) -> None:
     """Let two folders change places. Raises _CannotExchange."""
     renameat2 = getattr(_libc(), "renameat2", None)
     if renameat2 is None:

@@ -184,10 +184,11 @@ class TileShapes:
                 cell = self._cells[table[(value >> 3) - 1]][1]
                 spot = (x0 - 1 + int(column), y0 - 1 + int(row))
                 corner = np.array([spot[0] * size[0] * k.SUB + dx, spot[1] * size[1] * k.SUB + dy])
-                for shape, ring in self._rings_of(cell, value & 7):
+                for shape, ring in self.rings_of(cell, value & 7):
                     yield shape, cell, spot, ring + corner
 
-    def _rings_of(self, cell: Cell, turn: int) -> list[tuple[Shape, np.ndarray]]:
+    def rings_of(self, cell: Cell, turn: int) -> list[tuple[Shape, np.ndarray]]:
+        """The shapes of a cell as it is turned, each with its corners, int (n, 2), sub-px of the cell."""
         key = (cell.id, turn)
         if key not in self._rings:
             made = []

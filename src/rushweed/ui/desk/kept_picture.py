@@ -33,7 +33,7 @@ class Turns(QObject):
         self._waiting: list[Callable[[], None]] = []
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
-        self._idle.timeout.connect(self._next)
+        self._idle.timeout.connect(self.next_turn)
 
     def want(self, draw: Callable[[], None]) -> None:
         if draw not in self._waiting:
@@ -43,7 +43,7 @@ class Turns(QObject):
     def drop(self, draw: Callable[[], None]) -> None:
         self._waiting = [one for one in self._waiting if one != draw]
 
-    def _next(self) -> None:
+    def next_turn(self) -> None:
         end = time.perf_counter() + TURN_S
         for draw in list(self._waiting):
             if draw in self._waiting and time.perf_counter() < end:
@@ -80,7 +80,7 @@ class KeptPicture(QObject):
     def forget(self) -> None:
         """Draw all of it the next time."""
         self._place = None
-        self._turns.drop(self._draw_ahead)
+        self._turns.drop(self.draw_ahead)
 
     def bring(self, place: Place, stale: QRectF | None, slides: bool = True) -> None:
         """Let it show what is at a place now; `stale` is the part that has changed, None where all has. What
@@ -108,7 +108,7 @@ class KeptPicture(QObject):
             self._reach(self._wanted(seen))
         self._go_on(seen)
         if self._left or slides and not self._heading.isNull():
-            self._turns.want(self._draw_ahead)
+            self._turns.want(self.draw_ahead)
 
     def lacks(self, room: QRect) -> bool:
         """Whether something in sight, screen px, was not drawn whole."""
@@ -174,7 +174,7 @@ class KeptPicture(QObject):
             self._anew(QRect(QPoint(left, first), QPoint(right, last)))
         self._drawn = QRect(QPoint(left, top), QPoint(right, bottom))
 
-    def _draw_ahead(self) -> None:
+    def draw_ahead(self) -> None:
         """Some of what comes into sight if the pan goes on."""
         place = self._place
         if place is None or not self._is_current(place):
@@ -182,7 +182,7 @@ class KeptPicture(QObject):
         self._begin()
         if self._left:
             self._go_on(self._left[0])
-            self._turns.want(self._draw_ahead)
+            self._turns.want(self.draw_ahead)
             return
         seen = place.room.translated(-self._moved)
         most, wanted, next_ = (
@@ -206,7 +206,7 @@ class KeptPicture(QObject):
             wanted.setBottom(next_.bottom())
         if across or down:
             self._reach(wanted)
-            self._turns.want(self._draw_ahead)
+            self._turns.want(self.draw_ahead)
         self._hurry = AHEAD
 
     def _ahead_of(self, part: QRect, px: int) -> QRect:

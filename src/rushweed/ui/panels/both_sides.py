@@ -25,7 +25,7 @@ class Side(Pressable):
         super().__init__()
         self.look, self.title, self.facts = look, title, side.facts
         self.chosen = False
-        self._image = QImage() if side.picture is None else image_of(side.picture)
+        self.image = QImage() if side.picture is None else image_of(side.picture)
         self.setFixedSize(PICTURE[0], PICTURE[1] + CAPTION)
         self.setAccessibleName(f"{title}: {side.facts}")
         self.setToolTip(f"{title}: {side.facts}")
@@ -42,7 +42,7 @@ class Side(Pressable):
         painter, look = QPainter(self), self.look
         box = QRectF(4, 4, PICTURE[0] - 8, PICTURE[1] - 8)
         painter.fillRect(box, checker(look, 6))
-        image = self._image
+        image = self.image
         if image.isNull():
             painter.setFont(look.font(12))
             painter.setPen(look.colour("quiet"))

@@ -20,14 +20,14 @@ class EditsList(QFrame):
         super().__init__(parent, Qt.WindowType.Popup)
         self.look, self.session = look, session
         self.setObjectName("finder")
-        self._head = label("", "quiet")
+        self.head = label("", "quiet")
         self.list = QListWidget()
         self.list.setAccessibleName("Edits")
         self.list.itemClicked.connect(self._chosen)
         self.list.itemActivated.connect(self._chosen)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 8)
-        layout.addWidget(self._head)
+        layout.addWidget(self.head)
         layout.addWidget(self.list)
 
     def open(self, under: QWidget) -> None:
@@ -35,7 +35,7 @@ class EditsList(QFrame):
         history = self.session.document.history
         labels, place = history.labels, history.place
         undone = len(labels) - place
-        self._head.setText(f"{place} made, {undone} undone" if undone else f"{place} made")
+        self.head.setText(f"{place} made, {undone} undone" if undone else f"{place} made")
         first = "As it was opened" if history.whole else "As far back as is kept"
         self.list.clear()
         for number in range(len(labels), -1, -1):

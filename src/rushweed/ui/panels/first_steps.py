@@ -63,17 +63,17 @@ class FirstSteps(QFrame):
         self.setFixedWidth(WIDE)
         self.setCursor(Qt.CursorShape.ArrowCursor)
         self._seen: set[str] = set()  # stages whose step was done in this window
-        self._title, self._how = label("", "head"), label("", "quiet")
+        self.heading, self._how = label("", "head"), label("", "quiet")
         self._how.setWordWrap(True)
         self._number = label("", "quiet")
         close = IconButton(look, icons, "x", "Close; Find a command brings it back", px=14)
         close.pressed.connect(self.close_for_good)
-        self._go = button("Go there")
-        self._go.clicked.connect(lambda: session.go(STEPS[self.now].stage))
+        self.go_button = button("Go there")
+        self.go_button.clicked.connect(lambda: session.go(STEPS[self.now].stage))
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 8, 8, 12)
         box.setSpacing(4)
-        for parts in ((self._title, None, self._number, close), (self._how,), (self._go, None)):
+        for parts in ((self.heading, None, self._number, close), (self._how,), (self.go_button, None)):
             line = QWidget()
             line.setLayout(row(*parts))
             box.addWidget(line)
@@ -139,15 +139,15 @@ class FirstSteps(QFrame):
             return
         done = self.done
         if all(done):
-            self._title.setText("That is the whole way")
+            self.heading.setText("That is the whole way")
             self._how.setText("The guide (F1) tells more of each stage.")
-            self._go.hide()
+            self.go_button.hide()
         else:
             self.now = done.index(False)
             step = STEPS[self.now]
-            self._title.setText(step.title)
+            self.heading.setText(step.title)
             self._how.setText(step.how)
-            self._go.setVisible(self.session.stage != step.stage)
+            self.go_button.setVisible(self.session.stage != step.stage)
         self._number.setText(f"{sum(done)} of {len(STEPS)}")
         self._place()
         self.update()

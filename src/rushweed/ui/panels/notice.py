@@ -40,11 +40,11 @@ class NoticeStrip(QWidget):
         self.buttons = QWidget()
         self.holder = QHBoxLayout(self.buttons)
         self.holder.setContentsMargins(0, 0, 0, 0)
-        self._close = IconButton(look, icons, "x", "Close", px=14)
-        self._close.pressed.connect(self._dismiss)
+        self.close_button = IconButton(look, icons, "x", "Close", px=14)
+        self.close_button.pressed.connect(self._dismiss)
         if not closes:
-            self._close.hide()
-        self.setLayout(row(self.words, self.buttons, None, self._close))
+            self.close_button.hide()
+        self.setLayout(row(self.words, self.buttons, None, self.close_button))
         layout = self.layout()
         assert layout is not None
         layout.setContentsMargins(36, 0, 8, 0)

@@ -74,7 +74,7 @@ class StageTabs(Keyed):
         self.set_keyed("Stages")
 
     def spots(self) -> list[Spot]:
-        wide = self._wide
+        wide = self.text_room
         return [Spot(QRectF(i * wide, 0, wide, 40), words) for i, (_key, words) in enumerate(self.stages)]
 
     def first_spot(self) -> int:
@@ -93,7 +93,7 @@ class StageTabs(Keyed):
             self.update()
 
     @property
-    def _wide(self) -> float:
+    def text_room(self) -> float:
         """Px of a tab: all of them are always in view."""
         return max(min(STAGE_WIDE, self.width() // len(self.stages)), 1)
 
@@ -101,7 +101,7 @@ class StageTabs(Keyed):
         return QSize(STAGE_LEAST * len(self.stages), 40)
 
     def _at(self, x: float) -> int:
-        index = int(x // self._wide)
+        index = int(x // self.text_room)
         return index if 0 <= index < len(self.stages) else -1
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -130,9 +130,9 @@ class StageTabs(Keyed):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         look, painter = self.look, QPainter(self)
-        px, numbered = self._lettering()
+        px, numbered = self.lettering()
         for i, (key, words) in enumerate(self.stages):
-            box = QRectF(i * self._wide, 0, self._wide, 40)
+            box = QRectF(i * self.text_room, 0, self.text_room, 40)
             chosen = key == self._now
             if chosen:
                 painter.fillRect(box, look.colour("raised"))
@@ -156,10 +156,10 @@ class StageTabs(Keyed):
             painter.drawText(QRectF(start + before, 3, wide + 4, 22), line, words)
             self._progress(painter, box, self._states.get(key, []))
 
-    def _lettering(self) -> tuple[int, bool]:
+    def lettering(self) -> tuple[int, bool]:
         """The size of the names, px, and whether there is room for a number before each; 0 px where there is
         room for the numbers only."""
-        room = self._wide - 6
+        room = self.text_room - 6
         for px, numbered in ((13, True), (13, False), (12, False), (11, False)):
             metrics = QFontMetricsF(self.look.font(px, bold=True))
             longest = max(metrics.horizontalAdvance(words) for _key, words in self.stages)

@@ -63,7 +63,7 @@ class Running(DropButton):
         self.board.setObjectName("board")
         self._rows = QVBoxLayout(self.board)
         self._rows.setContentsMargins(12, 8, 12, 8)
-        self._shown: list[Job] = []
+        self.shown: list[Job] = []
         self.share = -1.0
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
@@ -85,8 +85,8 @@ class Running(DropButton):
         self.setVisible(bool(jobs))
         if jobs:
             self.show_words(_told(jobs[0]) if len(jobs) == 1 else f"{len(jobs)} at work")
-        if jobs != self._shown:
-            self._shown = jobs
+        if jobs != self.shown:
+            self.shown = jobs
             if not jobs:
                 self.board.hide()
             elif self.board.isVisible():
@@ -100,7 +100,7 @@ class Running(DropButton):
 
     def _list(self) -> None:
         emptied(self._rows)
-        for job in self._shown:
+        for job in self.shown:
             self._rows.addWidget(_JobRow(self.look, job))
         self._place()
 
@@ -111,7 +111,7 @@ class Running(DropButton):
         self.board.show()
 
     def _place(self) -> None:
-        self.board.setFixedSize(WIDE, 16 + 38 * len(self._shown))
+        self.board.setFixedSize(WIDE, 16 + 38 * len(self.shown))
         corner = self.mapToGlobal(QPoint(self.width() - WIDE, -self.board.height() - 4))
         screen = self.screen()
         if screen is not None:

@@ -120,7 +120,7 @@ class _Pictures(Keyed):
         self.zoom: float = 2
         self._zoomed = False  # whether somebody chose it
         self.room = 400  # px that are seen side by side
-        self._found: frozenset[str] = frozenset()
+        self.found: frozenset[str] = frozenset()
         self._start: tuple[int, int, int] | None = None  # sheet, column, row
         self._chosen: tuple[int, QRect] | None = None
         self._hover: tuple[int, int, int] | None = None
@@ -139,7 +139,7 @@ class _Pictures(Keyed):
     def show_laid(self, laid: list[Laid], found: frozenset[str]) -> None:
         if [one.sheet for one in laid] != [one.sheet for one in self.laid]:
             self._chosen = self._hover = None
-        self.laid, self._found = laid, found
+        self.laid, self.found = laid, found
         if laid and not self._zoomed:
             side = max(commonest_size(laid[0].sheet))
             self.zoom = min(ZOOMS, key=lambda zoom: abs(math.log(zoom * side / TILE)))
@@ -257,7 +257,7 @@ class _Pictures(Keyed):
             image = self._arriving.image(one.sheet)
             if image is not None:
                 painter.drawImage(box, image)
-            if self._found:
+            if self.found:
                 self._fade(painter, one, box)
             under = None if self._hover is None else (self._hover[0], QRect(*self._hover[1:], 1, 1))
             for marked, role in ((under, "straw"), (self._chosen, "rust")):
@@ -272,7 +272,7 @@ class _Pictures(Keyed):
         """What was not looked for becomes faint."""
         colour = self.look.colour("paper", 0.75)
         for place, cell in enumerate(one.sheet.cells):
-            if cell.id not in self._found and place in one.places:
+            if cell.id not in self.found and place in one.places:
                 x, y, w, h = cell.rect
                 z = self.zoom
                 painter.fillRect(QRectF(box.left() + x * z, box.top() + y * z, w * z, h * z), colour)

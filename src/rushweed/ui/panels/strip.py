@@ -42,15 +42,15 @@ class Film(QWidget):
         self.cells: list[Cell] = []
         self.numbers: dict[str, int] = {}
         self.shows_shapes = False
-        self._scroll = 0.0
+        self.scroll_px = 0.0
         self._drag: float | None = None
         self._checker = checker(look)
         self._marks = ShapeMarks(look)
-        self._editor = TextField("name", mono=True)
-        self._editor.setParent(self)
-        self._editor.hide()
-        self._editor.edited.connect(self._rename)
-        self._editor.editingFinished.connect(self._editor.hide)
+        self.editor = TextField("name", mono=True)
+        self.editor.setParent(self)
+        self.editor.hide()
+        self.editor.edited.connect(self._rename)
+        self.editor.editingFinished.connect(self.editor.hide)
         self._edited: str | None = None
         self.setMinimumHeight(FRAME + TOP + 28)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -72,26 +72,26 @@ class Film(QWidget):
         if index is None:
             return
         left = index * PITCH
-        if left < self._scroll:
-            self._scroll = left
-        elif left + PITCH > self._scroll + self.width() - 8:
-            self._scroll = left + PITCH - self.width() + 8
+        if left < self.scroll_px:
+            self.scroll_px = left
+        elif left + PITCH > self.scroll_px + self.width() - 8:
+            self.scroll_px = left + PITCH - self.width() + 8
         self._clamp()
         self.update()
 
     def _clamp(self) -> None:
         most = max(len(self.cells) * PITCH - self.width() + 8, 0)
-        self._scroll = min(max(self._scroll, 0), most)
+        self.scroll_px = min(max(self.scroll_px, 0), most)
 
     def _index(self, x: float) -> int:
-        return int((x - 8 + self._scroll) // PITCH)
+        return int((x - 8 + self.scroll_px) // PITCH)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
         turn = event.angleDelta()
-        self._scroll -= turn.y() or turn.x()
+        self.scroll_px -= turn.y() or turn.x()
         self._clamp()
-        self._editor.hide()
+        self.editor.hide()
         self.update()
 
     def resizeEvent(self, event: object) -> None:
@@ -129,7 +129,7 @@ class Film(QWidget):
 
     def _jump(self, x: float) -> None:
         total = max(len(self.cells) * PITCH, 1)
-        self._scroll = (x - 8) / max(self.width() - 16, 1) * total - self.width() / 2
+        self.scroll_px = (x - 8) / max(self.width() - 16, 1) * total - self.width() / 2
         self._clamp()
         self.update()
 
@@ -142,7 +142,7 @@ class Film(QWidget):
     def spots(self) -> list[Spot]:
         """The cells in sight, for who cannot see them."""
         first, last = max(self._index(8), 0), min(self._index(self.width()), len(self.cells) - 1)
-        left = 8 - self._scroll
+        left = 8 - self.scroll_px
         return [
             Spot(QRectF(left + n * PITCH, TOP, FRAME, FRAME), self.cells[n].name)
             for n in range(first, last + 1)
@@ -163,15 +163,15 @@ class Film(QWidget):
             return False
         self.reveal(cell.id)
         self._edited = cell.id
-        self._editor.show_value(cell.name)
-        self._editor.setGeometry(round(8 + index * PITCH - self._scroll) - 2, TOP + FRAME + 1, PITCH - 2, 22)
-        self._editor.show()
-        self._editor.setFocus()
-        self._editor.selectAll()
+        self.editor.show_value(cell.name)
+        self.editor.setGeometry(round(8 + index * PITCH - self.scroll_px) - 2, TOP + FRAME + 1, PITCH - 2, 22)
+        self.editor.show()
+        self.editor.setFocus()
+        self.editor.selectAll()
         return True
 
     def _rename(self, text: str) -> None:
-        self._editor.hide()
+        self.editor.hide()
         if self._edited is not None:
             self.renamed.emit(self._edited, text)
 
@@ -202,11 +202,11 @@ class Film(QWidget):
             )
             return
         image, chosen = self.images.image(sheet), set(self.session.selection.cell_ids)
-        first = max(int(self._scroll // PITCH) - 1, 0)
-        last = min(int((self._scroll + self.width()) // PITCH) + 1, len(self.cells))
+        first = max(int(self.scroll_px // PITCH) - 1, 0)
+        last = min(int((self.scroll_px + self.width()) // PITCH) + 1, len(self.cells))
         for i in range(first, last):
             cell = self.cells[i]
-            x = round(8 + i * PITCH - self._scroll)
+            x = round(8 + i * PITCH - self.scroll_px)
             frame = QRectF(x, TOP, FRAME, FRAME)
             mine = cell.id in chosen
             painter.setBrushOrigin(frame.topLeft())
@@ -244,7 +244,7 @@ class Film(QWidget):
         room = self.width() - 16
         if total <= room:
             return
-        start, wide = self._scroll / total * room, max(room * self.width() / total, 24)
+        start, wide = self.scroll_px / total * room, max(room * self.width() / total, 24)
         painter.fillRect(QRectF(8, self.height() - 5, room, 1), self.look.colour("rule"))
         painter.fillRect(QRectF(8 + start, self.height() - 6, wide, 3), self.look.colour("reed"))
 
@@ -260,7 +260,7 @@ class Strip(Panel):
         self._what = label("", "quiet")
         self.which = ChoiceRow(look, [("all", "All"), ("with", "Shaped"), ("without", "Without")])
         self.which.edited.connect(lambda _v: self.refresh())
-        self._chosen = label("", "quiet")
+        self.chosen_words = label("", "quiet")
         self.pattern = TextField("names: walk_{n}", mono=True)
         self.pattern.setFixedWidth(210)
         tokens = "\n".join(f"{{{token}}}  {words}" for token, words in TOKENS.items())
@@ -274,7 +274,7 @@ class Strip(Panel):
         head = QWidget()
         head.setFixedHeight(28)
         head.setLayout(
-            row(label("Strip", "head"), self._what, 8, self.which, None, self._chosen, self.pattern)
+            row(label("Strip", "head"), self._what, 8, self.which, None, self.chosen_words, self.pattern)
         )
         layout = head.layout()
         assert layout is not None
@@ -319,7 +319,7 @@ class Strip(Panel):
         number = len(self.session.selection.cells)
         self.pattern.setVisible(self.session.stage == "cut" and number > 0)
         how = "double-click a name to change it" if cells and self.width() >= ROOM_FOR_HOW else ""
-        self._chosen.setText(f"{number} selected" if number > 1 else how)
+        self.chosen_words.setText(f"{number} selected" if number > 1 else how)
         self.film.show_cells(shown, {c.id: i for i, c in enumerate(cells)})
 
     def _renaming(self, text: str) -> Callable[[Project], Project] | None:

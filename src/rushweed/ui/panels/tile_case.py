@@ -60,7 +60,7 @@ class Case(Keyed):
         super().__init__()
         self.look, self.session = look, session
         self.groups: list[TileGroup] = []
-        self._chosen: tuple[int, QRect] | None = None  # group, columns and rows within it
+        self.chosen: tuple[int, QRect] | None = None  # group, columns and rows within it
         self._start: tuple[int, QPoint] | None = None
         self._made: Stamp | None = None
         self._scroll = 0.0
@@ -91,7 +91,7 @@ class Case(Keyed):
             groups.insert(0, auto)
         if groups != self.groups:
             self.groups = groups
-            self._chosen = None
+            self.chosen = None
             self._clamp()
         self.update()
 
@@ -146,10 +146,10 @@ class Case(Keyed):
         if spot != self._hover:
             self._hover = spot
             tile = self._tile(*spot) if spot else None
-            self.setToolTip(plain_tip(f"{tile[1].name}\n{tile[0].name}{self._used(tile[1])}") if tile else "")
+            self.setToolTip(plain_tip(f"{tile[1].name}\n{tile[0].name}{self.used(tile[1])}") if tile else "")
             self.update()
 
-    def _used(self, cell: Cell) -> str:
+    def used(self, cell: Cell) -> str:
         """How often a tile stands in the level."""
         level = self.session.selection.level
         number = tile_counts(level).get(cell.id, 0) if level is not None else 0
@@ -171,7 +171,7 @@ class Case(Keyed):
         box = QRect(
             QPoint(min(a.x(), b.x()), min(a.y(), b.y())), QPoint(max(a.x(), b.x()), max(a.y(), b.y()))
         )
-        self._chosen = (group, box)
+        self.chosen = (group, box)
         grid: list[list[str | None]] = []
         for line in range(box.top(), box.bottom() + 1):
             found = [self._tile(group, column, line) for column in range(box.left(), box.right() + 1)]
@@ -195,8 +195,8 @@ class Case(Keyed):
 
     def follow(self) -> None:
         """Mark no tile when the stamp in use came from elsewhere."""
-        if self._chosen is not None and self.session.selection.stamp is not self._made:
-            self._chosen = None
+        if self.chosen is not None and self.session.selection.stamp is not self._made:
+            self.chosen = None
             self.update()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
@@ -241,8 +241,8 @@ class Case(Keyed):
                     self._joined_mark(painter, box)
             if self._hover is not None and self._hover[0] == i and self._tile(*self._hover):
                 self._mark(painter, left, QRect(self._hover[1], self._hover[2], 1, 1), "straw")
-            if self._chosen is not None and self._chosen[0] == i:
-                self._mark(painter, left, self._chosen[1], "rust")
+            if self.chosen is not None and self.chosen[0] == i:
+                self._mark(painter, left, self.chosen[1], "rust")
         total = lefts[-1]
         if total > self.width():
             room = self.width() - 16

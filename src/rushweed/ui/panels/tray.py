@@ -49,12 +49,12 @@ class Tray(Panel):
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.refresh)
-        self._find = TextField("Find a tile")
-        self._find.setFixedWidth(FIND)
-        self._find.textChanged.connect(lambda _t: self.refresh())
+        self.find_field = TextField("Find a tile")
+        self.find_field.setFixedWidth(FIND)
+        self.find_field.textChanged.connect(lambda _t: self.refresh())
         self.way = ChoiceRow(look, [("kind", "Kinds"), ("sheet", "Sheets"), ("kept", "Kept")])
         self.way.setAccessibleName("What the Tray shows")
-        self._find.setAccessibleName("Find a tile")
+        self.find_field.setAccessibleName("Find a tile")
         self.way.setToolTip("Tiles by kind, as the artist laid them out, or the stamps that are kept")
         self.way.edited.connect(self.show_way)
         self._larger = IconButton(look, icons, "plus", "Larger  (Ctrl and the wheel)", px=13)
@@ -74,10 +74,10 @@ class Tray(Panel):
             line.addWidget(part)
         line.addLayout(self.chips)
         line.addStretch(1)
-        for tool in (self.which, self._smaller, self._larger, self._find, self.aside):
+        for tool in (self.which, self._smaller, self._larger, self.find_field, self.aside):
             line.addWidget(tool)
-        self._second, _rest = _line()  # where there is no room in the first
-        self._second.hide()
+        self.second_line, _rest = _line()  # where there is no room in the first
+        self.second_line.hide()
         self.case = Case(look, session, images)
         self.sheets, self.kept = SheetCase(look, session, images), KeptCase(look, session)
         self._cases = QStackedWidget()
@@ -87,7 +87,7 @@ class Tray(Panel):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(self._head)
-        box.addWidget(self._second)
+        box.addWidget(self.second_line)
         box.addWidget(self._cases, 1)
         session.selection.focused.connect(self.case.follow)
         session.selection.focused.connect(self.sheets.pictures.follow)
@@ -107,18 +107,18 @@ class Tray(Panel):
         and a narrow Tray has a second line."""
         self._what.setVisible(self.width() > ROOM_FOR_WORDS)
         narrow = self.width() < ROOM_FOR_ONE_LINE
-        if narrow != self._second.isVisibleTo(self):
-            self._second.setVisible(narrow)
-            first, second = self._head.layout(), self._second.layout()
+        if narrow != self.second_line.isVisibleTo(self):
+            self.second_line.setVisible(narrow)
+            first, second = self._head.layout(), self.second_line.layout()
             assert isinstance(first, QHBoxLayout) and isinstance(second, QHBoxLayout)
             if narrow:
                 second.addWidget(self.which)
-                second.addWidget(self._find, 1)
+                second.addWidget(self.find_field, 1)
             else:
                 first.insertWidget(first.indexOf(self._smaller), self.which)
-                first.insertWidget(first.indexOf(self.aside), self._find)
-            self._find.setMinimumWidth(FIND)
-            self._find.setMaximumWidth(4 * FIND if narrow else FIND)
+                first.insertWidget(first.indexOf(self.aside), self.find_field)
+            self.find_field.setMinimumWidth(FIND)
+            self.find_field.setMaximumWidth(4 * FIND if narrow else FIND)
         self._show_chips_if_room()
 
     def _show_chips_if_room(self) -> None:
@@ -150,7 +150,7 @@ class Tray(Panel):
             self.session.project.autosets,
             size,
             frozenset(self._hidden),
-            self._find.text(),
+            self.find_field.text(),
         )
         if self._shown is not None and all(a is b or a == b for a, b in zip(shown, self._shown, strict=True)):
             return
@@ -163,7 +163,7 @@ class Tray(Panel):
         if key != self._key:
             self._key = key
             self._show_chips(sheets, others)
-        words = self._find.text().casefold()
+        words = self.find_field.text().casefold()
         tiles = [(s, c) for s in sheets if s.id not in self._hidden for c in s.cells]
         if size is not None:
             tiles = [(s, c) for s, c in tiles if c.rect[2:] == size]
@@ -195,7 +195,7 @@ class Tray(Panel):
         self.which.show_words(f"{shown} of {many(len(sheets), 'sheet')}")
         for sheet in sheets[:MOST_CHIPS]:
             chip = Chip(self.look, sheet.name, "", sheet.id not in self._hidden, "Show or hide its tiles")
-            chip.pressed.connect(lambda i=sheet.id: self._toggle(i))
+            chip.pressed.connect(lambda i=sheet.id: self.toggle_sheet(i))
             self.chips.addWidget(chip)
         for sheet in others[:MOST_OTHERS]:
             words = "{} × {}".format(*commonest_size(sheet))
@@ -209,7 +209,7 @@ class Tray(Panel):
         made = []
         for sheet in self._offered:
             made.append(Toggle(sheet.name, sheet.id not in self._hidden))
-            made[-1].edited.connect(lambda _on, one=sheet: self._toggle(one.id))
+            made[-1].edited.connect(lambda _on, one=sheet: self.toggle_sheet(one.id))
         for sheet in self._others:
             made.append(Toggle("{}  {} × {} px".format(sheet.name, *commonest_size(sheet))))
             made[-1].edited.connect(lambda _on, one=sheet: self._ask(one))
@@ -229,7 +229,7 @@ class Tray(Panel):
         self.session.selection.choose_sheet(sheet.id)
         self.wants_level.emit()
 
-    def _toggle(self, sheet_id: str) -> None:
+    def toggle_sheet(self, sheet_id: str) -> None:
         self._hidden ^= {sheet_id}
         self.refresh()
 

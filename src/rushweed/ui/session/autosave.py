@@ -23,7 +23,7 @@ class Autosave(QObject):
         self._timer.start(EVERY_MS)
         application = QGuiApplication.instance()
         if isinstance(application, QGuiApplication):
-            application.applicationStateChanged.connect(self._left)
+            application.applicationStateChanged.connect(self.application_left)
 
     def stop(self) -> None:
         """The window has gone: what was left unsaved stays unsaved."""
@@ -51,6 +51,6 @@ class Autosave(QObject):
         ):
             session.saver.save()
 
-    def _left(self, state: Qt.ApplicationState) -> None:
+    def application_left(self, state: Qt.ApplicationState) -> None:
         if state == Qt.ApplicationState.ApplicationInactive:
             self.save()

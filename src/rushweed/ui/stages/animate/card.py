@@ -105,10 +105,10 @@ class AnimateCard(Card):
         self.add(head)
         self.plot: Any = None
         self._plotted: object = None  # what the plot shows
-        self._plot_room = QWidget()
-        self._plot_room.setLayout(row())
-        self._plot_room.setFixedHeight(104)
-        self.add(self._plot_room)
+        self.plot_room = QWidget()
+        self.plot_room.setLayout(row())
+        self.plot_room.setFixedHeight(104)
+        self.add(self.plot_room)
 
     def _add_export(self) -> None:
         self.form = PickBox(self.look, list(FORMS))
@@ -276,7 +276,7 @@ class AnimateCard(Card):
         self.plot.setMenuEnabled(False)
         self.plot.setMouseEnabled(False, False)
         self.plot.hideButtons()
-        layout = self._plot_room.layout()
+        layout = self.plot_room.layout()
         assert layout is not None
         layout.addWidget(self.plot)
         self.look.changed.connect(self._show_drift)
@@ -285,7 +285,7 @@ class AnimateCard(Card):
     def _show_drift(self) -> None:
         """Foot line and centre over the frames, as drawn (thin) and as they stand now."""
         animation = self.animating.animation
-        self._plot_room.setVisible(animation is not None)
+        self.plot_room.setVisible(animation is not None)
         if animation is None:
             self.drift.setText("")
             return

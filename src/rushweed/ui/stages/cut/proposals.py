@@ -218,14 +218,16 @@ class WhichCut(QWidget):
         super().__init__(proposals.desk)
         self.proposals, self.look = proposals, proposals.look
         self._found: Found | None = None
-        self._images: list[QImage] = []
+        self.images: list[QImage] = []
         self._hover: int | None = None
         self.setMouseTracking(True)
         self.setFixedSize(3 * (THUMB[0] + 8) + 8, THUMB[1] + 64)
-        self._close = IconButton(self.look, proposals.context.icons, "x", "Close; the chips stay", px=14)
-        self._close.setParent(self)
-        self._close.move(self.width() - 28, 3)
-        self._close.pressed.connect(proposals.close_pictures)
+        self.close_button = IconButton(
+            self.look, proposals.context.icons, "x", "Close; the chips stay", px=14
+        )
+        self.close_button.setParent(self)
+        self.close_button.move(self.width() - 28, 3)
+        self.close_button.pressed.connect(proposals.close_pictures)
         self.hide()
 
     def follow(self, sheet: Sheet | None, found: Found | None) -> None:
@@ -234,7 +236,7 @@ class WhichCut(QWidget):
         if wanted and found is not self._found and sheet is not None and found is not None:
             self._found = found
             pixels = self.proposals.session.stock.pixels_or_blank(sheet)
-            self._images = [_picture(pixels, rects) for rects in found.rects[:3]]
+            self.images = [_picture(pixels, rects) for rects in found.rects[:3]]
         self.ask(wanted)
 
     def ask(self, on: bool) -> None:
@@ -251,12 +253,12 @@ class WhichCut(QWidget):
         self.move(int(room.center().x() - self.width() / 2), int(room.bottom()) - self.height() - 8)
         self.raise_()
 
-    def _box(self, n: int) -> QRectF:
+    def box_of(self, n: int) -> QRectF:
         return QRectF(8 + n * (THUMB[0] + 8), 30, *THUMB)
 
     def _at(self, x: float, y: float) -> int | None:
         return next(
-            (n for n in range(len(self._images)) if self._box(n).adjusted(0, 0, 0, 26).contains(x, y)), None
+            (n for n in range(len(self.images)) if self.box_of(n).adjusted(0, 0, 0, 26).contains(x, y)), None
         )
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -287,8 +289,8 @@ class WhichCut(QWidget):
         painter.setPen(look.colour("ink"))
         middle = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
         painter.drawText(QRectF(8, 0, 320, 30), middle, "Which one is cut right?")
-        for n, image in enumerate(self._images):
-            box = self._box(n)
+        for n, image in enumerate(self.images):
+            box = self.box_of(n)
             painter.fillRect(box, look.colour("desk"))
             painter.drawImage(QRectF(box.x(), box.y(), image.width(), image.height()), image)
             chosen = n == self._hover

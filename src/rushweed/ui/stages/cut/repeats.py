@@ -40,7 +40,7 @@ class Repeats(QWidget):
 
     def __init__(self, look: Look) -> None:
         super().__init__()
-        self._nine = _Nine(look)
+        self.nine = _Nine(look)
         self.verdicts = [(label("", "reed"), label("", "caption")) for _ in range(2)]
         words = QGridLayout()
         words.setContentsMargins(8, 0, 0, 0)
@@ -54,13 +54,13 @@ class Repeats(QWidget):
         self.setFixedHeight(SIDE)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self._nine)
+        row.addWidget(self.nine)
         row.addLayout(words, 1)
 
     def show_cell(self, pixels: np.ndarray | None) -> None:
         """uint8 (height, width, 4) of one cell, or None."""
-        self._nine.image = image_of(repeated(pixels)) if pixels is not None else None
-        self._nine.update()
+        self.nine.image = image_of(repeated(pixels)) if pixels is not None else None
+        self.nine.update()
         for axis, (verdict, detail) in enumerate(self.verdicts):
             if pixels is None:
                 verdict.setText("")

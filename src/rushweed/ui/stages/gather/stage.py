@@ -110,15 +110,15 @@ class GatherStage(SheetStage):
     def _build_card(self) -> None:
         card = Card(self.look, "Card")
         self._head_of, self.card = card, scrolled(card)
-        self._facts = {}
+        self.facts = {}
         for name in ("Picture", "Size", "Used by"):
             value = label("", "value" if name == "Size" else "text")
             value.setWordWrap(False)
             card.field(name, value)
-            self._facts[name] = value
-        self._group = TextField("folder on the Shelf")
-        self._group.edited.connect(self._set_group)
-        card.field("Group", self._group)
+            self.facts[name] = value
+        self.group_field = TextField("folder on the Shelf")
+        self.group_field.edited.connect(self._set_group)
+        card.field("Group", self.group_field)
         self._tab = ChoiceRow(
             self.look, [("steps", "Preparation"), ("credit", "Credit"), ("report", "Report")]
         )
@@ -148,13 +148,15 @@ class GatherStage(SheetStage):
         self.report.other_way.connect(self.bringing.other_way)
         card.add(self.report)
         card.add(Rule(self.look))
-        self._open, self._remove = button("Open in editor"), button("Remove sheet")
-        self._open.setToolTip("In the program your desktop opens pictures with; it is read again when saved")
-        self._open.clicked.connect(self.open_outside)
+        self.open_button, self._remove = button("Open in editor"), button("Remove sheet")
+        self.open_button.setToolTip(
+            "In the program your desktop opens pictures with; it is read again when saved"
+        )
+        self.open_button.clicked.connect(self.open_outside)
         self._remove.setToolTip("Undo brings it back")
         self._remove.clicked.connect(self.remove)
         holder = QWidget()
-        holder.setLayout(row(self._open, self._remove, None))
+        holder.setLayout(row(self.open_button, self._remove, None))
         card.add(holder)
         card.end()
         self._tab.show_value("steps")
@@ -189,14 +191,21 @@ class GatherStage(SheetStage):
             self._ask()
         self._head_of.what.setText(many(len(sheets), "sheet") if sheets else "nothing selected")
         self._head_of.where.setText(short(sheet.name) if sheet else "")
-        for name, text in zip(self._facts, self._texts(), strict=True):
-            self._facts[name].setText(text)
-            self._facts[name].setToolTip(text)
-        for part in (self._group, self.steps, self._credit_page, self._open, self._remove, self.add_step):
+        for name, text in zip(self.facts, self._texts(), strict=True):
+            self.facts[name].setText(text)
+            self.facts[name].setToolTip(text)
+        for part in (
+            self.group_field,
+            self.steps,
+            self._credit_page,
+            self.open_button,
+            self._remove,
+            self.add_step,
+        ):
             part.setEnabled(sheet is not None)
         groups = {s.group for s in sheets}
-        self._group.show_value(groups.pop() if len(groups) == 1 else "")
-        self._group.setPlaceholderText("mixed" if groups else "folder on the Shelf")
+        self.group_field.show_value(groups.pop() if len(groups) == 1 else "")
+        self.group_field.setPlaceholderText("mixed" if groups else "folder on the Shelf")
         for field, made in self.credit.items():
             values = {getattr(s.credit, field) for s in sheets}
             made.show_value(values.pop() if len(values) == 1 else "")

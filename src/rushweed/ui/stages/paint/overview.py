@@ -39,7 +39,7 @@ class _Small(QWidget):
     def __init__(self, state: PaintState) -> None:
         super().__init__(state.desk)
         self.state, self.session = state, state.session
-        self._image: QImage | None = None
+        self.image: QImage | None = None
         self._pictures = SmallLevels(self.session, MOST, self)
         self._pictures.made.connect(self._show)
         self._soon = later(self, SOON_MS, self._show)
@@ -58,7 +58,7 @@ class _Small(QWidget):
         if level is None:
             self.hide()
             return
-        self._image = self._pictures.of(level)
+        self.image = self._pictures.of(level)
         columns, rows = level.bounds[2:]
         scale = min(MOST[0] / columns, MOST[1] / rows)
         size = QSize(max(round(columns * scale), 24), max(round(rows * scale), 16))
@@ -120,8 +120,8 @@ class _Small(QWidget):
         painter.fillRect(self.rect(), look.colour("ink"))
         painter.fillRect(self.rect().adjusted(1, 1, -1, -1), look.colour("paper"))
         painter.fillRect(self._inner, look.colour("desk"))
-        if self._image is not None:
-            painter.drawImage(self._inner, self._image)
+        if self.image is not None:
+            painter.drawImage(self._inner, self.image)
         box = self.frame()
         for colour, wide in (("art_casing", 3.0), ("art_rust", 1.5)):
             painter.setPen(QPen(look.colour(colour), wide))

@@ -147,9 +147,9 @@ class AutoCard(Card):
         self.out = button("Out of the set")
         self.out.clicked.connect(self._out)
         self.field("Weight", self.weight, self.out)
-        self._state = label("", "quiet")
-        self._state.setWordWrap(True)
-        self.add(self._state)
+        self.state_words = label("", "quiet")
+        self.state_words.setWordWrap(True)
+        self.add(self.state_words)
         self.add(label("Try it", "head"))
         self.pad = ScratchPad(context)
         self.add(self.pad)
@@ -177,7 +177,9 @@ class AutoCard(Card):
         self.pad.set_id = self.set_id
         self.pad.update()
         if autoset is None:
-            self._state.setText("Add a set, then lay its template, or press the sides of tiles that join.")
+            self.state_words.setText(
+                "Add a set, then lay its template, or press the sides of tiles that join."
+            )
             return
         self.pick.setCurrentText(autoset.name)
         self.name.show_value(autoset.name)
@@ -194,7 +196,7 @@ class AutoCard(Card):
         both = [n for n in autotile.in_several(self.session.project).values() if autoset.name in n]
         if both:
             words += f"; {len(both)} stand in another set too"
-        self._state.setText(words + ".")
+        self.state_words.setText(words + ".")
 
     # -- editing ---------------------------------------------------------------------------------------
 

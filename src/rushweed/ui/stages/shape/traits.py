@@ -213,13 +213,13 @@ class TraitCard(Card):
         if trait.kind == "yes-no":
             choice = ChoiceRow(self.look, [("yes", "Yes"), ("no", "No")])
             choice.show_value("yes" if value else "no")
-            choice.edited.connect(lambda v: self._set_value(v == "yes"))
+            choice.edited.connect(lambda v: self.set_value(v == "yes"))
             line.append(choice)
         elif trait.kind == "number":
             field = NumbersField(1, "px" if trait.id == "over" else "", Numbers(-1e6, 1e6, False), self.look)
             field.setFixedWidth(80)
             field.show_value(float(value))
-            field.settled.connect(lambda: self._set_value(field.values[0]))
+            field.settled.connect(lambda: self.set_value(field.values[0]))
             line.append(field)
         elif trait.kind == "sides":
             for side, glyph in ARROWS.items():
@@ -230,7 +230,7 @@ class TraitCard(Card):
         else:
             box = PickBox(self.look, list(trait.choices) or ["no choices yet"])
             box.setCurrentText(str(value))
-            box.picked.connect(lambda text: self._set_value(text) if text in trait.choices else None)
+            box.picked.connect(lambda text: self.set_value(text) if text in trait.choices else None)
             line.append(box)
         line.append(None)
         holder = QWidget()
@@ -248,14 +248,14 @@ class TraitCard(Card):
         holder.setLayout(row(give, take, None))
         self._value.addWidget(holder)
 
-    def _set_value(self, value: traits.Value) -> None:
+    def set_value(self, value: traits.Value) -> None:
         self.values[self.chosen] = value
         self.refresh()
 
     def toggle_side(self, side: str) -> None:
         now = set(str(self.value()).split()) ^ {side}
         if now:
-            self._set_value(" ".join(s for s in traits.SIDES if s in now))
+            self.set_value(" ".join(s for s in traits.SIDES if s in now))
 
     def _set_choices(self, trait: Trait, text: str) -> None:
         choices = tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))

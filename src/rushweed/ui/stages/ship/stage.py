@@ -53,7 +53,7 @@ class ShipStage(Stage):
         self._images: list[QImage] = []
         self._made_for: object = None
         self._job: Job | None = None
-        self._fault: RushweedError | None = None
+        self.fault: RushweedError | None = None
         self._hovered: tuple[int, str] = (-1, "")  # the item and the cell under the pointer
         self.shipping = Shipping(
             self.session, lambda: self.way, self.choose_folder, lambda text: self.settings.where.setText(text)
@@ -69,26 +69,26 @@ class ShipStage(Stage):
         return next((w for w in ways if w.id == self._way_id), ways[0])
 
     def _make_options(self) -> None:
-        self._ways = PickBox(self.look, [])
-        self._ways.setMinimumWidth(132)
-        self._ways.setToolTip("The way to ship that is shown; each keeps its own settings and folder")
-        self._ways.picked.connect(self._pick)
-        self._add = IconButton(
+        self.ways_box = PickBox(self.look, [])
+        self.ways_box.setMinimumWidth(132)
+        self.ways_box.setToolTip("The way to ship that is shown; each keeps its own settings and folder")
+        self.ways_box.picked.connect(self._pick)
+        self.add_button = IconButton(
             self.look, self.icons, "plus", "Another way, as this one is", framed=True, px=14
         )
-        self._add.pressed.connect(self.add)
-        self._remove = IconButton(self.look, self.icons, "minus", "Remove", framed=True, px=14)
-        self._remove.pressed.connect(self.remove)
+        self.add_button.pressed.connect(self.add)
+        self.remove_button = IconButton(self.look, self.icons, "minus", "Remove", framed=True, px=14)
+        self.remove_button.pressed.connect(self.remove)
         self._folder = button("")
         self._folder.setToolTip("The folder this way ships to")
         self._folder.clicked.connect(self.choose_folder)
-        self._ship = button("Ship", fix=True)
-        self._ship.clicked.connect(self.shipping.ship_now)
-        self._all = button("Ship all")
-        self._all.clicked.connect(self.shipping.ship_all)
+        self.ship_button = button("Ship", fix=True)
+        self.ship_button.clicked.connect(self.shipping.ship_now)
+        self.all_button = button("Ship all")
+        self.all_button.clicked.connect(self.shipping.ship_all)
         self.option_line.fill(
-            label("Way"), self._ways, self._add, self._remove, label("to"), self._folder, None, self._all,
-            self._ship, keep=(self._ship,),
+            label("Way"), self.ways_box, self.add_button, self.remove_button, label("to"), self._folder, None,
+            self.all_button, self.ship_button, keep=(self.ship_button,),
         )  # fmt: skip
 
     # -- ways --------------------------------------------------------------------------------------
@@ -143,18 +143,18 @@ class ShipStage(Stage):
         project, way = self.session.project, self.way
         ways = ways_of(project)
         names = [w.name for w in ways]
-        if [self._ways.itemText(n) for n in range(self._ways.count())] != names:
-            self._ways.clear()
-            self._ways.addItems(names)
-        self._ways.setCurrentText(way.name)
+        if [self.ways_box.itemText(n) for n in range(self.ways_box.count())] != names:
+            self.ways_box.clear()
+            self.ways_box.addItems(names)
+        self.ways_box.setCurrentText(way.name)
         ready = way.id in {w.id for w in READY}
-        self._remove.setEnabled(not ready or way not in READY)
-        self._remove.setToolTip("Back to how it came" if ready else "Take this way off the list")
+        self.remove_button.setEnabled(not ready or way not in READY)
+        self.remove_button.setToolTip("Back to how it came" if ready else "Take this way off the list")
         self._folder.setText(short(Path(way.folder).name, 14) if way.folder else "Choose a folder ...")
         self._folder.setToolTip(way.folder or "The folder this way ships to")
         with_folder = sum(bool(w.folder) for w in ways)
-        self._all.setVisible(with_folder > 1)
-        self._all.setToolTip(f"Ship all {with_folder} ways that have a folder")
+        self.all_button.setVisible(with_folder > 1)
+        self.all_button.setToolTip(f"Ship all {with_folder} ways that have a folder")
         self.settings.show_way(project, way)
         if self.session.stage == "ship":
             self._renew()
@@ -179,7 +179,7 @@ class ShipStage(Stage):
         self._job = self.session.jobs.start("Packing", work, self._packed, self._failed)
 
     def _packed(self, made: tuple[Board, list[QImage]]) -> None:
-        self._job, self._fault = None, None
+        self._job, self.fault = None, None
         old = self.board.size if self.board is not None else None
         board, self._images = made
         self.board = board
@@ -189,7 +189,7 @@ class ShipStage(Stage):
         self.desk.update()
 
     def _failed(self, error: RushweedError) -> None:
-        self._job, self.board, self._images, self._fault = None, None, [], error
+        self._job, self.board, self._images, self.fault = None, None, [], error
         self.settings.show_board(self.session.project, None)
         self.session.tell("fault", error.problem, error.cure)
         self.desk.update()
@@ -204,8 +204,8 @@ class ShipStage(Stage):
         return QRectF(0, 0, wide, high)
 
     def empty_words(self) -> tuple[str, str]:
-        if self._fault is not None:
-            return f"{self.way.name} cannot be made", str(self._fault)
+        if self.fault is not None:
+            return f"{self.way.name} cannot be made", str(self.fault)
         if self._job is not None and any(s.cells for s in self.session.project.sheets):
             return "Packing", "One moment."
         if self.board is not None:

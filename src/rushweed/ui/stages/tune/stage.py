@@ -60,15 +60,15 @@ class TuneStage(SheetStage):
         self.ppu.setToolTip("How many px make one unit of the game")
         self.ppu.edited.connect(lambda v: self.tuning.tune("Set pixels per unit", ppu=v[0]))
         self.session.document.follow(self.ppu)
-        self._one = button("One cell = one unit")
-        self._one.clicked.connect(self.tuning.one_unit)
+        self.one = button("One cell = one unit")
+        self.one.clicked.connect(self.tuning.one_unit)
         self.filter = ChoiceRow(self.look, [("nearest", "Nearest"), ("linear", "Linear")])
         self.filter.edited.connect(lambda v: self.tuning.tune(f"Filter to {v}", filter=v))
         self.mipmaps = Check(self.look, self.icons, "Mipmaps")
         self.mipmaps.setToolTip("Smaller copies that are read when the art is drawn small")
         self.mipmaps.edited.connect(lambda on: self.tuning.tune("Mipmaps", mipmaps=on))
         self.option_line.fill(
-            label("1 u ="), self.ppu, self._one, 8, label("Filter"), self.filter, 8, self.mipmaps, None
+            label("1 u ="), self.ppu, self.one, 8, label("Filter"), self.filter, 8, self.mipmaps, None
         )
 
     def refresh(self) -> None:
@@ -79,7 +79,7 @@ class TuneStage(SheetStage):
         self.filter.show_value(filters.pop() if len(filters) == 1 else None)
         mipmaps = {s.tune.mipmaps for s in sheets}
         self.mipmaps.show_value(mipmaps.pop() if len(mipmaps) == 1 else None)
-        self._one.setEnabled(bool(self.tuning.subject()))
+        self.one.setEnabled(bool(self.tuning.subject()))
         self.line.refresh()
         self.active.card.refresh()
 

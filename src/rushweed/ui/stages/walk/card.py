@@ -44,7 +44,7 @@ class WalkCard(Card):
         self.kind.setToolTip("Two ready sets of numbers, or those of your own")
         self.kind.edited.connect(self._take)
         self.add(self.kind)
-        self._fields: dict[str, NumbersField] = {}
+        self.number_fields: dict[str, NumbersField] = {}
         self._make_numbers()
         self.runs, self.reach = RunRows(context, runs), ReachRows(context, runs)
         self.add(Rule(look))
@@ -66,7 +66,7 @@ class WalkCard(Card):
         made.setToolTip(tip)
         made.edited.connect(lambda v: self._change(**{name: float(v[0])}))
         self.session.document.follow(made)
-        self._fields[name] = made
+        self.number_fields[name] = made
         return made
 
     def _make_numbers(self) -> None:
@@ -149,7 +149,7 @@ class WalkCard(Card):
         who = shown["standing"].name if "standing" in shown else "no animation"
         self.what.setText(f"{who}, {'side' if level.view == 'side' else 'top'} view")
         self.kind.show_value(ready_name(walker))
-        for name, field in self._fields.items():
+        for name, field in self.number_fields.items():
             field.show_value(float(getattr(walker, name)))
         self.gravity.setText(f"{gravity_of(walker):.1f} u/s²")
         self.body.show_value(body_of(project, walker, ppu, level.view != "side")[2:])

@@ -56,12 +56,12 @@ class Play(QObject):
         self._made_for: tuple[object, ...] = ()
         self._job: Job | None = None
         self._rest: Job | None = None
-        self._last = 0.0
+        self.last_tick = 0.0
         self._due = self._told = 0.0
-        self._timer = QTimer(self)
-        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self._timer.setInterval(FRAME_MS)
-        self._timer.timeout.connect(self.tick)
+        self.timer = QTimer(self)
+        self.timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self.timer.setInterval(FRAME_MS)
+        self.timer.timeout.connect(self.tick)
 
     @property
     def level(self) -> Level | None:
@@ -183,8 +183,8 @@ class Play(QObject):
         """Let time run."""
         if self.walk is not None and self.paused:
             self.paused = False
-            self._last = self.clock()
-            self._timer.start()
+            self.last_tick = self.clock()
+            self.timer.start()
             self.moved.emit()
 
     def pause_or_go(self) -> None:
@@ -199,7 +199,7 @@ class Play(QObject):
         self.held, self.back = 0, False
         if not self.paused:
             self.paused = True
-            self._timer.stop()
+            self.timer.stop()
             self._tell()
             self.moved.emit()
 
@@ -214,7 +214,7 @@ class Play(QObject):
     def tick(self) -> None:
         """A frame: as many steps as the time that has passed asks for."""
         now = self.clock()
-        passed, self._last = now - self._last, now
+        passed, self.last_tick = now - self.last_tick, now
         if self.walk is None:
             return
         if self.back:

@@ -47,8 +47,8 @@ class WalkStage(Stage):
         self.tools = [MoveHim(hands), StandHim(hands), AskTheWay(hands)]
         self.tool = MoveHim.id
         self._begins_at: tuple[float, float] | None = None
-        self._card = WalkCard(context, self.line, self.keys, self.runs)
-        self.card = scrolled(self._card)
+        self.walk_card = WalkCard(context, self.line, self.keys, self.runs)
+        self.card = scrolled(self.walk_card)
         self.play.begun.connect(self._begun)
         self.play.moved.connect(self.game.repaint)
 
@@ -100,10 +100,10 @@ class WalkStage(Stage):
     def refresh(self) -> None:
         level = self.session.selection.level
         self.option_line.setEnabled(level is not None)
-        self._card.setEnabled(level is not None)
+        self.walk_card.setEnabled(level is not None)
         if level is None or self.session.stage != "walk":
             return
-        self._card.refresh(level)
+        self.walk_card.refresh(level)
         if self.play.waits and self.play.stale() and not self.session.document.gesturing:
             self._go_on()
         self._follow_reach()
@@ -122,7 +122,7 @@ class WalkStage(Stage):
             self.reach.stop()
 
     def _reach_changed(self) -> None:
-        self._card.reach.refresh()
+        self.walk_card.reach.refresh()
         self.desk.update()
 
     # -- what the Desk asks ----------------------------------------------------------------------------

@@ -43,7 +43,7 @@ class Things(PaintTool):
         self._placing: object | None = None  # what makes one step of placing and dragging
         self._end = False  # whether the end of its path is dragged
         self._frame: QRectF | None = None  # dragged around things, level px
-        self._lines: Meeting | None = None  # on which edges meet
+        self.meeting_lines: Meeting | None = None  # on which edges meet
         self._moving_since = 0.0
         self._marks = ThingMarks(state)
         self._timer = QTimer(state)
@@ -87,7 +87,7 @@ class Things(PaintTool):
         session, level = self.session, self.session.selection.level
         if level is None:
             return
-        self._start, self._end, self._frame, self._lines = (at.x, at.y), self._on_end(at), None, None
+        self._start, self._end, self._frame, self.meeting_lines = (at.x, at.y), self._on_end(at), None, None
         self._placing = None
         if self._end:
             self._before = self.thing
@@ -144,7 +144,7 @@ class Things(PaintTool):
         assert thing is not None and start is not None
         spot = self._snapped(thing.at[0] + at.x - start[0], thing.at[1] + at.y - start[1])
         dx, dy = spot[0] - thing.at[0], spot[1] - thing.at[1]
-        self._lines = None
+        self.meeting_lines = None
         if self.snap != "edges":
             return dx, dy
         boxes, chosen = boxes_of(self.session.document.history.project, level), frozenset(self.ids_chosen)
@@ -156,8 +156,8 @@ class Things(PaintTool):
             min(b[0] for b in mine) + dx, min(b[1] for b in mine) + dy,
             max(b[2] for b in mine) + dx, max(b[3] for b in mine) + dy,
         )  # fmt: skip
-        self._lines = meeting(whole, others)
-        return dx + self._lines.dx, dy + self._lines.dy
+        self.meeting_lines = meeting(whole, others)
+        return dx + self.meeting_lines.dx, dy + self.meeting_lines.dy
 
     def _moved(self, at: DeskEvent) -> Callable[[Project], Project] | None:
         thing, start, level_id = self._before, self._start, self.session.selection.level_id
@@ -191,7 +191,7 @@ class Things(PaintTool):
             self._select_in(frame)
             return
         change, start = self._moved(at), self._start
-        self._start = self._lines = None
+        self._start = self.meeting_lines = None
         if (
             change is not None
             and start is not None
@@ -226,7 +226,7 @@ class Things(PaintTool):
 
     def cancel(self) -> None:
         super().cancel()
-        self._start = self._frame = self._lines = None
+        self._start = self._frame = self.meeting_lines = None
 
     # -- edits of all that are selected ----------------------------------------------------------------
 
@@ -262,4 +262,4 @@ class Things(PaintTool):
         return abs(away.x()) <= NEAR and abs(away.y()) <= NEAR
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        self._marks.paint(painter, self.things, self._frame, self._lines)
+        self._marks.paint(painter, self.things, self._frame, self.meeting_lines)
