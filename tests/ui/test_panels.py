@@ -375,6 +375,17 @@ def test_the_strip_and_the_timeline_rest_while_one_paints(
     assert set(refreshed) == {window.strip}
 
 
+def test_the_strip_stays_where_it_is_when_all_cells_are_selected(hands: Hands) -> None:
+    sheet = hands.open_sheet("boardwalk.png", "cut")
+    film, ids = hands.window.strip.film, tuple(c.id for c in sheet.cells)
+    hands.session.selection.choose_cells(ids)
+    hands.qtbot.wait(5)
+    assert film.scroll_px == 0
+    hands.session.selection.choose_cells(ids[1:])
+    hands.qtbot.wait(5)
+    assert film.scroll_px > 0, "to the one selected last"
+
+
 def test_the_strip_comes_into_sight_at_what_was_selected_meanwhile(hands: Hands) -> None:
     sheet = hands.open_sheet("boardwalk.png", "cut")
     hands.open_level("pier", "Boardwalk")

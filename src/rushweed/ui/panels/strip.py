@@ -294,8 +294,9 @@ class Strip(Panel):
 
     def follow(self, topics: frozenset[str]) -> None:
         self.refresh()
-        if "selection" in topics and self.session.selection.cell_ids:
-            self.film.reveal(self.session.selection.cell_ids[-1])
+        chosen = self.session.selection.cell_ids
+        if "selection" in topics and 0 < len(chosen) < max(len(self.film.cells), 2):  # of all none is the one
+            self.film.reveal(chosen[-1])
 
     def come_into_sight(self) -> None:
         self.follow(frozenset({"selection"}))
