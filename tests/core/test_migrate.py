@@ -94,7 +94,8 @@ def test_each_name_is_changed_where_it_is_a_field_and_nowhere_else() -> None:
         "notes": {"over": 1, "like": 2},
     }
     assert not has_old_names(b'{"name": "over", "is": "like"}')
-    assert present_names(b'{"over": [') == b'{"over": ['
+    for broken in (b'{"over": [', b'{"over": ' + b"[" * 600 + b"]" * 600 + b"}", b'{"over": "\xff"}'):
+        assert present_names(broken) == broken
 
 
 def test_edits_that_format_6_kept_are_not_lost(demo_folder: Path) -> None:

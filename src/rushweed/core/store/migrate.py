@@ -50,14 +50,13 @@ def has_old_names(data: bytes) -> bool:
 
 
 def present_names(data: bytes) -> bytes:
-    """JSON with its fields by their present names; what is not JSON stays as it is."""
+    """JSON with its fields by their present names; what is not JSON, or nested too deeply, stays as it is."""
     if not has_old_names(data):
         return data
     try:
-        value = msgspec.json.decode(data)
+        return msgspec.json.encode(_renamed(msgspec.json.decode(data)))
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
         return data
-    return msgspec.json.encode(_renamed(value))
 
 
 def _renamed(value: Any) -> Any:
