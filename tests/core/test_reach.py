@@ -19,7 +19,7 @@ from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.camera import Camera, Followed, follow, look_at
 from rushweed.core.walk.catches import catches
-from rushweed.core.walk.edges import NO_EDGES
+from rushweed.core.walk.edges import NO_EDGES, room_near
 from rushweed.core.walk.reach import reach, stands_where_told
 from rushweed.core.walk.reached import Reach, spread
 from rushweed.core.walk.record import Walk
@@ -46,7 +46,7 @@ def by_brute_force(project: Project, level: Level, most: int = 12_000) -> set[tu
     weak = replace(level, walker=Walker(run=5.6, jump=2.5, jump_s=0.32))
     world = World.of(replace(project, levels=(weak,)), weak)
     walk = Walk(world)
-    near, box = np.zeros((1024, k.EDGE_COLUMNS), np.int64), np.zeros(4, np.int64)
+    ground = k.Ground(world.grid, world.climbs, *room_near())
     lowest = round((world.box[3] + 40) * k.SUB)
 
     def key(state: np.ndarray) -> tuple[int, ...]:
@@ -62,7 +62,7 @@ def by_brute_force(project: Project, level: Level, most: int = 12_000) -> set[tu
         for keys in (0, L, R, J, L | J, R | J, D, U):
             now = state.copy()
             for _ in range(EVERY):
-                kernels.step(now, keys, walk.numbers, *world.grid, NO_EDGES, world.climbs, near, box)
+                kernels.step(now, keys, walk.numbers, ground, NO_EDGES)
             if now[k.Y] > lowest or abs(now[k.X]) > 60 * 16 * k.SUB:
                 continue
             if now[k.MODE] == k.GROUND and now[k.VX] == 0 and 0 <= now[k.X] < 12 * 16 * k.SUB:

@@ -45,7 +45,7 @@ I8, B1, NONE = types.int64, types.boolean, types.void
 A1, A2 = types.int64[::1], types.int64[:, ::1]
 # Kernels are given all arrays they write to and make none, so nothing has to be counted (`_nrt`).
 OPTIONS: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "_nrt": False}
-PAIR = types.UniTuple(types.int64, 2)
+PAIR, TRIPLE = types.UniTuple(types.int64, 2), types.UniTuple(types.int64, 3)
 
 
 def compiled(signature: Any) -> Callable[[Function], Function]:

@@ -49,22 +49,22 @@ function rowsOf(told, owner) {
 /** Edges by square buckets, as near_edges asks for them. */
 function bucketsOf(edges, cell) {
   const side = cell * 4 * SUB;
-  if (!edges.length) return { edges, offsets: [0, 0], items: [], grid: [side, 0, 0, 1, 1] };
+  if (!edges.length) return { edges, offsets: [0, 0], items: [], buckets: [side, 0, 0, 1, 1] };
   const spans = edges.map((e) => [
     Math.floor(e[0] / side), Math.floor(Math.min(e[1], e[3]) / side), Math.floor(e[2] / side), Math.floor(Math.max(e[1], e[3]) / side),
   ]);
   const left = Math.min(...spans.map((s) => s[0])), top = Math.min(...spans.map((s) => s[1]));
   const wide = Math.max(...spans.map((s) => s[2])) - left + 1, deep = Math.max(...spans.map((s) => s[3])) - top + 1;
-  const buckets = Array.from({ length: wide * deep }, () => []);
+  const filled = Array.from({ length: wide * deep }, () => []);
   spans.forEach((s, n) => {
-    for (let y = s[1]; y <= s[3]; y++) for (let x = s[0]; x <= s[2]; x++) buckets[(y - top) * wide + x - left].push(n);
+    for (let y = s[1]; y <= s[3]; y++) for (let x = s[0]; x <= s[2]; x++) filled[(y - top) * wide + x - left].push(n);
   });
   const offsets = [0], items = [];
-  for (const bucket of buckets) {
+  for (const bucket of filled) {
     items.push(...bucket);
     offsets.push(items.length);
   }
-  return { edges, offsets, items, grid: [side, left, top, wide, deep] };
+  return { edges, offsets, items, buckets: [side, left, top, wide, deep] };
 }
 
 /** How far something on a path is from where it starts, 1/65536 px, after so many steps. */
@@ -167,13 +167,13 @@ class Pushed {
     const far = Math.abs(state[VX]) + SUB, deep = Math.abs(state[VY]) + SUB, half = numbers[P_WIDE] / 2;
     const count = walk.near([state[X] - half - far, state[Y] - numbers[P_HIGH] - deep, state[X] + half + far, state[Y] + deep]);
     const before = [state[X], state[Y]];
-    const [stuck] = across(state, numbers, walk.room, count, state[VX], this.owner);
+    const [stuck] = across(state, numbers, walk.ground.near, count, state[VX], this.owner);
     if (stuck > 0) state[VX] = 0;
-    const [left, ground] = along(state, numbers, walk.room, count, state[VY], 0, this.owner);
+    const [left, ground] = along(state, numbers, walk.ground.near, count, state[VY], [0, this.owner]);
     if (left > 0) state[VY] = 0;
     if (!walk.top) {
       state[MODE] = ground >= 0 && left > 0 ? GROUND : AIR;
-      state[OWNER] = state[MODE] === GROUND ? walk.room[ground][EDGE_OWNER] : -1;
+      state[OWNER] = state[MODE] === GROUND ? walk.ground.near[ground][EDGE_OWNER] : -1;
     }
     return this.moved(before);
   }
@@ -206,7 +206,10 @@ class Walk {
     this.strength = level.walker.strength_units_per_s2;
     this.top = level.view !== "side";
     this.world = told.world || (told.world = bucketsOf(rowsOf(told.edges, -1), Math.max(...level.cell_px)));
-    this.climbs = told.climbs;
+    this.ground = {
+      grid: this.world, climbs: told.climbs, box: new Float64Array(4),
+      near: Array.from({ length: ROOM }, () => new Float64Array(EDGE_COLUMNS)),
+    };
     this.movers = told.movers.map((one, owner) => ({ path: one.path, edges: rowsOf(one.edges, owner) }));
     this.pushed = told.pushed.map((one, n) => new Pushed(one, this.movers.length + n));
     this.playing = (told.playing || []).map((one) => ({ ...one, rows: one.edges.map((edges) => rowsOf(edges, -1)) }));
@@ -214,8 +217,6 @@ class Walk {
     this.shown = null;
     this.track = track || null;
     this.trackAt = 0;
-    this.room = Array.from({ length: ROOM }, () => new Float64Array(EDGE_COLUMNS));
-    this.box = new Float64Array(4);
     this.start = start;
     this.state = standing(start);
     this.step = 0;
@@ -235,18 +236,15 @@ class Walk {
   }
 
   near(box) {
-    const { edges, offsets, items, grid } = this.world;
-    return near_edges(edges, offsets, items, grid, this.moving, box, this.room);
+    return near_edges(this.ground.grid, this.moving, box, this.ground.near);
   }
 
   carried(state, numbers, owner, dx, dy) {
-    const { edges, offsets, items, grid } = this.world;
-    return carry(state, numbers, edges, offsets, items, grid, this.moving, owner, dx, dy, this.room, this.box);
+    return carry(state, numbers, this.ground, this.moving, owner, [dx, dy]);
   }
 
   /** One step with these keys held. */
   advance(keys) {
-    const { edges, offsets, items, grid } = this.world;
     const push = this.leans();
     let crushed = false;
     this.movers.forEach((mover, owner) => {
@@ -264,7 +262,7 @@ class Walk {
     });
     this.pushAll(push);
     crushed = this.play(this.step + 1) || crushed;
-    step(this.state, keys, this.numbers, edges, offsets, items, grid, this.moving, this.climbs, this.room, this.box);
+    step(this.state, keys, this.numbers, this.ground, this.moving);
     this.step += 1;
     if (crushed || this.isOut()) this.putBack();
     if (this.playing.length) {
@@ -293,8 +291,7 @@ class Walk {
           ? shifted(this.bodyEdges.filter((row) => row[EDGE_OWNER] === one.owner), dx, dy) : one.edges())];
       }
     });
-    const { edges, offsets, items, grid } = this.world;
-    if (changed) settle(this.state, this.numbers, edges, offsets, items, grid, this.moving, this.room, this.box);
+    if (changed) settle(this.state, this.numbers, this.ground, this.moving);
   }
 
   /** Meet the tiles that play as they are after a step; whether one has closed on him. */

@@ -214,7 +214,7 @@ class Bodies:
         for place in self._places:
             x, y, far = round(place.x * k.SUB), round(place.y * k.SUB), AROUND * k.SUB
             box = np.array([x - far, y - far, x + far, y + far], np.int64)
-            count = edge_kernels.near_edges(*self._world.grid, NO_EDGES, box, near)
+            count = edge_kernels.near_edges(self._world.grid, NO_EDGES, box, near)
             found.update(tuple(row) for row in near[:count].tolist())
         return [list(row) for row in sorted(found)]
 

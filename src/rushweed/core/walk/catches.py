@@ -13,7 +13,7 @@ import numpy as np
 from rushweed.core.level.outline_faults import outline_faults
 from rushweed.core.walk import edge_kernels, kernels
 from rushweed.core.walk import terms as k
-from rushweed.core.walk.edges import NO_EDGES, ROOM
+from rushweed.core.walk.edges import NO_EDGES, room_near
 from rushweed.core.walk.record import standing_state
 from rushweed.core.walk.runs import begin
 from rushweed.core.walk.world import World
@@ -51,7 +51,7 @@ def _steps(world: World, numbers: np.ndarray) -> list[Catch]:
     than two px."""
     lame = numbers.copy()
     lame[k.P_STEP] = 0
-    near, box = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64), np.zeros(4, np.int64)
+    near, box = room_near()
     edges = world.grid.edges
     level = (edges[:, k.EDGE_FACES] & 1 == 1) & (edges[:, k.EDGE_P] == 0)
     level &= np.isin(edges[:, k.EDGE_SIDE], (k.SOLID, k.FROM_TOP))
@@ -62,7 +62,7 @@ def _steps(world: World, numbers: np.ndarray) -> list[Catch]:
             state = standing_state((0.0, 0.0))
             state[k.X], state[k.Y] = end - way * min(half, (x1 - x0) // 2), y
             box[:] = state[k.X] - half * 4, y - numbers[k.P_HIGH], state[k.X] + half * 4, y + 4 * k.SUB
-            count = edge_kernels.near_edges(*world.grid, NO_EDGES, box, near)
+            count = edge_kernels.near_edges(world.grid, NO_EDGES, box, near)
             far = 2 * half + 2 * k.SUB
             left, wall = edge_kernels.across(state, lame, near, count, way * far, -1)
             if left > 0 and wall >= 0:
@@ -79,7 +79,8 @@ def _ends_at(edge: np.ndarray, x: int) -> bool:
 
 def _thrown(world: World, numbers: np.ndarray) -> list[Catch]:
     """Throw a body at every wall from a little above the ground: where it stays in the air."""
-    near, box = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64), np.zeros(4, np.int64)
+    near, box = room_near()
+    ground = k.Ground(world.grid, world.climbs, near, box)
     edges, half, found = world.grid.edges, int(numbers[k.P_WIDE]) // 2, []
     walls = edges[(edges[:, k.EDGE_Q] == 0) & (edges[:, k.EDGE_SIDE] == k.SOLID)]
     for wall in walls.tolist():
@@ -91,13 +92,13 @@ def _thrown(world: World, numbers: np.ndarray) -> list[Catch]:
                 state[k.VX] = way * speed * numbers[k.P_RUN]
                 high = int(state[k.Y])
                 box[:] = state[k.X] - half, high - numbers[k.P_HIGH], state[k.X] + half, high
-                count = edge_kernels.near_edges(*world.grid, NO_EDGES, box, near)
+                count = edge_kernels.near_edges(world.grid, NO_EDGES, box, near)
                 if _shut(near[:count], box):
                     continue
                 for _ in range(FLIGHT):
                     before = int(state[k.Y])
                     keys = k.RIGHT if way > 0 else k.LEFT
-                    kernels.step(state, keys, numbers, *world.grid, NO_EDGES, world.climbs, near, box)
+                    kernels.step(state, keys, numbers, ground, NO_EDGES)
                     if state[k.MODE] != k.AIR:
                         break
                     if int(state[k.Y]) == before and state[k.VY] > 8 * numbers[k.P_GRAVITY]:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import types
 
-from rushweed.core.compiled import A1, A2, B1, I8, NONE, PAIR, compiled
+from rushweed.core.compiled import A1, A2, B1, I8, NONE, PAIR, TRIPLE, compiled
 from rushweed.core.walk.terms import (
     DOWN_WAY,
     EDGE_BOUNCE,
@@ -36,18 +37,21 @@ from rushweed.core.walk.terms import (
     UP_WAY,
     VX,
     WALLED,
+    Grid,
+    Ground,
     X,
     Y,
 )
 
+GRID = types.NamedTuple((A2, A1, A1, A1), Grid)
+GROUND_TYPE = types.NamedTuple((GRID, A2, A2, A1), Ground)
 
-@compiled(I8(A2, A1, A1, A1, A2, A1, A2))
-def near_edges(
-    edges: np.ndarray, offsets: np.ndarray, items: np.ndarray, grid: np.ndarray, moving: np.ndarray,
-    box: np.ndarray, out: np.ndarray,
-) -> int:  # fmt: skip
+
+@compiled(I8(GRID, A2, A1, A2))
+def near_edges(grid: Grid, moving: np.ndarray, box: np.ndarray, out: np.ndarray) -> int:
     """Copy the edges of all buckets that a box (left, top, right, bottom) touches, and all that move."""
-    side, gx, gy, gw, gh = grid[0], grid[1], grid[2], grid[3], grid[4]
+    edges, offsets, items, buckets = grid.edges, grid.offsets, grid.items, grid.buckets
+    side, gx, gy, gw, gh = buckets[0], buckets[1], buckets[2], buckets[3], buckets[4]
     count = 0
     x0, x1 = max(box[0] // side - gx, 0), min(box[2] // side - gx, gw - 1)
     y0, y1 = max(box[1] // side - gy, 0), min(box[3] // side - gy, gh - 1)
@@ -94,30 +98,25 @@ def _comes_first(one: np.ndarray, other: np.ndarray) -> bool:
     return bool(one[EDGE_BOUNCE] < other[EDGE_BOUNCE])
 
 
-@compiled(PAIR(A2, I8, I8, I8, I8, I8, I8, I8, I8))
+@compiled(PAIR(A2, I8, I8, TRIPLE, I8, PAIR))
 def sweep(
-    near: np.ndarray,
-    count: int,
-    way: int,
-    low: int,
-    high: int,
-    front: int,
-    most: int,
-    ignore: int,
-    owner: int,
+    near: np.ndarray, count: int, way: int, side: tuple[int, int, int], most: int, without: tuple[int, int]
 ) -> tuple[int, int]:
-    """How far the side `front` of a box, as long as from `low` to `high`, can go one way, at most `most`, and
-    the edge that ends it (-1). `ignore` 1 leaves out one-way edges that it touches, 2 all; edges of `owner`
-    are left out, or, from -2 down, all others than those of -owner - 2."""
+    """How far a side of a box (its two ends across the way, and where it stands along it) can go one way, at
+    most `most`, and the edge that ends it (-1). `without` are two numbers: 1 leaves out one-way edges that it
+    touches, 2 all of them; then the owner whose edges are left out, or, from -2 down, all others than those
+    of -owner - 2."""
+    low, high, front = side
+    ignore, owner = without
     best, which = most, -1
     for n in range(count):
-        side = near[n, EDGE_SIDE]
-        if side != SOLID:
+        stops = near[n, EDGE_SIDE]
+        if stops != SOLID:
             if ignore == 2:
                 continue
-            if way == DOWN_WAY and side != FROM_TOP or way == UP_WAY and side != FROM_BOTTOM:
+            if way == DOWN_WAY and stops != FROM_TOP or way == UP_WAY and stops != FROM_BOTTOM:
                 continue
-            if way == RIGHT_WAY and side != FROM_LEFT or way == LEFT_WAY and side != FROM_RIGHT:
+            if way == RIGHT_WAY and stops != FROM_LEFT or way == LEFT_WAY and stops != FROM_RIGHT:
                 continue
         if owner >= 0 and near[n, EDGE_OWNER] == owner:
             continue
@@ -147,7 +146,7 @@ def sweep(
             distance = 0
         if distance < 0 or distance > best:
             continue
-        if distance == 0 and ignore == 1 and side != SOLID:
+        if distance == 0 and ignore == 1 and stops != SOLID:
             continue
         if distance == best and which >= 0 and not _comes_first(near[n], near[which]):
             continue
@@ -171,29 +170,26 @@ def across(
     half, high = numbers[P_WIDE] // 2, numbers[P_HIGH]
     top, foot = state[Y] - high, state[Y]
     if by >= 0:
-        far, which = sweep(near, count, RIGHT_WAY, top, foot, state[X] + half, by, 0, owner)
+        far, which = sweep(near, count, RIGHT_WAY, (top, foot, state[X] + half), by, (0, owner))
         state[X] += far
         return by - far, which
-    far, which = sweep(near, count, LEFT_WAY, top, foot, -(state[X] - half), -by, 0, owner)
+    far, which = sweep(near, count, LEFT_WAY, (top, foot, half - state[X]), -by, (0, owner))
     state[X] -= far
     return -by - far, which
 
 
-@compiled(PAIR(A1, A1, A2, I8, I8, I8, I8))
+@compiled(PAIR(A1, A1, A2, I8, I8, PAIR))
 def along(
-    state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: int, by: int, ignore: int, owner: int
+    state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: int, by: int, without: tuple[int, int]
 ) -> tuple[int, int]:
     """Move up or down as far as there is room; returns how far is left, without sign, and what ended it."""
     half, high = numbers[P_WIDE] // 2, numbers[P_HIGH]
+    left, right = state[X] - half, state[X] + half
     if by >= 0:
-        far, which = sweep(
-            near, count, DOWN_WAY, state[X] - half, state[X] + half, state[Y], by, ignore, owner
-        )
+        far, which = sweep(near, count, DOWN_WAY, (left, right, state[Y]), by, without)
         state[Y] += far
         return by - far, which
-    far, which = sweep(
-        near, count, UP_WAY, state[X] - half, state[X] + half, -(state[Y] - high), -by, ignore, owner
-    )
+    far, which = sweep(near, count, UP_WAY, (left, right, high - state[Y]), -by, without)
     state[Y] -= far
     return -by - far, which
 

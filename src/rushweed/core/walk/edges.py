@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 
 from rushweed.core.document.model.shape import Shape, Side
 from rushweed.core.walk import terms as k
+from rushweed.core.walk.terms import Grid
 
 SIDES: tuple[Side, ...] = ("top", "right", "bottom", "left")  # as the kernels count them, from 1
 OUTLINE_UNIT = 256  # of a px, of the outline
@@ -16,13 +15,9 @@ ROOM = 4096  # edges near a body at most
 NO_EDGES = np.zeros((0, k.EDGE_COLUMNS), np.int64)
 
 
-class Grid(NamedTuple):
-    """Edges by the buckets they lie in: for `kernels.near_edges`."""
-
-    edges: np.ndarray
-    offsets: np.ndarray
-    items: np.ndarray
-    grid: np.ndarray
+def room_near() -> tuple[np.ndarray, np.ndarray]:
+    """Room for the edges near a body, and for the box they lie in."""
+    return np.zeros((ROOM, k.EDGE_COLUMNS), np.int64), np.zeros(4, np.int64)
 
 
 def rows_of_edges(

@@ -11,8 +11,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from rushweed.core.compiled import A1, A2, B1, I8, NONE, compiled
-from rushweed.core.walk.edge_kernels import across, along, near_edges, sweep
+from rushweed.core.compiled import A1, A2, B1, I8, NONE, PAIR, compiled
+from rushweed.core.walk.edge_kernels import GROUND_TYPE, across, along, near_edges, sweep
 from rushweed.core.walk.side_kernels import step_from_side
 from rushweed.core.walk.terms import (
     DOWN_WAY,
@@ -39,6 +39,7 @@ from rushweed.core.walk.terms import (
     UP_WAY,
     VX,
     VY,
+    Ground,
     X,
     Y,
 )
@@ -71,81 +72,74 @@ def step_among(
     state[KEYS] = keys
 
 
-@compiled(NONE(A1, I8, A1, A2, A1, A1, A1, A2, A2, A2, A1))
-def step(
-    state: np.ndarray, keys: int, numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray,
-    items: np.ndarray, grid: np.ndarray, moving: np.ndarray, climbs: np.ndarray, near: np.ndarray,
-    box: np.ndarray,
-) -> None:  # fmt: skip
-    """One step: `state` becomes what it is 1/120 s later. `near` and `box` are room to work in."""
-    room_needed(state, numbers, box)
-    count = near_edges(edges, offsets, items, grid, moving, box, near)
-    step_among(state, keys, numbers, near, count, climbs)
+@compiled(NONE(A1, I8, A1, GROUND_TYPE, A2))
+def step(state: np.ndarray, keys: int, numbers: np.ndarray, ground: Ground, moving: np.ndarray) -> None:
+    """One step: `state` becomes what it is 1/120 s later."""
+    room_needed(state, numbers, ground.box)
+    count = near_edges(ground.grid, moving, ground.box, ground.near)
+    step_among(state, keys, numbers, ground.near, count, ground.climbs)
 
 
-@compiled(B1(A1, A1, A2, A1, A1, A1, A2, I8, I8, I8, A2, A1))
+@compiled(B1(A1, A1, GROUND_TYPE, A2, I8, PAIR))
 def carry(
-    state: np.ndarray, numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray, items: np.ndarray,
-    grid: np.ndarray, moving: np.ndarray, owner: int, dx: int, dy: int, near: np.ndarray, box: np.ndarray,
+    state: np.ndarray, numbers: np.ndarray, ground: Ground, moving: np.ndarray, owner: int,
+    by: tuple[int, int],
 ) -> bool:  # fmt: skip
-    """Something that moves by (dx, dy) takes along who stands on it and pushes who is in its way; `moving`
+    """Something that moves `by` (x, y) takes along who stands on it and pushes who is in its way; `moving`
     still has its edges where they were, and they must be moved afterwards. Returns whether the body was
     crushed."""
+    dx, dy = by
+    near, box = ground.near, ground.box
     half, high = numbers[P_WIDE] // 2, numbers[P_HIGH]
     far, deep = abs(dx) + SUB, abs(dy) + SUB
     box[0], box[1] = state[X] - half - far, state[Y] - high - deep
     box[2], box[3] = state[X] + half + far, state[Y] + deep
-    count = near_edges(edges, offsets, items, grid, moving, box, near)
+    count = near_edges(ground.grid, moving, box, near)
     mine = -owner - 2
     if state[MODE] == GROUND and state[OWNER] == owner and not numbers[P_TOP]:
         across(state, numbers, near, count, dx, owner)
         if dy < 0:
-            left, _edge = along(state, numbers, near, count, dy, 0, owner)
+            left, _edge = along(state, numbers, near, count, dy, (0, owner))
             return bool(left > 0)
-        along(state, numbers, near, count, dy, 0, owner)
+        along(state, numbers, near, count, dy, (0, owner))
         return False
     top, foot = state[Y] - high, state[Y]
     left_side, right_side = state[X] - half, state[X] + half
     if dx != 0:  # it comes from the side: as far as the body would run into it the other way
         if dx > 0:
-            room, which = sweep(near, count, LEFT_WAY, top, foot, -left_side, dx, 0, mine)
+            room, which = sweep(near, count, LEFT_WAY, (top, foot, -left_side), dx, (0, mine))
         else:
-            room, which = sweep(near, count, RIGHT_WAY, top, foot, right_side, -dx, 0, mine)
+            room, which = sweep(near, count, RIGHT_WAY, (top, foot, right_side), -dx, (0, mine))
         if which >= 0 and room < abs(dx):
-            by = abs(dx) - room
-            left, _edge = across(state, numbers, near, count, by if dx > 0 else -by, owner)
+            far = abs(dx) - room
+            left, _edge = across(state, numbers, near, count, far if dx > 0 else -far, owner)
             if left > 0:
                 return True
     shift = dx  # then up or down, seen from where it is after that
     left_side, right_side = state[X] - half - shift, state[X] + half - shift
     if dy > 0:
-        room, which = sweep(near, count, UP_WAY, left_side, right_side, -(state[Y] - high), dy, 0, mine)
+        room, which = sweep(near, count, UP_WAY, (left_side, right_side, high - state[Y]), dy, (0, mine))
     elif dy < 0:
-        room, which = sweep(near, count, DOWN_WAY, left_side, right_side, state[Y], -dy, 0, mine)
+        room, which = sweep(near, count, DOWN_WAY, (left_side, right_side, state[Y]), -dy, (0, mine))
     else:
         return False
     if which >= 0 and room < abs(dy):
-        by = abs(dy) - room
-        left, _edge = along(state, numbers, near, count, by if dy > 0 else -by, 0, owner)
+        far = abs(dy) - room
+        left, _edge = along(state, numbers, near, count, far if dy > 0 else -far, (0, owner))
         if left > 0:
             return True
     return False
 
 
-@compiled(NONE(A1, A1, A2, A1, A1, A1, A2, A2, A1))
-def settle(
-    state: np.ndarray, numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray, items: np.ndarray,
-    grid: np.ndarray, moving: np.ndarray, near: np.ndarray, box: np.ndarray,
-) -> None:  # fmt: skip
+@compiled(NONE(A1, A1, GROUND_TYPE, A2))
+def settle(state: np.ndarray, numbers: np.ndarray, ground: Ground, moving: np.ndarray) -> None:
     """Lift who stands on something that turned, until he stands on top of it again."""
     half, high, owner = numbers[P_WIDE] // 2, numbers[P_HIGH], state[OWNER]
     if state[MODE] != GROUND or owner < 0 or numbers[P_TOP]:
         return
-    box[0], box[1] = state[X] - half, state[Y] - high - SUNK
-    box[2], box[3] = state[X] + half, state[Y] + SUNK
-    count = near_edges(edges, offsets, items, grid, moving, box, near)
-    down, _edge = sweep(
-        near, count, DOWN_WAY, state[X] - half, state[X] + half, state[Y] - SUNK, SUNK, 0, -owner - 2
-    )
+    left, right, near, box = state[X] - half, state[X] + half, ground.near, ground.box
+    box[0], box[1], box[2], box[3] = left, state[Y] - high - SUNK, right, state[Y] + SUNK
+    count = near_edges(ground.grid, moving, box, near)
+    down, _edge = sweep(near, count, DOWN_WAY, (left, right, state[Y] - SUNK), SUNK, (0, -owner - 2))
     if down < SUNK:
-        along(state, numbers, near, count, down - SUNK, 0, owner)
+        along(state, numbers, near, count, down - SUNK, (0, owner))

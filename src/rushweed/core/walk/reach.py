@@ -16,7 +16,7 @@ import numpy as np
 
 from rushweed.core.level.things import shown_at
 from rushweed.core.walk import terms as k
-from rushweed.core.walk.edges import NO_EDGES, ROOM, grid_of
+from rushweed.core.walk.edges import NO_EDGES, grid_of, room_near
 from rushweed.core.walk.reached import Key, Missed, Place, Reach
 from rushweed.core.walk.runs import begin
 from rushweed.core.walk.world import World, displaced
@@ -72,10 +72,10 @@ class _Search:
         self.kernels = reach_kernels
         self.world = world
         walk = begin(world, still=True)
-        self.grid = world.grid
+        grid = world.grid
         if len(world.playing):  # tiles that play count as they begin
             begun = world.playing.edges(world.playing.frames_at(0))
-            self.grid = grid_of(np.concatenate((world.grid.edges, begun)), max(world.level.cell))
+            grid = grid_of(np.concatenate((world.grid.edges, begun)), max(world.level.cell))
         self.numbers, self.top = walk.numbers, world.level.view != "side"
         self.start = walk.start
         self.side = max(min(world.level.cell) // 2, 4)
@@ -84,11 +84,11 @@ class _Search:
         self.columns, self.rows = -(-(right - left) // self.side) + 8, -(-(bottom - top) // self.side) + 24
         out = FAR_CELLS * max(world.level.cell) if not self.top else 0
         corner = [(left - 4 * self.side) * k.SUB, (top - 16 * self.side) * k.SUB, sub]
-        limits = [(left - out) * k.SUB, (right + out) * k.SUB, (top - out) * k.SUB]
+        lowest = bottom + (8 * world.level.cell[1] if not self.top else 0)
+        limits = [(left - out) * k.SUB, (right + out) * k.SUB, (top - out) * k.SUB, lowest * k.SUB]
         self.frame = np.array([*corner, *limits], np.int64)
         self.seen = np.zeros((self.rows, self.columns), np.int64)
-        self.lowest = (bottom + (8 * world.level.cell[1] if not self.top else 0)) * k.SUB
-        self.moving = np.concatenate([NO_EDGES, *(m.edges for m in world.movers), walk.bodies.edges()])
+        moving = np.concatenate([NO_EDGES, *(m.edges for m in world.movers), walk.bodies.edges()])
         self.bodies = walk.bodies.edges()
         self.tables, self.rounds = self._tables()
         self.programs = self._programs()
@@ -99,8 +99,11 @@ class _Search:
         self.padded = np.zeros((len(self.programs), PARTS), np.int64)
         for n, program in enumerate(self.programs):
             self.padded[n, : len(program)] = program
-        self.near, self.box = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64), np.zeros(4, np.int64)
-        self.work, self.held = np.zeros_like(self.moving), np.zeros(5, np.int64)
+        self.ground = k.Ground(grid, world.climbs, *room_near())
+        self.search = reach_kernels.Search(
+            self.numbers, self.ground, moving, self.tables, self.rounds, np.zeros_like(moving),
+            np.zeros(5, np.int64), self.seen, self.frame,
+        )  # fmt: skip
         self.states: dict[Key, tuple[np.ndarray, int]] = {}
         self.parents: dict[Key, tuple[Key | None, tuple[int, ...], int]] = {}
         self.ways: dict[Key, set[Key]] = {}  # by where they lead, where they come from
@@ -171,11 +174,8 @@ class _Search:
         these the keys were held that are held until he is in the air."""
         ends = np.zeros((len(programs), k.STATE_SIZE), np.int64)
         took, air = np.zeros(len(programs), np.int64), np.zeros(len(programs), np.int64)
-        self.kernels.run_programs(
-            state, began, programs, ends, took, air, self.lowest, self.numbers, *self.grid, self.moving,
-            self.tables, self.rounds, self.world.climbs, self.near, self.box, self.held, self.work, self.seen,
-            self.frame,
-        )  # fmt: skip
+        out = self.kernels.Walked(ends, took, air)
+        self.kernels.run_programs(state, began, programs, out, self.search)
         return ends, took, air
 
     def go(self) -> bool:
@@ -262,12 +262,10 @@ class _Search:
             out = np.zeros((room, 2), np.int64)
             if self.top:
                 area = np.array([left, top, right, bottom, self.side * k.SUB], np.int64)
-                count = self.kernels.free_places(
-                    *self.grid, self.bodies, self.numbers, area, out, self.near, self.box, state
-                )
+                count = self.kernels.free_places(self.ground, self.bodies, self.numbers, area, out, state)
             else:
                 count = self.kernels.standing_places(
-                    *self.grid, self.bodies, self.numbers, self.side * k.SUB, out, self.near, self.box, state
+                    self.ground, self.bodies, self.numbers, self.side * k.SUB, out, state
                 )
             if count <= room:
                 break

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
+from numba import types
 
 from rushweed.core.compiled import A1, A2, B1, I8, NONE, compiled
-from rushweed.core.walk.edge_kernels import near_edges, steepness, sweep
+from rushweed.core.walk.edge_kernels import GRID, GROUND_TYPE, near_edges, steepness, sweep
 from rushweed.core.walk.kernels import carry, room_needed, step_among
 from rushweed.core.walk.terms import (
     AIR,
@@ -32,6 +35,8 @@ from rushweed.core.walk.terms import (
     SUB,
     VX,
     VY,
+    Grid,
+    Ground,
     X,
     Y,
 )
@@ -41,10 +46,35 @@ MOST_WAIT = 480  # steps until he stands again
 AROUND = 16 * SUB  # that edges are gathered further than a step needs, for the next ones
 
 
+class Search(NamedTuple):
+    """All that a search walks in, int64, places in 1/65536 px."""
+
+    numbers: np.ndarray  # (NUMBERS,)
+    ground: Ground
+    moving: np.ndarray  # (n, EDGE_COLUMNS), edges of what moves and of pushed things, as drawn
+    tables: np.ndarray  # (n, 2), how far each mover is from there, step by step
+    rounds: np.ndarray  # (movers * 7,): where its rows begin, how many, whether it goes round, its box there
+    work: np.ndarray  # as `moving`, where that is now
+    held: np.ndarray  # (5,): the box that edges were gathered for; steps that keys were held until in the air
+    seen: np.ndarray  # (rows, columns) of squares, 1 where the body was
+    frame: np.ndarray  # (7,): left, top and side of the squares; how far left, right, up and down he may go
+
+
+class Walked(NamedTuple):
+    """What became of programs."""
+
+    ends: np.ndarray  # (programs, STATE_SIZE), the states they end in
+    took: np.ndarray  # (programs,), their steps, -1 if he is lost
+    air: np.ndarray  # (programs,), for how many steps keys were held until he was in the air
+
+
+SEARCH = types.NamedTuple((A1, GROUND_TYPE, A2, A2, A1, A2, A1, A2, A1), Search)
+WALKED = types.NamedTuple((A2, A1, A1), Walked)
+
+
 @compiled(I8(A2, A1, I8, I8))
 def _time_of(tables: np.ndarray, rounds: np.ndarray, owner: int, steps: int) -> int:
-    """The row of `tables` for something that moves, after so many steps. `rounds` (7 a mover): where its
-    rows begin, how many they are, whether it goes round, its box where it begins."""
+    """The row of `tables` for something that moves, after so many steps."""
     count = rounds[owner * 7 + 1]
     at = steps % count if rounds[owner * 7 + 2] else min(steps, count - 1)
     return rounds[owner * 7] + at
@@ -66,8 +96,7 @@ def _is_near(
 
 @compiled(NONE(A1, A1, A2, A1))
 def _mark(state: np.ndarray, numbers: np.ndarray, seen: np.ndarray, frame: np.ndarray) -> None:
-    """Mark what the body covers; `frame`: left and top of what is seen, its step, and how far left, right and
-    up he may go; all 1/65536 px."""
+    """Mark what the body covers; `frame` is that of `Search`."""
     half, side = numbers[P_WIDE] // 2, frame[2]
     x0, x1 = (state[X] - half - frame[0]) // side, (state[X] + half - 1 - frame[0]) // side
     y0, y1 = (state[Y] - numbers[P_HIGH] - frame[1]) // side, (state[Y] - 1 - frame[1]) // side
@@ -76,30 +105,68 @@ def _mark(state: np.ndarray, numbers: np.ndarray, seen: np.ndarray, frame: np.nd
             seen[row, column] = 1
 
 
-@compiled(I8(A1, I8, A1, I8, A1, A2, A1, A1, A1, A2, A2, A1, A2, A2, A1, A1, A2, A2, A1))
-def run_program(
-    state: np.ndarray, began: int, program: np.ndarray, lowest: int, numbers: np.ndarray, edges: np.ndarray,
-    offsets: np.ndarray, items: np.ndarray, grid: np.ndarray, moving: np.ndarray, tables: np.ndarray,
-    rounds: np.ndarray, climbs: np.ndarray, near: np.ndarray, box: np.ndarray, held: np.ndarray,
-    work: np.ndarray, seen: np.ndarray, frame: np.ndarray,
-) -> int:  # fmt: skip
-    """Walk a program (keys, steps, keys, steps ...) and then wait until he stands. Returns the steps it took,
-    or -1 if he fell out, was crushed, or never stood. `moving` is as it was drawn, `work` room for it; the
-    fifth of `held` becomes how many steps the keys were held that are held until he is in the air."""
-    held[4] = 0
-    movers = rounds.shape[0] // 7
+@compiled(NONE(A2, I8, I8, I8))
+def _shift(edges: np.ndarray, n: int, dx: int, dy: int) -> None:
+    edges[n, EDGE_X0] += dx
+    edges[n, EDGE_X1] += dx
+    edges[n, EDGE_Y0] += dy
+    edges[n, EDGE_Y1] += dy
+
+
+@compiled(NONE(SEARCH, I8))
+def _put_movers(search: Search, now: int) -> None:
+    """Put all that moves where it is after so many steps; pushed things stand where they were put."""
+    moving, work, tables = search.moving, search.work, search.tables
     for n in range(moving.shape[0]):
         for part in range(moving.shape[1]):
             work[n, part] = moving[n, part]
-        if work[n, EDGE_OWNER] >= movers:
-            continue  # pushed things stand where they were put
-        at = _time_of(tables, rounds, work[n, EDGE_OWNER], began)
-        work[n, EDGE_X0] += tables[at, 0]
-        work[n, EDGE_X1] += tables[at, 0]
-        work[n, EDGE_Y0] += tables[at, 1]
-        work[n, EDGE_Y1] += tables[at, 1]
-    now, waited = began, 0
-    nothing, fixed = work[:0], 0
+        if work[n, EDGE_OWNER] < search.rounds.shape[0] // 7:
+            at = _time_of(tables, search.rounds, work[n, EDGE_OWNER], now)
+            _shift(work, n, tables[at, 0], tables[at, 1])
+
+
+@compiled(B1(A1, SEARCH, I8))
+def _go_on(state: np.ndarray, search: Search, now: int) -> bool:
+    """Move all that moves by a step, with who stands on it or is in its way; whether he was crushed."""
+    tables, rounds, held, work = search.tables, search.rounds, search.held, search.work
+    for owner in range(rounds.shape[0] // 7):
+        a, b = _time_of(tables, rounds, owner, now), _time_of(tables, rounds, owner, now + 1)
+        dx, dy = tables[b, 0] - tables[a, 0], tables[b, 1] - tables[a, 1]
+        if dx == 0 and dy == 0:
+            continue
+        if _is_near(state, search.numbers, rounds, owner, tables[a, 0], tables[a, 1]):
+            held[2] = held[0] - 1  # the room for edges is drawn on
+            if carry(state, search.numbers, search.ground, work, owner, (dx, dy)):
+                return True
+        for n in range(work.shape[0]):
+            if work[n, EDGE_OWNER] == owner:
+                _shift(work, n, dx, dy)
+    return False
+
+
+@compiled(I8(A1, SEARCH, I8, B1))
+def _gather(state: np.ndarray, search: Search, fixed: int, first: bool) -> int:
+    """The edges near him, gathered anew when he has left what they were gathered for: `fixed` of them stand
+    still. Returns how many of those there are now."""
+    box, held = search.ground.box, search.held
+    room_needed(state, search.numbers, box)
+    if first or box[0] < held[0] or box[1] < held[1] or box[2] > held[2] or box[3] > held[3]:
+        held[0], held[1] = box[0] - AROUND, box[1] - AROUND
+        held[2], held[3] = box[2] + AROUND, box[3] + AROUND
+        return near_edges(search.ground.grid, search.work[:0], held, search.ground.near)
+    return fixed
+
+
+@compiled(I8(A1, I8, A1, SEARCH))
+def run_program(state: np.ndarray, began: int, program: np.ndarray, search: Search) -> int:
+    """Walk a program (keys, steps, keys, steps ...) and then wait until he stands. Returns the steps it took,
+    or -1 if he fell out, was crushed, or never stood."""
+    numbers, held, work, near, frame = (
+        search.numbers, search.held, search.work, search.ground.near, search.frame,
+    )  # fmt: skip
+    held[4] = 0
+    _put_movers(search, began)
+    now, waited, fixed = began, 0, 0
     part, left, keys = 0, program[1], program[0]
     while True:
         while part < program.shape[0] and (left == 0 or left == UNTIL_AIR and state[MODE] == AIR):
@@ -120,61 +187,30 @@ def run_program(
             held[4] += 1
             if now - began > MOST_WAIT:
                 return -1
-        for owner in range(movers):
-            a, b = _time_of(tables, rounds, owner, now), _time_of(tables, rounds, owner, now + 1)
-            dx, dy = tables[b, 0] - tables[a, 0], tables[b, 1] - tables[a, 1]
-            if dx == 0 and dy == 0:
-                continue
-            if _is_near(state, numbers, rounds, owner, tables[a, 0], tables[a, 1]):
-                held[2] = held[0] - 1  # `near` is drawn on
-                if carry(state, numbers, edges, offsets, items, grid, work, owner, dx, dy, near, box):
-                    return -1
-            for n in range(work.shape[0]):
-                if work[n, EDGE_OWNER] == owner:
-                    work[n, EDGE_X0] += dx
-                    work[n, EDGE_X1] += dx
-                    work[n, EDGE_Y0] += dy
-                    work[n, EDGE_Y1] += dy
-        room_needed(state, numbers, box)
-        if now == began or box[0] < held[0] or box[1] < held[1] or box[2] > held[2] or box[3] > held[3]:
-            held[0], held[1], held[2], held[3] = (
-                box[0] - AROUND,
-                box[1] - AROUND,
-                box[2] + AROUND,
-                box[3] + AROUND,
-            )
-            fixed = near_edges(edges, offsets, items, grid, nothing, held, near)
+        if _go_on(state, search, now):
+            return -1
+        fixed = _gather(state, search, fixed, now == began)
         count = fixed
         for n in range(min(work.shape[0], near.shape[0] - fixed)):
             for column in range(EDGE_COLUMNS):
                 near[count, column] = work[n, column]
             count += 1
-        step_among(state, keys, numbers, near, count, climbs)
+        step_among(state, keys, numbers, near, count, search.ground.climbs)
         now += 1
-        _mark(state, numbers, seen, frame)
-        if state[Y] > lowest or state[X] < frame[3] or state[X] > frame[4] or state[Y] < frame[5]:
+        _mark(state, numbers, search.seen, frame)
+        if state[Y] > frame[6] or state[X] < frame[3] or state[X] > frame[4] or state[Y] < frame[5]:
             return -1
 
 
-@compiled(NONE(A1, I8, A2, A2, A1, A1, I8, A1, A2, A1, A1, A1, A2, A2, A1, A2, A2, A1, A1, A2, A2, A1))
-def run_programs(
-    start: np.ndarray, began: int, programs: np.ndarray, ends: np.ndarray, took: np.ndarray,
-    air: np.ndarray, lowest: int, numbers: np.ndarray, edges: np.ndarray, offsets: np.ndarray,
-    items: np.ndarray, grid: np.ndarray,
-    moving: np.ndarray, tables: np.ndarray, rounds: np.ndarray, climbs: np.ndarray, near: np.ndarray,
-    box: np.ndarray, held: np.ndarray, work: np.ndarray, seen: np.ndarray, frame: np.ndarray,
-) -> None:  # fmt: skip
-    """Walk every program from one state: `ends` are the states they end in, `took` their steps, or -1, `air`
-    the steps until he was in the air."""
+@compiled(NONE(A1, I8, A2, WALKED, SEARCH))
+def run_programs(start: np.ndarray, began: int, programs: np.ndarray, out: Walked, search: Search) -> None:
+    """Walk every program from one state, after `began` steps."""
     for n in range(programs.shape[0]):
-        state = ends[n]
+        state = out.ends[n]
         for part in range(start.shape[0]):
             state[part] = start[part]
-        took[n] = run_program(
-            state, began, programs[n], lowest, numbers, edges, offsets, items, grid, moving, tables, rounds,
-            climbs, near, box, held, work, seen, frame,
-        )  # fmt: skip
-        air[n] = held[4]
+        out.took[n] = run_program(state, began, programs[n], search)
+        out.air[n] = search.held[4]
 
 
 @compiled(B1(A1, A1, A2, I8))
@@ -197,13 +233,13 @@ def fits(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: int) -
     return True
 
 
-@compiled(I8(A2, A1, A1, A1, A2, A1, I8, A2, A2, A1, A1))
+@compiled(I8(GROUND_TYPE, A2, A1, I8, A2, A1))
 def standing_places(
-    edges: np.ndarray, offsets: np.ndarray, items: np.ndarray, grid: np.ndarray, bodies: np.ndarray,
-    numbers: np.ndarray, side: int, out: np.ndarray, near: np.ndarray, box: np.ndarray, state: np.ndarray,
-) -> int:  # fmt: skip
+    ground: Ground, bodies: np.ndarray, numbers: np.ndarray, side: int, out: np.ndarray, state: np.ndarray
+) -> int:
     """Where a body can stand on an edge, at the middle of every `side` (1/65536 px) across: rows of x and y.
     Returns how many there are, also where `out` is too short for them."""
+    edges, near, box = ground.grid.edges, ground.near, ground.box
     half, high, found = numbers[P_WIDE] // 2, numbers[P_HIGH], 0
     lift = half * numbers[P_TAN] // SUB + SUB
     for n in range(edges.shape[0]):
@@ -222,8 +258,8 @@ def standing_places(
             )
             state[X], state[Y] = x, y - lift
             box[0], box[1], box[2], box[3] = x - half, y - lift - high, x + half, y + SUB
-            count = near_edges(edges, offsets, items, grid, bodies, box, near)
-            down, which = sweep(near, count, DOWN_WAY, x - half, x + half, y - lift, lift, 0, -1)
+            count = near_edges(ground.grid, bodies, box, near)
+            down, which = sweep(near, count, DOWN_WAY, (x - half, x + half, y - lift), lift, (0, -1))
             if which < 0 or steepness(near[which]) > numbers[P_TAN]:
                 continue
             state[Y] = y - lift + down
@@ -235,12 +271,11 @@ def standing_places(
     return found
 
 
-@compiled(B1(A2, A1, A1, A1, I8, I8))
-def _in_solid(
-    edges: np.ndarray, offsets: np.ndarray, items: np.ndarray, grid: np.ndarray, x: int, y: int
-) -> bool:
+@compiled(B1(GRID, I8, I8))
+def _in_solid(grid: Grid, x: int, y: int) -> bool:
     """Whether a place lies in something solid: what the nearest edge to its left has on its right side."""
-    side, gx, gy, gw, gh = grid[0], grid[1], grid[2], grid[3], grid[4]
+    edges, offsets, items, buckets = grid.edges, grid.offsets, grid.items, grid.buckets
+    side, gx, gy, gw, gh = buckets[0], buckets[1], buckets[2], buckets[3], buckets[4]
     row = y // side - gy
     if row < 0 or row >= gh:
         return False
@@ -259,21 +294,21 @@ def _in_solid(
     return False
 
 
-@compiled(I8(A2, A1, A1, A1, A2, A1, A1, A2, A2, A1, A1))
+@compiled(I8(GROUND_TYPE, A2, A1, A1, A2, A1))
 def free_places(
-    edges: np.ndarray, offsets: np.ndarray, items: np.ndarray, grid: np.ndarray, bodies: np.ndarray,
-    numbers: np.ndarray, area: np.ndarray, out: np.ndarray, near: np.ndarray, box: np.ndarray,
+    ground: Ground, bodies: np.ndarray, numbers: np.ndarray, area: np.ndarray, out: np.ndarray,
     state: np.ndarray,
 ) -> int:  # fmt: skip
     """In the top view: where a body has room, at the middle of every square of an `area` (left, top, right,
     bottom, side, 1/65536 px)."""
+    near, box = ground.near, ground.box
     half, high, side, found = numbers[P_WIDE] // 2, numbers[P_HIGH], area[4], 0
     for row in range(area[1] // side, (area[3] - 1) // side + 1):
         for column in range(area[0] // side, (area[2] - 1) // side + 1):
             state[X], state[Y] = column * side + side // 2, row * side + side // 2
             box[0], box[1], box[2], box[3] = state[X] - half, state[Y] - high, state[X] + half, state[Y]
-            count = near_edges(edges, offsets, items, grid, bodies, box, near)
-            if _in_solid(edges, offsets, items, grid, state[X], state[Y] - high // 2):
+            count = near_edges(ground.grid, bodies, box, near)
+            if _in_solid(ground.grid, state[X], state[Y] - high // 2):
                 continue
             if fits(state, numbers, near, count):
                 if found < out.shape[0]:

@@ -11,7 +11,7 @@ from rushweed.core.document.model.level import Run
 from rushweed.core.walk import kernels
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.bodies import Bodies, Push, no_bodies
-from rushweed.core.walk.edges import ROOM, shifted
+from rushweed.core.walk.edges import room_near, shifted
 from rushweed.core.walk.held_keys import told
 from rushweed.core.walk.walkers import body_of, numbers_of, units_of, walker_of
 from rushweed.core.walk.world import World, enters
@@ -62,8 +62,7 @@ class Walk:
         self._path[0] = self.feet
         self._first = 0  # the step of the first kept state
         self._inside: tuple[str, ...] = ()  # names of sensors
-        self._near = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64)
-        self._box = np.zeros(4, np.int64)
+        self._room = room_near()
         self._body_edges = self.bodies.edges()
         self._moving = world.moving_edges(0, self._body_edges)
         self._shown: tuple[object, ...] = ()  # what of the tiles that play is met
@@ -96,9 +95,12 @@ class Walk:
 
     # -- moving ----------------------------------------------------------------------------------------
 
+    def _ground(self) -> k.Ground:
+        """What stands still now: the world may have come to know more."""
+        return k.Ground(self.world.grid, self.world.climbs, *self._room)
+
     def advance(self, keys: int) -> list[Event]:
         """One step with these keys held; what happened in it."""
-        grid, state = self.world.grid, self.state
         crushed, box, push = False, self.box, self.pushes()
         for owner, mover in enumerate(self.world.movers):
             (x0, y0), (x1, y1) = mover.at(self.step), mover.at(self.step + 1)
@@ -107,7 +109,7 @@ class Walk:
         if self.bodies.count and not self._still:
             self._push(box, push)
         crushed |= self._play(self.step + 1)
-        kernels.step(state, keys, self.numbers, *grid, self._moving, self.world.climbs, self._near, self._box)
+        kernels.step(self.state, keys, self.numbers, self._ground(), self._moving)
         self.step += 1
         self.keys.append(keys)
         happened = self._happened(crushed)
@@ -118,9 +120,7 @@ class Walk:
         return happened
 
     def _carried(self, owner: int, dx: int, dy: int) -> bool:
-        crushed = kernels.carry(
-            self.state, self.numbers, *self.world.grid, self._moving, owner, dx, dy, self._near, self._box
-        )
+        crushed = kernels.carry(self.state, self.numbers, self._ground(), self._moving, owner, (dx, dy))
         mine = self._moving[:, k.EDGE_OWNER] == owner
         self._moving[mine] = shifted(self._moving[mine], dx, dy)
         return bool(crushed)
@@ -140,7 +140,7 @@ class Walk:
         self._body_edges = edges
         fixed = self._moving[self._moving[:, k.EDGE_OWNER] < first]
         self._moving = np.concatenate((fixed, edges))
-        kernels.settle(self.state, self.numbers, *self.world.grid, self._moving, self._near, self._box)
+        kernels.settle(self.state, self.numbers, self._ground(), self._moving)
 
     def _play(self, step: int) -> bool:
         """Meet the tiles that play as they are after a step; whether one has closed on him."""

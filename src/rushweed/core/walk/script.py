@@ -127,6 +127,8 @@ class _Function:
                 return self._compared(node)
             case ast.Call(ast.Name(name), arguments):
                 return f"{SIMPLE.get(name, name)}({', '.join(map(self._value, arguments))})"
+            case ast.Attribute(value, name):
+                return f"{self._value(value)}.{name}"
             case ast.Subscript(ast.Attribute(value, "shape"), ast.Constant(0)):
                 return f"{self._value(value)}.length"
             case ast.Subscript(value, ast.Tuple(parts)):

@@ -84,9 +84,9 @@ def _on_ground(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: 
     if left > 0:
         at_x, at_y = state[X], state[Y]
         lift = max(numbers[P_STEP], left * tangent // SUB + 1)
-        above, _head = along(state, numbers, near, count, -lift, 0, -1)
+        above, _head = along(state, numbers, near, count, -lift, (0, -1))
         still, _wall = across(state, numbers, near, count, sign * left, -1)
-        down, ground = along(state, numbers, near, count, lift - above, 0, -1)
+        down, ground = along(state, numbers, near, count, lift - above, (0, -1))
         if still < left and ground >= 0 and steepness(near[ground]) <= tangent:
             left = still
         else:
@@ -95,7 +95,7 @@ def _on_ground(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: 
         against_wall(state, numbers, near, wall, sign, abs(by) - left)
     reach = max(numbers[P_STEP], abs(state[X] - from_x) * tangent // SUB + 1)
     at_y = state[Y]
-    _left, ground = along(state, numbers, near, count, reach, 0, -1)
+    _left, ground = along(state, numbers, near, count, reach, (0, -1))
     if ground >= 0 and steepness(near[ground]) <= tangent:
         _stand(state, near[ground])
         state[VY] = 0
@@ -129,7 +129,7 @@ def _slide(
     sign = 1 if slope[EDGE_P] > 0 else -1
     aside = left * slope[EDGE_Q] // abs(slope[EDGE_P]) + 1
     across(state, numbers, near, count, sign * aside, -1)
-    _left, ground = along(state, numbers, near, count, left, 0, -1)
+    _left, ground = along(state, numbers, near, count, left, (0, -1))
     if state[VX] * sign < 0:
         state[VX] = 0
     if ground >= 0 and steepness(near[ground]) <= numbers[P_TAN]:
@@ -140,7 +140,7 @@ def _slide(
 def _in_air(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: int, ignore: int) -> None:
     by, tangent = state[VY], numbers[P_TAN]
     if by < 0:
-        left, head = along(state, numbers, near, count, by, 0, -1)
+        left, head = along(state, numbers, near, count, by, (0, -1))
         if left > 0:
             state[EVENTS] |= BUMPED
             bounce = min(near[head, EDGE_BOUNCE], 256) if head >= 0 else 0
@@ -154,7 +154,7 @@ def _in_air(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: int
         if left > 0 and not ramp:
             against_wall(state, numbers, near, wall, sign, abs(speed) - left)
     if by >= 0:
-        left, ground = along(state, numbers, near, count, by, ignore, -1)
+        left, ground = along(state, numbers, near, count, by, (ignore, -1))
         if ground >= 0:
             if steepness(near[ground]) <= tangent:
                 _land(state, numbers, near[ground])
@@ -184,10 +184,10 @@ def _climb(
     top, _foot = ladder(climbs, state[X], state[Y] - half, state[Y])
     way = (1 if keys & DOWN else 0) - (1 if keys & UP else 0)
     if way < 0:
-        along(state, numbers, near, count, -min(speed, max(state[Y] - top, 0)), 2, -1)
+        along(state, numbers, near, count, -min(speed, max(state[Y] - top, 0)), (2, -1))
     elif way > 0:
         from_y = state[Y]
-        _left, ground = along(state, numbers, near, count, speed, 0, -1)
+        _left, ground = along(state, numbers, near, count, speed, (0, -1))
         if ground >= 0:
             below, _low = ladder(climbs, state[X], state[Y] + 1, state[Y] + SUB)
             if near[ground, EDGE_SIDE] == SOLID or below == FAR:
@@ -195,7 +195,7 @@ def _climb(
                 state[EVENTS] |= LET_GO
                 return
             state[Y] = from_y
-            along(state, numbers, near, count, speed, 2, -1)
+            along(state, numbers, near, count, speed, (2, -1))
     aside = (1 if keys & RIGHT else 0) - (1 if keys & LEFT else 0)
     across(state, numbers, near, count, aside * (speed // 2), -1)
     state[VX], state[VY] = 0, 0
@@ -205,7 +205,7 @@ def _climb(
         state[EVENTS] |= LET_GO
         state[GRACE] = numbers[P_GRACE]
     elif way <= 0 and state[Y] <= top:
-        _left, ground = along(state, numbers, near, count, 0, 0, -1)
+        _left, ground = along(state, numbers, near, count, 0, (0, -1))
         if ground >= 0 and steepness(near[ground]) <= numbers[P_TAN]:
             _stand(state, near[ground])
             state[EVENTS] |= LET_GO

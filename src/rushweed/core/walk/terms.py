@@ -5,6 +5,10 @@ two ends the first lies further left (or, straight above, further up); EDGE_P ov
 numbers. A one-way edge stops only what comes from its side.
 """
 
+from typing import NamedTuple
+
+import numpy as np
+
 SUB = 65536  # of a px
 STEPS = 120  # a second
 LONGEST_S = 60  # that a walk can go back
@@ -41,3 +45,21 @@ NUMBERS = 17
 USUAL_FRICTION = 205  # of 256: that of a shape of which nothing else was said
 FAR = 1 << 60
 SUNK = 4 * SUB  # that a body which turns may have come into the walker and still stops him
+
+
+class Grid(NamedTuple):
+    """Edges by the square buckets they lie in, all int64."""
+
+    edges: np.ndarray  # (n, EDGE_COLUMNS)
+    offsets: np.ndarray  # (buckets + 1,), where in `items` each begins
+    items: np.ndarray  # numbers of edges
+    buckets: np.ndarray  # their side in 1/65536 px; left, top, columns and rows in buckets
+
+
+class Ground(NamedTuple):
+    """All that stands still, and room to work in, int64."""
+
+    grid: Grid
+    climbs: np.ndarray  # (n, 4), left, top, right, bottom of each ladder
+    near: np.ndarray  # (ROOM, EDGE_COLUMNS), room for the edges that are near
+    box: np.ndarray  # (4,), room for where a step can come to

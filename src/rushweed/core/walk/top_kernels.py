@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from rushweed.core.compiled import A1, A2, B1, I8, NONE, compiled
+from rushweed.core.compiled import A1, A2, B1, I8, NONE, PAIR, compiled
 from rushweed.core.walk.edge_kernels import across, against_wall, along, share_of, toward
 from rushweed.core.walk.terms import (
     DOWN,
@@ -35,21 +35,25 @@ from rushweed.core.walk.terms import (
 )
 
 
-@compiled(NONE(A1, A1, A2, I8, I8, I8, I8, B1))
-def _slip(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: int, wall: int, by: int, left: int,
-          sideways: bool) -> None:  # fmt: skip
-    """In the top view: along a wall that stands aslant, by the part of the way that goes along it."""
+@compiled(NONE(A1, A1, A2, I8, PAIR, B1))
+def _slip(
+    state: np.ndarray, numbers: np.ndarray, near: np.ndarray, count: int, stopped: tuple[int, int],
+    sideways: bool,
+) -> None:  # fmt: skip
+    """In the top view: along a wall that stands aslant, by the part of the way that goes along it. `stopped`:
+    how far he did not come, with its sign, and what ended his way."""
+    rest, wall = stopped
     if wall < 0 or near[wall, EDGE_COSSIN] == 0:
         return
-    sign = 1 if by > 0 else -1
+    sign, left = 1 if rest > 0 else -1, abs(rest)
     other = sign * (left * near[wall, EDGE_COSSIN] // SUB if near[wall, EDGE_COSSIN] > 0
                     else -(left * -near[wall, EDGE_COSSIN] // SUB))  # fmt: skip
     if sideways:
-        along(state, numbers, near, count, other, 0, -1)
+        along(state, numbers, near, count, other, (0, -1))
         across(state, numbers, near, count, sign * (left * near[wall, EDGE_COS2] // SUB), -1)
     else:
         across(state, numbers, near, count, other, -1)
-        along(state, numbers, near, count, sign * (left * (SUB - near[wall, EDGE_COS2]) // SUB), 0, -1)
+        along(state, numbers, near, count, sign * (left * (SUB - near[wall, EDGE_COS2]) // SUB), (0, -1))
 
 
 @compiled(NONE(A1, A1, A2, I8, I8, B1))
@@ -65,17 +69,17 @@ def _round(
     for way in (-1, 1):
         state[X], state[Y] = x, y
         if sideways:
-            shut, _edge = along(state, numbers, near, count, way * corner, 0, -1)
+            shut, _edge = along(state, numbers, near, count, way * corner, (0, -1))
             left, _wall = across(state, numbers, near, count, sign * SUB, -1)
         else:
             shut, _edge = across(state, numbers, near, count, way * corner, -1)
-            left, _wall = along(state, numbers, near, count, sign * SUB, 0, -1)
+            left, _wall = along(state, numbers, near, count, sign * SUB, (0, -1))
         if shut == 0 and left == 0:
             free += way if free == 0 else 10
     state[X], state[Y] = x, y
     if free == 1 or free == -1:
         if sideways:
-            along(state, numbers, near, count, free * min(abs(by), corner), 0, -1)
+            along(state, numbers, near, count, free * min(abs(by), corner), (0, -1))
         else:
             across(state, numbers, near, count, free * min(abs(by), corner), -1)
 
@@ -98,15 +102,15 @@ def step_from_above(state: np.ndarray, numbers: np.ndarray, near: np.ndarray, co
     by = state[VX]
     left, wall = across(state, numbers, near, count, by, -1)
     if left > 0:
-        _slip(state, numbers, near, count, wall, by, left, True)
+        _slip(state, numbers, near, count, (left if by > 0 else -left, wall), True)
         if ways[1] == 0 and (wall < 0 or near[wall, EDGE_COSSIN] == 0):
             _round(state, numbers, near, count, by, True)
         if wall >= 0 and near[wall, EDGE_COSSIN] == 0:
             against_wall(state, numbers, near, wall, 1 if by > 0 else -1, abs(by) - left)
     by = state[VY]
-    left, wall = along(state, numbers, near, count, by, 0, -1)
+    left, wall = along(state, numbers, near, count, by, (0, -1))
     if left > 0:
-        _slip(state, numbers, near, count, wall, by, left, False)
+        _slip(state, numbers, near, count, (left if by > 0 else -left, wall), False)
         if ways[0] == 0 and (wall < 0 or near[wall, EDGE_COSSIN] == 0):
             _round(state, numbers, near, count, by, False)
         if wall >= 0 and near[wall, EDGE_COSSIN] == 0:

@@ -25,7 +25,6 @@ from rushweed.core.walk.edges import (
     NO_EDGES,
     OUTLINE_UNIT,
     ROOM,
-    Grid,
     crosses,
     grid_of,
     is_inside,
@@ -35,6 +34,7 @@ from rushweed.core.walk.edges import (
     shifted,
 )
 from rushweed.core.walk.playing import PlayingTiles, without_changing
+from rushweed.core.walk.terms import Grid
 from rushweed.core.walk.tiles import Cells, Sensor, Sensors, TileShapes, entries, ladders, placed_tiles
 
 KNOWN = 16  # cells from the edge of a known area within which it ends
@@ -243,7 +243,7 @@ def free_place(world: World, feet: tuple[float, float], body: tuple[int, int]) -
     box = (x - half, y - body[1] * k.SUB, x + half, y)
     near = np.zeros((ROOM, k.EDGE_COLUMNS), np.int64)
     playing = world.playing.edges(world.playing.frames_at(0), box)
-    count = edge_kernels.near_edges(*world.grid, playing, np.array(box, np.int64), near)
+    count = edge_kernels.near_edges(world.grid, playing, np.array(box, np.int64), near)
     if enters(near[:count], box):
         return False
     return not _solid_at(world, x, (box[1] + y) // 2)
