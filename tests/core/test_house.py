@@ -17,8 +17,7 @@ SOURCE = Path(rushweed.__file__).parent
 READERS = SOURCE / "assets"  # what is shipped to others is one file each
 LINES, METHODS, FUNCTION, PARAMETERS = 400, 25, 60, 6
 LONGER = {  # tables, options of a command, and loops that are compiled as one
-    "demo/boardwalk.py tiles", "cli/way.py way", "core/ship/kernels.py skyline",
-    "core/walk/reach_kernels.py run_program",
+    "demo/boardwalk.py tiles", "cli/way.py way",
 }  # fmt: skip
 
 

@@ -102,7 +102,7 @@ def test_the_skyline_is_the_same_compiled_and_plain() -> None:
         for function in (kernels.skyline, kernels.skyline.py_func):
             places = np.zeros((90, 2), np.int64)
             line, holes = np.zeros((92, 3), np.int64), np.zeros((364, 4), np.int64)
-            used = function(sizes, order, width, 240, places, line, holes)
+            used = function(sizes, order, (width, 240), places, line, holes)
             made.append((used, places.tolist()))
         assert made[0] == made[1]
 

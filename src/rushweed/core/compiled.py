@@ -48,11 +48,12 @@ OPTIONS: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy",
 PAIR, TRIPLE = types.UniTuple(types.int64, 2), types.UniTuple(types.int64, 3)
 
 
-def compiled(signature: Any) -> Callable[[Function], Function]:
-    """Compile for one signature, keep the result; other threads run meanwhile."""
+def compiled(signature: Any, inside: bool = False) -> Callable[[Function], Function]:
+    """Compile for one signature, keep the result; other threads run meanwhile. `inside`: a part of a loop,
+    set into what calls it."""
 
     def made(function: Function) -> Function:
-        done: Function = njit(signature, **OPTIONS)(function)
+        done: Function = njit(signature, forceinline=inside, **OPTIONS)(function)
         return done
 
     return made

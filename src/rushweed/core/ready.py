@@ -18,6 +18,7 @@ SERVING = (
     "rushweed.core.cut.kernels",
     "rushweed.core.pixels.kernels",
     "rushweed.core.shape.kernels",
+    "rushweed.core.shape.twins_kernels",
     "rushweed.core.tune.kernels",
 )  # in place of a plain form
 loaded: dict[str, ModuleType] = {}

@@ -197,9 +197,12 @@ NAMES = [
 
 
 def tiles() -> dict[str, Plate]:
-    short = deck(31, left=True, right=True)
-    stair_up = stair()
-    brace_up = brace()
+    """Every tile by its name."""
+    return _of_the_pier() | _of_the_shore() | _of_things()
+
+
+def _of_the_pier() -> dict[str, Plate]:
+    stair_up, brace_up = stair(), brace()
     return {
         "deck_left": deck(2, left=True),
         "deck_mid_a": deck(3),
@@ -207,7 +210,7 @@ def tiles() -> dict[str, Plate]:
         "deck_mid_c": deck_mossy(),
         "deck_gap": deck(6, missing=2),
         "deck_right": deck(8, right=True),
-        "deck_short": short,
+        "deck_short": deck(31, left=True, right=True),
         "rail_left": rail("left"),
         "rail_mid": rail("mid"),
         "rail_right": rail("right"),
@@ -221,6 +224,19 @@ def tiles() -> dict[str, Plate]:
         "ladder_top": ladder(top=True),
         "ladder": ladder(),
         "ladder_weed": ladder(weed=True),
+        "step_mid": deck(21, y=7),
+        "step_left": deck(22, left=True, y=7),
+        "step_right": deck(23, right=True, y=7),
+        "stair_up": stair_up,
+        "stair_down": stair_up.mirrored(),
+        "ledge_mid": ledge(),
+        "ledge_left": ledge(left=True),
+        "ledge_right": ledge(right=True),
+    }
+
+
+def _of_the_shore() -> dict[str, Plate]:
+    return {
         "bank_left": bank(41, left=True),
         "bank_top_a": bank(42),
         "bank_top_b": bank(43),
@@ -241,14 +257,11 @@ def tiles() -> dict[str, Plate]:
         "mud_deep": mud(58, dark=True),
         "mud_water": mud_water(),
         "ramp_down_b": bank(59, ramp(8, 16)),
-        "step_mid": deck(21, y=7),
-        "step_left": deck(22, left=True, y=7),
-        "step_right": deck(23, right=True, y=7),
-        "stair_up": stair_up,
-        "stair_down": stair_up.mirrored(),
-        "ledge_mid": ledge(),
-        "ledge_left": ledge(left=True),
-        "ledge_right": ledge(right=True),
+    }
+
+
+def _of_things() -> dict[str, Plate]:
+    return {
         "barrel": barrel(),
         "crate": crate(),
         "lamp_dark": lamp(False),

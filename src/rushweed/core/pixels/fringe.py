@@ -166,7 +166,9 @@ def _laid_on_lines(
     inner = colours[ys * edge.depth.shape[1] + xs]
     out = (share, inner, off)
     if (compiled := kernels("rushweed.core.pixels.kernels")) is not None:
-        compiled.lay_on_lines(ys, xs, layer, colours, pures, edge.depth, alpha, AROUND, FAR, LIMITS, *out)
+        picture = compiled.Picture(colours, pures, alpha, edge.depth)
+        search = compiled.Search(AROUND, FAR, LIMITS)
+        compiled.lay_on_lines(ys, xs, layer, picture, search, compiled.Found(*out))
     else:
         _lay_on_lines((ys, xs), layer, (colours, pures, alpha), edge.depth, out)
     return out

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import types
 
@@ -12,13 +14,42 @@ LINE, FLAT, DEEP = types.float32[::1], types.float32[:, ::1], types.int32[:, ::1
 LIMITS = types.UniTuple(types.float32, 10)  # type: ignore[no-untyped-call]
 
 
-@compiled(NONE(A1, A1, I8, FLAT, FLAT, DEEP, LINE, A2, LINE, LIMITS, LINE, FLAT, LINE))
+class Picture(NamedTuple):
+    """Of px flat by rows; only the depth is (height, width)."""
+
+    colour: np.ndarray  # float32 (px, 3)
+    pure: np.ndarray  # float32 (px, 3)
+    alpha: np.ndarray  # float32 (px,)
+    depth: np.ndarray  # int32, how many px from the edge
+
+
+class Search(NamedTuple):
+    """Where a px that explains another is looked for, nearest first, and what fits."""
+
+    around: np.ndarray  # int64 (n, 2), down and right
+    far: np.ndarray  # float32 (n,), what each costs
+    limits: tuple[np.float32, ...]
+
+
+class Found(NamedTuple):
+    """What is found for some px, float32."""
+
+    share: np.ndarray  # (n,), the alpha
+    inner: np.ndarray  # (n, 3), the colour
+    off: np.ndarray  # (n,), how far off the line
+
+
+PICTURE = types.NamedTuple((FLAT, FLAT, LINE, DEEP), Picture)  # type: ignore[no-untyped-call]
+SEARCH = types.NamedTuple((A2, LINE, LIMITS), Search)  # type: ignore[no-untyped-call]
+FOUND = types.NamedTuple((LINE, FLAT, LINE), Found)  # type: ignore[no-untyped-call]
+
+
+@compiled(NONE(A1, A1, I8, PICTURE, SEARCH, FOUND))
 def lay_on_lines(
-    ys: np.ndarray, xs: np.ndarray, layer: int, colour: np.ndarray, pure: np.ndarray, depth: np.ndarray,
-    alpha: np.ndarray, around: np.ndarray, far: np.ndarray, limits: tuple[np.float32, ...],
-    share: np.ndarray, inner: np.ndarray, off: np.ndarray,
-) -> None:  # fmt: skip
-    """As `fringe._laid_on_lines`; the last three are written to, of px flat by rows."""
+    ys: np.ndarray, xs: np.ndarray, layer: int, picture: Picture, search: Search, found: Found
+) -> None:
+    """As `fringe._laid_on_lines`, of px at (ys, xs)."""
+    (colour, pure, alpha, depth), (around, far, limits), (share, inner, off) = picture, search, found
     shortest, least, rise, loose, tight, by_length, longest, fuller, as_deep, as_deep_most = limits
     height, width = depth.shape
     one = np.float32(1)

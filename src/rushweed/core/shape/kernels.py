@@ -1,22 +1,52 @@
-"""Outlines followed, simplified and looked through, and twins summed up, compiled; trace.py and twins.py say
-what these are and hold their plain form, which gives the same."""
+"""Outlines followed, simplified and looked through, compiled; trace.py says what these are and holds their
+plain form, which gives the same."""
 
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import types
 
-from rushweed.core.compiled import A1, B1, I8, NONE, compiled
+from rushweed.core.compiled import A1, B1, I8, NONE, PAIR, compiled
 
 U1, F8 = types.uint8, types.float64
 SOLID, EDGES = types.uint8[:, ::1], types.int32[:, ::1]
 FLAGS = types.boolean[::1]
 TABLE = types.Array(types.int64, 2, "C", readonly=True)
-WORDS, SUMS = types.uint32[:, ::1], types.uint64[::1]
 POINTS, REALS = types.int32[:, ::1], types.float64[::1]
 LOOKED_AT = 2000  # points of a tile: each is held against each
+
+
+class Corners(NamedTuple):
+    """The corners of all borders, int64 (corners,)."""
+
+    xs: np.ndarray
+    ys: np.ndarray
+    kinds: np.ndarray  # which of the px around are solid
+    twins: np.ndarray  # the other one of a saddle, or -1
+    follows: np.ndarray  # the next along the border
+
+
+class Walked(NamedTuple):
+    """Corners ring by ring."""
+
+    order: np.ndarray  # int64 (corners,)
+    starts: np.ndarray  # int64 (rings + 1,), where in `order` each ring begins
+    apart: np.ndarray  # bool (rings,), of one that touched itself: each side of a saddle is a ring of its own
+
+
+class Parts(NamedTuple):
+    """To which part each ring belongs."""
+
+    outer: np.ndarray  # bool (rings,), whether it is the outermost of its part
+    of: np.ndarray  # int64 (rings,), the outermost one
+
+
+CORNERS = types.NamedUniTuple(A1, 5, Corners)
+WALKED = types.NamedTuple((A1, A1, FLAGS), Walked)
+PARTS = types.NamedTuple((FLAGS, A1), Parts)
 
 # -- following the border --------------------------------------------------------------------------------
 
@@ -45,14 +75,11 @@ def count_corners(solid: np.ndarray) -> int:
     return count
 
 
-@compiled(NONE(SOLID, TABLE, A1, A1, A1, A1, A1, A1))
-def find_corners(
-    solid: np.ndarray, turns: np.ndarray, xs: np.ndarray, ys: np.ndarray, kinds: np.ndarray,
-    twins: np.ndarray, follows: np.ndarray, above: np.ndarray,
-) -> None:  # fmt: skip
-    """The corners row by row, of a saddle the one whose run leads left first: where they are, their patterns,
-    the other one of a saddle or -1, and the next along the border. `above` (width,) is room to work in: the
-    corner of each column whose run leads down to where we are."""
+@compiled(NONE(SOLID, TABLE, CORNERS, A1))
+def find_corners(solid: np.ndarray, turns: np.ndarray, corners: Corners, above: np.ndarray) -> None:
+    """The corners row by row, of a saddle the one whose run leads left first. `above` (width,) is room to
+    work in: the corner of each column whose run leads down to where we are."""
+    xs, ys, kinds, twins, follows = corners.xs, corners.ys, corners.kinds, corners.twins, corners.follows
     count, before = 0, 0
     for y in range(solid.shape[0] - 1):
         for x in range(solid.shape[1] - 1):
@@ -88,14 +115,12 @@ def find_corners(
             count += halves
 
 
-@compiled(I8(A1, A1, A1, A1, FLAGS, FLAGS, A1, A1))
-def walk_rings(
-    follows: np.ndarray, twins: np.ndarray, order: np.ndarray, starts: np.ndarray, apart: np.ndarray,
-    seen: np.ndarray, held: np.ndarray, path: np.ndarray,
-) -> int:  # fmt: skip
-    """The corners ring by ring, as they are met first, and where the rings begin (one more at the end);
-    returns how many there are. Rings that came of one that touches itself are `apart`: what lies between the
-    two corners of a saddle is one of its own. `seen`, `held`, `path` are room to work in."""
+@compiled(I8(CORNERS, WALKED, FLAGS, A1, A1))
+def walk_rings(corners: Corners, walked: Walked, seen: np.ndarray, held: np.ndarray, path: np.ndarray) -> int:
+    """The corners ring by ring, as they are met first; returns how many rings there are. `seen`, `held`,
+    `path` are room to work in."""
+    follows, twins = corners.follows, corners.twins
+    order, starts, apart = walked.order, walked.starts, walked.apart
     rings, filled = 0, 0
     starts[0] = 0
     for first in range(follows.shape[0]):
@@ -151,14 +176,15 @@ def walk_rings(
     return rings
 
 
-@compiled(NONE(SOLID, TABLE, A1, A1, A1, A1, A1, FLAGS, EDGES, A1))
+@compiled(NONE(SOLID, TABLE, CORNERS, WALKED, PARTS, EDGES))
 def find_parts(
-    solid: np.ndarray, inside: np.ndarray, xs: np.ndarray, ys: np.ndarray, kinds: np.ndarray,
-    order: np.ndarray, starts: np.ndarray, outer: np.ndarray, edges: np.ndarray, parts: np.ndarray,
-) -> None:  # fmt: skip
+    solid: np.ndarray, inside: np.ndarray, corners: Corners, walked: Walked, found: Parts, edges: np.ndarray
+) -> None:
     """For each ring the outer ring of the solid part it bounds. From a hole's highest, leftmost corner the
     part reaches left to another of its rings, which begins higher or farther left; so on to the outer one.
     `edges`, as large as `solid`, is room: which ring runs along the left of each px."""
+    xs, ys, kinds, order, starts = corners.xs, corners.ys, corners.kinds, walked.order, walked.starts
+    outer, parts = found
     rings = parts.shape[0]
     for ring in range(rings):
         begin, end = starts[ring], starts[ring + 1]
@@ -267,9 +293,13 @@ def _meet(points: np.ndarray, a: int, b: int, c: int, d: int) -> bool:
     return not ((one > 0 and two > 0) or (one < 0 and two < 0))
 
 
-@compiled(B1(POINTS, I8, I8, I8, I8, I8, I8))
-def _meets_any(points: np.ndarray, a: int, b: int, first: int, last: int, begin: int, end: int) -> bool:
-    """Whether the stretch from a to b meets one that begins at first..last - 1 of the ring begin..end - 1."""
+@compiled(B1(POINTS, PAIR, I8, I8, PAIR))
+def _meets_any(
+    points: np.ndarray, stretch: tuple[int, int], first: int, last: int, ring: tuple[int, int]
+) -> bool:
+    """Whether a stretch from point to point meets one that begins at first..last - 1 of a ring, which is told
+    by where it begins and the next one does."""
+    (a, b), (begin, end) = stretch, ring
     ax, ay, bx, by = points[a, 0], points[a, 1], points[b, 0], points[b, 1]
     left, right, top, bottom = min(ax, bx), max(ax, bx), min(ay, by), max(ay, by)
     if first >= last:
@@ -310,11 +340,11 @@ def _touch(points: np.ndarray, starts: np.ndarray, rings: np.ndarray) -> bool:
             after = b + 1 if b + 1 < end else begin
             if _side(points, a, b, after) == 0:
                 return True  # straight on, or back: looked at elsewhere
-            if _meets_any(points, a, b, a + 2, end if a > begin else end - 1, begin, end):
+            if _meets_any(points, (a, b), a + 2, end if a > begin else end - 1, (begin, end)):
                 return True
             for j in range(i + 1, rings.shape[0]):
                 start, stop = starts[rings[j]], starts[rings[j] + 1]
-                if _meets_any(points, a, b, start, stop, start, stop):
+                if _meets_any(points, (a, b), start, stop, (start, stop)):
                     return True
     return False
 
@@ -357,35 +387,3 @@ def find_sound(
             count += starts[ring + 1] - starts[ring]
         if count <= LOOKED_AT:
             sound[n] = not _touch(points, starts, rings) and _nested(points, starts, rings, parts)
-
-
-# -- twins -----------------------------------------------------------------------------------------------
-
-
-@compiled(NONE(WORDS, types.int64[:, ::1], types.boolean[:, ::1], types.int64[:, ::1], SUMS, SUMS, SUMS))
-def sum_up(
-    ordered: np.ndarray, order: np.ndarray, begins: np.ndarray, places: np.ndarray, weights: np.ndarray,
-    exact: np.ndarray, alike: np.ndarray,
-) -> None:  # fmt: skip
-    """The least sums of tiles over some orientations, by their px and by which px share a colour. `ordered`,
-    `order` and `begins` are the px by colour, (tiles, px); `places` (orientations, px) says where each comes
-    to lie. `exact` and `alike` begin at the most there can be."""
-    size = ordered.shape[1]
-    for tile in range(ordered.shape[0]):
-        for way in range(places.shape[0]):
-            whole, pattern = np.uint64(0), np.uint64(0)
-            first = np.uint64(0)
-            for n in range(size):
-                place = places[way, order[tile, n]]
-                if begins[tile, n]:
-                    least, m = place, n + 1
-                    while m < size and not begins[tile, m]:
-                        least = min(least, places[way, order[tile, m]])
-                        m += 1
-                    first = np.uint64(least)
-                word = np.uint64(ordered[tile, n])
-                clear = np.uint64(2) if word == np.uint64(0) else np.uint64(1)
-                whole += word * weights[place]
-                pattern += (first + clear) * weights[place]
-            exact[tile] = min(exact[tile], whole)
-            alike[tile] = min(alike[tile], pattern)

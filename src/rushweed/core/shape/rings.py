@@ -62,20 +62,20 @@ def _compiled_rings(loops: ModuleType, solid: np.ndarray, pitch: int) -> Rings:
     """The rings of tiles under each other, bool (count * pitch + 2, width + 2)."""
     bits = solid.view(np.uint8)
     count = loops.count_corners(bits)
-    xs, ys, kinds, twins, follows, order, held, path = np.empty((8, count), np.int64)
-    loops.find_corners(bits, TURN_TABLE, xs, ys, kinds, twins, follows, np.empty(bits.shape[1], np.int64))
-    starts, apart = np.empty(count + 1, np.int64), np.empty(count, bool)
-    found = loops.walk_rings(follows, twins, order, starts, apart, np.zeros(count, bool), held, path)
-    starts = starts[: found + 1]
-    where = np.stack((xs[order], ys[order]), axis=1).astype(np.int32)
+    *columns, order, held, path = np.empty((8, count), np.int64)
+    corners = loops.Corners(*columns)
+    loops.find_corners(bits, TURN_TABLE, corners, np.empty(bits.shape[1], np.int64))
+    walked = loops.Walked(order, np.empty(count + 1, np.int64), np.empty(count, bool))
+    found = loops.walk_rings(corners, walked, np.zeros(count, bool), held, path)
+    starts, apart = walked.starts[: found + 1], walked.apart[:found]
+    where = np.stack((corners.xs[order], corners.ys[order]), axis=1).astype(np.int32)
     outer = areas(where, starts) > 0
     parts = np.empty(found, np.int64)
-    edges = np.empty(bits.shape, np.int32)
-    loops.find_parts(bits, INSIDE, xs, ys, kinds, order, starts, outer, edges, parts)
+    loops.find_parts(bits, INSIDE, corners, walked, loops.Parts(outer, parts), np.empty(bits.shape, np.int32))
     points, tiles = where, where[starts[:-1], 1] // pitch
     points[:, 1] %= pitch
     lengths = np.diff(starts)
-    wanted = np.lexsort((np.where(apart[:found], 0, -lengths), apart[:found]))
+    wanted = np.lexsort((np.where(apart, 0, -lengths), apart))
     return taken(Rings(points, starts, tiles, parts, outer), wanted)
 
 

@@ -102,10 +102,10 @@ def _names(stack: np.ndarray, ways: Sequence[int]) -> tuple[np.ndarray, np.ndarr
     # Where each px comes to lie: the px need not be sorted anew to know the first of its colour.
     lies = np.arange(size).reshape(height, width)
     places = np.array([np.argsort(oriented(lies, way).ravel()) for way in ways])
-    loops = kernels("rushweed.core.shape.kernels")
+    loops = kernels("rushweed.core.shape.twins_kernels")
     if loops is not None:
         exact, alike = most, most.copy()
-        loops.sum_up(ordered, order, begins, places, weights, exact, alike)
+        loops.sum_up(loops.Px(ordered, order, begins), places, weights, exact, alike)
         return exact, alike
     starts, of = np.flatnonzero(begins), np.cumsum(begins.ravel()) - 1
     wide = flat.astype(np.uint64)

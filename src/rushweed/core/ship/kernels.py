@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 from numba import types
 
-from rushweed.core.compiled import A1, A2, I8, NONE, compiled
+from rushweed.core.compiled import A1, A2, I8, NONE, PAIR, compiled
 
 ROWS, ROWS_READ = types.uint8[:, ::1], types.Array(types.uint8, 2, "C", readonly=True)
 PICTURE = types.Array(types.uint8, 3, "A", readonly=True)
@@ -43,16 +43,72 @@ def _take_out(rows: np.ndarray, at: int, count: int) -> None:
             rows[n, part] = rows[n + 1, part]
 
 
-@compiled(I8(A2, A1, I8, I8, A2, A2, A2))
+@compiled(PAIR(A2, I8, I8, I8, PAIR), inside=True)
+def _lowest(line: np.ndarray, segments: int, w: int, h: int, page: tuple[int, int]) -> tuple[int, int]:
+    """Where w x h lies lowest on the skyline of a page (its width, the most it is high), of equals with the
+    least left free below: the segment it begins at, or -1, and its top."""
+    width, most = page
+    best, best_waste, at, top = -1, 0, -1, 0
+    for k in range(segments):
+        right = line[k, 0] + w
+        if right > width:
+            break
+        rests, i = 0, k
+        while i < segments and line[i, 0] < right:
+            rests = max(rests, line[i, 1])
+            i += 1
+        if rests + h > most or (best >= 0 and rests + h > best):
+            continue
+        waste = 0
+        for j in range(k, i):
+            waste += (rests - line[j, 1]) * (min(line[j, 0] + line[j, 2], right) - line[j, 0])
+        if best < 0 or rests + h < best or waste < best_waste:
+            best, best_waste, at, top = rests + h, waste, k, rests
+    return at, top
+
+
+@compiled(PAIR(A2, A2, PAIR, I8, I8, PAIR), inside=True)
+def _lift(
+    line: np.ndarray, holes: np.ndarray, counts: tuple[int, int], at: int, top: int, size: tuple[int, int]
+) -> tuple[int, int]:
+    """Lift the skyline over a rectangle that lies at a segment, its top at `top`; what is left below it is
+    kept as holes. Returns how many segments and holes there are now."""
+    segments, gaps = counts
+    x, right, i = line[at, 0], line[at, 0] + size[0], at
+    while i < segments and line[i, 0] < right:
+        end = line[i, 0] + line[i, 2]
+        if top > line[i, 1]:
+            gaps = _add_hole(
+                holes, gaps, line[i, 0], line[i, 1], min(end, right) - line[i, 0], top - line[i, 1]
+            )
+        if end > right:
+            line[i, 0], line[i, 2] = right, end - right
+            break
+        _take_out(line, i, segments)
+        segments -= 1
+    for n in range(segments, at, -1):
+        for part in range(3):
+            line[n, part] = line[n - 1, part]
+    line[at, 0], line[at, 1], line[at, 2] = x, top + size[1], size[0]
+    segments += 1
+    for j in (at + 1, at):
+        if 0 < j < segments and line[j, 1] == line[j - 1, 1]:
+            line[j - 1, 2] += line[j, 2]
+            _take_out(line, j, segments)
+            segments -= 1
+    return segments, gaps
+
+
+@compiled(I8(A2, A1, PAIR, A2, A2, A2))
 def skyline(
-    sizes: np.ndarray, order: np.ndarray, width: int, most: int, places: np.ndarray, line: np.ndarray,
+    sizes: np.ndarray, order: np.ndarray, page: tuple[int, int], places: np.ndarray, line: np.ndarray,
     holes: np.ndarray,
 ) -> int:  # fmt: skip
-    """Fill one page of `width` with rectangles (w, h) in an order; returns the height used. `places` becomes
-    (x, y) of each, -1 where it does not fit under `most`. `line` (x, y, w) and `holes` (x, y, w, h) are room
-    to work in: the skyline's segments from left to right, and what is free below it."""
+    """Fill one page (its width, the most it is high) with rectangles (w, h) in an order; returns the height
+    used. `places` becomes (x, y) of each, -1 where it does not fit. `line` (x, y, w) and `holes` (x, y, w, h)
+    are room to work in: the skyline's segments from left to right, and what is free below it."""
     segments, gaps, used = 1, 0, 0
-    line[0, 0], line[0, 1], line[0, 2] = 0, 0, width
+    line[0, 0], line[0, 1], line[0, 2] = 0, 0, page[0]
     for index in order:
         w, h = sizes[index, 0], sizes[index, 1]
         places[index, 0], places[index, 1] = -1, -1
@@ -64,49 +120,11 @@ def skyline(
             gaps = _add_hole(holes, gaps - 1, x + w, y, hw - w, h)
             gaps = _add_hole(holes, gaps, x, y + h, hw, hh - h)
             continue
-        best, best_waste, at, top = -1, 0, -1, 0
-        for k in range(segments):
-            right = line[k, 0] + w
-            if right > width:
-                break
-            rests, i = 0, k
-            while i < segments and line[i, 0] < right:
-                rests = max(rests, line[i, 1])
-                i += 1
-            if rests + h > most or (best >= 0 and rests + h > best):
-                continue
-            waste = 0
-            for j in range(k, i):
-                waste += (rests - line[j, 1]) * (min(line[j, 0] + line[j, 2], right) - line[j, 0])
-            if best < 0 or rests + h < best or waste < best_waste:
-                best, best_waste, at, top = rests + h, waste, k, rests
-        if at < 0:
-            continue
-        x = line[at, 0]
-        places[index, 0], places[index, 1] = x, top
-        used = max(used, top + h)
-        right, i = x + w, at
-        while i < segments and line[i, 0] < right:  # lift the line; what is left below is kept as holes
-            end = line[i, 0] + line[i, 2]
-            if top > line[i, 1]:
-                gaps = _add_hole(
-                    holes, gaps, line[i, 0], line[i, 1], min(end, right) - line[i, 0], top - line[i, 1]
-                )
-            if end > right:
-                line[i, 0], line[i, 2] = right, end - right
-                break
-            _take_out(line, i, segments)
-            segments -= 1
-        for n in range(segments, at, -1):
-            for part in range(3):
-                line[n, part] = line[n - 1, part]
-        line[at, 0], line[at, 1], line[at, 2] = x, top + h, w
-        segments += 1
-        for j in (at + 1, at):
-            if 0 < j < segments and line[j, 1] == line[j - 1, 1]:
-                line[j - 1, 2] += line[j, 2]
-                _take_out(line, j, segments)
-                segments -= 1
+        at, top = _lowest(line, segments, w, h, page)
+        if at >= 0:
+            places[index, 0], places[index, 1] = line[at, 0], top
+            used = max(used, top + h)
+            segments, gaps = _lift(line, holes, (segments, gaps), at, top, (w, h))
     return used
 
 

@@ -186,6 +186,6 @@ def _skyline(sizes: np.ndarray, order: np.ndarray, width: int, most: int) -> tup
     asked, count = sizes[order], len(order)
     spots = np.full((count, 2), -1, np.int64)
     line, holes = np.zeros((count + 2, 3), np.int64), np.zeros((4 * count + 4, 4), np.int64)
-    used = int(skyline(asked, np.arange(count), width, most, spots, line, holes))
+    used = int(skyline(asked, np.arange(count), (width, most), spots, line, holes))
     fits = spots[:, 0] >= 0
     return np.concatenate((order[fits, None], spots[fits]), axis=1), used

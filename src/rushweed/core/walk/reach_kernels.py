@@ -125,7 +125,7 @@ def _put_movers(search: Search, now: int) -> None:
             _shift(work, n, tables[at, 0], tables[at, 1])
 
 
-@compiled(B1(A1, SEARCH, I8))
+@compiled(B1(A1, SEARCH, I8), inside=True)
 def _go_on(state: np.ndarray, search: Search, now: int) -> bool:
     """Move all that moves by a step, with who stands on it or is in its way; whether he was crushed."""
     tables, rounds, held, work = search.tables, search.rounds, search.held, search.work
@@ -144,17 +144,16 @@ def _go_on(state: np.ndarray, search: Search, now: int) -> bool:
     return False
 
 
-@compiled(I8(A1, SEARCH, I8, B1))
-def _gather(state: np.ndarray, search: Search, fixed: int, first: bool) -> int:
-    """The edges near him, gathered anew when he has left what they were gathered for: `fixed` of them stand
-    still. Returns how many of those there are now."""
-    box, held = search.ground.box, search.held
-    room_needed(state, search.numbers, box)
+@compiled(B1(A1, A1, A1, A1, B1), inside=True)
+def _has_left(state: np.ndarray, numbers: np.ndarray, box: np.ndarray, held: np.ndarray, first: bool) -> bool:
+    """Whether he may leave in this step what edges were gathered for; `held` becomes what they are now to be
+    gathered for."""
+    room_needed(state, numbers, box)
     if first or box[0] < held[0] or box[1] < held[1] or box[2] > held[2] or box[3] > held[3]:
         held[0], held[1] = box[0] - AROUND, box[1] - AROUND
         held[2], held[3] = box[2] + AROUND, box[3] + AROUND
-        return near_edges(search.ground.grid, search.work[:0], held, search.ground.near)
-    return fixed
+        return True
+    return False
 
 
 @compiled(I8(A1, I8, A1, SEARCH))
@@ -189,7 +188,8 @@ def run_program(state: np.ndarray, began: int, program: np.ndarray, search: Sear
                 return -1
         if _go_on(state, search, now):
             return -1
-        fixed = _gather(state, search, fixed, now == began)
+        if _has_left(state, numbers, search.ground.box, held, now == began):
+            fixed = near_edges(search.ground.grid, work[:0], held, near)
         count = fixed
         for n in range(min(work.shape[0], near.shape[0] - fixed)):
             for column in range(EDGE_COLUMNS):

@@ -8,10 +8,14 @@ from __future__ import annotations
 
 from functools import cache
 from itertools import permutations
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from rushweed.core.tune.codec.blocks import grown
+
+if TYPE_CHECKING:
+    from rushweed.core.tune.codec.bc_terms import Tables
 
 BITS = (5, 6, 5)
 PLACES = (4, 3)  # how many colours a block has, both ends among them
@@ -29,7 +33,7 @@ def code_bc1(blocks: np.ndarray) -> np.ndarray:
     from rushweed.core.tune.codec import bc_kernels  # late: a compiler comes with it
 
     out, work, few = _room(len(blocks), 8)
-    bc_kernels.code_bc1(np.ascontiguousarray(blocks), out, work, few, *_tables())
+    bc_kernels.code_bc1(np.ascontiguousarray(blocks), out, work, few, _tables())
     return out
 
 
@@ -38,7 +42,7 @@ def code_bc3(blocks: np.ndarray) -> np.ndarray:
     from rushweed.core.tune.codec import bc_kernels
 
     out, work, few = _room(len(blocks), 16)
-    bc_kernels.code_bc3(np.ascontiguousarray(blocks), out, work, few, *_tables())
+    bc_kernels.code_bc3(np.ascontiguousarray(blocks), out, work, few, _tables())
     return out
 
 
@@ -52,8 +56,9 @@ def _room(count: int, size: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 
 
 @cache
-def _tables() -> tuple[np.ndarray, np.ndarray]:
-    """The arrangements and the ends of one colour, as `bc_kernels.code_bc1` says."""
+def _tables() -> Tables:
+    from rushweed.core.tune.codec import bc_terms
+
     ways = np.full((len(PLACES) * 3, 12, 4), -1, np.int64)
     for turn, places in enumerate(PLACES):
         for colours in range(2, places + 1):
@@ -62,7 +67,7 @@ def _tables() -> tuple[np.ndarray, np.ndarray]:
             for number, way in enumerate(sorted(some, key=lambda way: way[0] - way[-1])):
                 ways[3 * turn + colours - 2, number, :colours] = way
     singles = [[single_ends(bits, places) for bits in BITS] for places in PLACES]
-    return ways, np.array(singles, np.int64)
+    return bc_terms.Tables(ways, np.array(singles, np.int64))
 
 
 @cache

@@ -8,12 +8,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import cache
-from typing import Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 
 from rushweed.core.tune.codec.bc7_tables import ANCHOR_SECOND, ANCHOR_THIRD, ANCHOR_TWO, THREE, TWO
 from rushweed.core.tune.codec.blocks import grown
+
+if TYPE_CHECKING:
+    from rushweed.core.tune.codec.bc7_terms import Tables
 
 
 class Mode(NamedTuple):
@@ -79,24 +82,20 @@ def code_bc7(blocks: np.ndarray) -> np.ndarray:
     )
 
     out = np.empty((len(blocks), 16), np.uint8)
-    work, rank = np.zeros((line_kernels.ROWS, 16), np.float32), np.zeros((bc7_terms.RANKS, 64), np.float32)
-    kept, words = np.zeros((bc7_terms.KEPT, 16), np.int64), np.zeros(4, np.int64)
-    bc7_kernels.code_bc7(np.ascontiguousarray(blocks), out, work, rank, kept, words, *_tables())
+    room = bc7_terms.Room(
+        np.zeros((line_kernels.ROWS, 16), np.float32),
+        np.zeros((bc7_terms.RANKS, 64), np.float32),
+        np.zeros((bc7_terms.KEPT, 16), np.int64),
+        np.zeros(4, np.int64),
+    )
+    bc7_kernels.code_bc7(np.ascontiguousarray(blocks), out, room, _tables())
     return out
 
 
-class _Tables(NamedTuple):
-    """As `bc7_kernels.code_bc7` says."""
-
-    modes: np.ndarray
-    shares: np.ndarray
-    parts: np.ndarray
-    anchors: np.ndarray
-    masks: tuple[np.ndarray, np.ndarray]
-
-
 @cache
-def _tables() -> _Tables:
+def _tables() -> Tables:
+    from rushweed.core.tune.codec import bc7_terms
+
     modes = np.array([[PARITY.get(str(part), part) for part in spec] for spec in MODES], np.int64)
     shares = np.zeros((5, 16), np.float32)
     for bits, steps in STEPS.items():
@@ -109,7 +108,7 @@ def _tables() -> _Tables:
         np.array([(parts[subsets - 1] == subset).T for subset in range(subsets)], np.float32, order="C")
         for subsets in (2, 3)
     )
-    return _Tables(modes, shares, parts, fixed, (two, three))
+    return bc7_terms.Tables(modes, shares, parts, fixed, two, three)
 
 
 # -- decoding ----------------------------------------------------------------------------------------------

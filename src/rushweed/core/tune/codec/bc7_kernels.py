@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from rushweed.core.compiled import A1, A2, B1, I8, NONE, compiled
+from rushweed.core.compiled import A2, B1, I8, NONE, PAIR, TRIPLE, compiled
 from rushweed.core.tune.codec.bc7_bits_kernels import write
 from rushweed.core.tune.codec.bc7_line_kernels import fit_line
 from rushweed.core.tune.codec.bc7_rank_kernels import rank_partitions
@@ -30,21 +30,20 @@ from rushweed.core.tune.codec.bc7_terms import (
     LEFT,
     MASKS,
     NO_PARITY,
-    PAIR_OF_MASKS,
     PARITY,
     PARTITION,
     PARTITIONS,
-    PARTS,
     PLACES,
-    RANK,
-    READ_TABLE,
+    ROOM_TYPE,
     SECOND,
-    SHARES,
     SUBSETS,
+    TABLES,
     TRIED_ALPHA,
     TRIED_ENDS,
     TRIED_PLACE,
     WORTH,
+    Room,
+    Tables,
 )
 from rushweed.core.tune.codec.line_kernels import (
     BEST_ENDS,
@@ -77,20 +76,21 @@ def _keep_head(kept: np.ndarray, mode: int, partition: int, rotation: int, choic
     kept[HEAD, 0], kept[HEAD, 1], kept[HEAD, 2], kept[HEAD, 3] = mode, partition, rotation, choice
 
 
-@compiled(F4(WORK, A2, READ_TABLE, SHARES, I8, I8, I8, B1, F4))
+@compiled(F4(ROOM_TYPE, TABLES, TRIPLE, B1, F4))
 def _one_subset(
-    work: np.ndarray, kept: np.ndarray, modes: np.ndarray, shares: np.ndarray, mode: int, rotation: int,
-    choice: int, opaque: bool, best: np.float32,
-) -> np.float32:  # fmt: skip
-    """Try a mode of one subset; returns the error of the best coding, in `kept`."""
+    room: Room, tables: Tables, tried: tuple[int, int, int], opaque: bool, best: np.float32
+) -> np.float32:
+    """Try a mode of one subset (its number, rotation and choice); returns the error of the best coding, which
+    is in `kept`."""
+    work, kept, shares = room.work, room.kept, tables.shares
+    mode, rotation, choice = tried
     for p in range(16):
         work[MASK, p] = ONE
         work[WEIGHT, p] = work[SEEN, p]
-    spec = modes[mode]
+    spec = tables.modes[mode]
     if spec[SECOND] == 0:
-        error = fit_line(
-            work, 0, 4, spec[COLOUR], spec[ALPHA], spec[PARITY], spec[PLACES], shares, best, opaque
-        )
+        stored = (spec[COLOUR], spec[ALPHA], spec[PARITY], spec[PLACES])
+        error = fit_line(work, (0, 4), stored, shares, best, opaque)
         if error < best - LEAST:
             _keep_line(work, kept, ENDS, COLOUR_PLACE)
             _keep_head(kept, mode, 0, 0, 0)
@@ -99,13 +99,13 @@ def _one_subset(
     alpha_bits, colour_bits = spec[SECOND], spec[PLACES]
     if choice:
         alpha_bits, colour_bits = colour_bits, alpha_bits
-    alone = fit_line(work, 3, 1, spec[COLOUR], spec[ALPHA], NO_PARITY, alpha_bits, shares, best, opaque)
+    stored = (spec[COLOUR], spec[ALPHA], NO_PARITY, alpha_bits)
+    alone = fit_line(work, (3, 1), stored, shares, best, opaque)
     if alone >= best:
         return best
     _keep_line(work, kept, TRIED_ALPHA, TRIED_PLACE)
-    error = fit_line(
-        work, 0, 3, spec[COLOUR], spec[ALPHA], NO_PARITY, colour_bits, shares, best - alone, opaque
-    )
+    stored = (spec[COLOUR], spec[ALPHA], NO_PARITY, colour_bits)
+    error = fit_line(work, (0, 3), stored, shares, best - alone, opaque)
     if error + alone < best - LEAST:
         _keep_line(work, kept, ENDS, COLOUR_PLACE)
         for p in range(16):
@@ -115,31 +115,21 @@ def _one_subset(
     return best
 
 
-@compiled(F4(WORK, A2, READ_TABLE, SHARES, PARTS, I8, I8, B1, F4))
+@compiled(F4(ROOM_TYPE, TABLES, I8, I8, B1, F4))
 def _subsets(
-    work: np.ndarray, kept: np.ndarray, modes: np.ndarray, shares: np.ndarray, parts: np.ndarray, mode: int,
-    partition: int, opaque: bool, best: np.float32,
-) -> np.float32:  # fmt: skip
-    """Try a mode of two or three subsets; returns the error of the best coding, in `kept`."""
-    spec = modes[mode]
+    room: Room, tables: Tables, mode: int, partition: int, opaque: bool, best: np.float32
+) -> np.float32:
+    """Try a mode of two or three subsets; returns the error of the best coding, which is in `kept`."""
+    work, kept, parts = room.work, room.kept, tables.parts
+    spec = tables.modes[mode]
     count = 4 if spec[ALPHA] else 3
     total = ZERO
     for subset in range(spec[SUBSETS]):
         for p in range(16):
             work[MASK, p] = ONE if parts[spec[SUBSETS] - 1, partition, p] == subset else ZERO
             work[WEIGHT, p] = work[MASK, p] * work[SEEN, p]
-        total += fit_line(
-            work,
-            0,
-            count,
-            spec[COLOUR],
-            spec[ALPHA],
-            spec[PARITY],
-            spec[PLACES],
-            shares,
-            best - total,
-            opaque,
-        )
+        stored = (spec[COLOUR], spec[ALPHA], spec[PARITY], spec[PLACES])
+        total += fit_line(work, (0, count), stored, tables.shares, best - total, opaque)
         if total >= best - LEAST:
             return best
         _keep_line(work, kept, TRIED_ENDS + subset, TRIED_PLACE)
@@ -169,13 +159,13 @@ def _exchange(work: np.ndarray, rotation: int) -> None:
         work[PX + 3, p] = other
 
 
-@compiled(F4(WORK, RANK, A2, READ_TABLE, SHARES, PARTS, MASKS, I8, I8, B1, F4))
+@compiled(F4(ROOM_TYPE, TABLES, MASKS, PAIR, B1, F4))
 def _best_partition(
-    work: np.ndarray, rank: np.ndarray, kept: np.ndarray, modes: np.ndarray, shares: np.ndarray,
-    parts: np.ndarray, masks: np.ndarray, first_mode: int, last_mode: int, opaque: bool, best: np.float32,
-) -> np.float32:  # fmt: skip
+    room: Room, tables: Tables, masks: np.ndarray, pair: tuple[int, int], opaque: bool, best: np.float32
+) -> np.float32:
     """Try two modes of as many subsets (or one, twice named) with the partition that promises most."""
-    rank_partitions(work, rank, masks, modes[first_mode, SUBSETS], 4 if modes[first_mode, ALPHA] else 3)
+    (first_mode, last_mode), modes, rank = pair, tables.modes, room.rank
+    rank_partitions(room.work, rank, masks, modes[first_mode, SUBSETS], 4 if modes[first_mode, ALPHA] else 3)
     first = 0  # where least is off the lines
     for k in range(1, PARTITIONS):
         if rank[LEFT, k] < rank[LEFT, first]:
@@ -192,19 +182,17 @@ def _best_partition(
         if opaque and rank[LEFT, which] * (ONE if which == first else FEW) >= best:
             continue
         if which < 1 << modes[first_mode, PARTITION]:
-            best = _subsets(work, kept, modes, shares, parts, first_mode, which, opaque, best)
+            best = _subsets(room, tables, first_mode, which, opaque, best)
         if last_mode != first_mode and best > EXACT and which < 1 << modes[last_mode, PARTITION]:
-            best = _subsets(work, kept, modes, shares, parts, last_mode, which, opaque, best)
+            best = _subsets(room, tables, last_mode, which, opaque, best)
     return best
 
 
-@compiled(F4(WORK, RANK, A2, READ_TABLE, SHARES, PARTS, PAIR_OF_MASKS, B1))
-def _search(
-    work: np.ndarray, rank: np.ndarray, kept: np.ndarray, modes: np.ndarray, shares: np.ndarray,
-    parts: np.ndarray, masks: tuple[np.ndarray, np.ndarray], opaque: bool,
-) -> np.float32:  # fmt: skip
+@compiled(F4(ROOM_TYPE, TABLES, B1))
+def _search(room: Room, tables: Tables, opaque: bool) -> np.float32:
     """The best coding of the block in `work`, into `kept`; its error."""
-    best = _one_subset(work, kept, modes, shares, 6, 0, 0, opaque, HUGE)
+    work = room.work
+    best = _one_subset(room, tables, (6, 0, 0), opaque, HUGE)
     for mode in (5, 4):
         if mode == 4 and opaque:
             continue
@@ -215,18 +203,18 @@ def _search(
                 _exchange(work, rotation)
                 for p in range(16):
                     work[SEEN, p] = ONE  # alpha counts in full wherever it stands
-            for choice in range(2 if modes[mode, CHOICE] else 1):
-                best = _one_subset(work, kept, modes, shares, mode, rotation, choice, opaque, best)
+            for choice in range(2 if tables.modes[mode, CHOICE] else 1):
+                best = _one_subset(room, tables, (mode, rotation, choice), opaque, best)
             if rotation:
                 _exchange(work, rotation)
                 _weigh(work)
     if best <= EXACT:
         return best
     if not opaque:
-        return _best_partition(work, rank, kept, modes, shares, parts, masks[0], 7, 7, False, best)
-    best = _best_partition(work, rank, kept, modes, shares, parts, masks[0], 1, 3, True, best)
+        return _best_partition(room, tables, tables.two, (7, 7), False, best)
+    best = _best_partition(room, tables, tables.two, (1, 3), True, best)
     if best > WORTH:
-        best = _best_partition(work, rank, kept, modes, shares, parts, masks[1], 2, 0, True, best)
+        best = _best_partition(room, tables, tables.three, (2, 0), True, best)
     return best
 
 
@@ -254,20 +242,10 @@ def _flat(work: np.ndarray, kept: np.ndarray) -> bool:
     return True
 
 
-@compiled(NONE(BLOCKS, CODED, WORK, RANK, A2, A1, READ_TABLE, SHARES, PARTS, PARTS, PAIR_OF_MASKS))
-def code_bc7(
-    blocks: np.ndarray, out: np.ndarray, work: np.ndarray, rank: np.ndarray, kept: np.ndarray,
-    words: np.ndarray, modes: np.ndarray, shares: np.ndarray, parts: np.ndarray, anchors: np.ndarray,
-    masks: tuple[np.ndarray, np.ndarray],
-) -> None:  # fmt: skip
-    """Code blocks uint8 (n, 16, 4) into uint8 (n, 16).
-
-    The others are room to work in and tables:
-
-    modes: int64 (8, 9), a row as the columns above; shares: float32 (5, 16), 64ths by bits and place; parts:
-    int64 (3, 64, 16), the subset of each px by subsets - 1 and partition; anchors: int64 (3, 64, 3); masks:
-    of two and of three subsets float32 (subsets, 16, 64), 1 where a px belongs to one.
-    """
+@compiled(NONE(BLOCKS, CODED, ROOM_TYPE, TABLES))
+def code_bc7(blocks: np.ndarray, out: np.ndarray, room: Room, tables: Tables) -> None:
+    """Code blocks uint8 (n, 16, 4) into uint8 (n, 16)."""
+    work, kept, words = room.work, room.kept, room.words
     for n in range(blocks.shape[0]):
         opaque = True
         for p in range(16):
@@ -276,8 +254,8 @@ def code_bc7(
             opaque = opaque and blocks[n, p, 3] == 255
         if not _flat(work, kept):
             _weigh(work)
-            _search(work, rank, kept, modes, shares, parts, masks, opaque)
-        write(kept, words, modes, parts, anchors)
+            _search(room, tables, opaque)
+        write(kept, words, tables.modes, tables.parts, tables.anchors)
         for k in range(4):
             for b in range(4):
                 out[n, 4 * k + b] = (words[k] >> (8 * b)) & 255

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from rushweed.core.compiled import B1, I8, NONE, compiled
-from rushweed.core.tune.codec.bc7_terms import EXACT, LEAST, NO_PARITY, OF_SUBSET, ROUNDS, SHARES
+from rushweed.core.compiled import B1, I8, NONE, PAIR, compiled
+from rushweed.core.tune.codec.bc7_terms import EXACT, LEAST, NO_PARITY, OF_SUBSET, ROUNDS, SHARES, STORED
 from rushweed.core.tune.codec.line_kernels import (
     AROUND,
     BEST_ENDS,
@@ -106,11 +106,11 @@ def _round(work: np.ndarray, first: int, count: int, colour: int, alpha: int, pa
     work[CHOSEN, 8], work[CHOSEN, 9] = np.float32(best & 1), np.float32(best >> 1)
 
 
-@compiled(NONE(WORK, I8, I8, I8, I8, I8, I8, SHARES))
+@compiled(NONE(WORK, PAIR, STORED, SHARES))
 def _fill_palette(
-    work: np.ndarray, first: int, count: int, colour: int, alpha: int, parity: int, bits: int,
-    shares: np.ndarray,
-) -> None:  # fmt: skip
+    work: np.ndarray, channels: tuple[int, int], stored: tuple[int, int, int, int], shares: np.ndarray
+) -> None:
+    (first, count), (colour, alpha, parity, bits) = channels, stored
     p0, p1 = int(work[CHOSEN, 8]), int(work[CHOSEN, 9])
     for c in range(first, first + count):
         wide = alpha if c == 3 else colour
@@ -121,16 +121,18 @@ def _fill_palette(
             work[PALETTE + c, k] = np.floor((low + step * shares[bits, k]) / np.float32(64))
 
 
-@compiled(F4(WORK, I8, I8, I8, I8, I8, I8, SHARES, F4, B1))
+@compiled(F4(WORK, PAIR, STORED, SHARES, F4, B1))
 def fit_line(
-    work: np.ndarray, first: int, count: int, colour: int, alpha: int, parity: int, bits: int,
-    shares: np.ndarray, limit: np.float32, opaque: bool,
+    work: np.ndarray, channels: tuple[int, int], stored: tuple[int, int, int, int], shares: np.ndarray,
+    limit: np.float32, opaque: bool,
 ) -> np.float32:  # fmt: skip
     """BEST_ENDS and BEST_PLACE of the line through the masked px, and its error; or HUGE, and nothing else,
     where no line could err less than `limit`.
 
-    colour, alpha: bits of the ends as stored; bits: of the places; shares: by bits and place, in 64ths.
+    channels: the first, and how many; stored: bits of a colour and of alpha at the ends, their parity, bits
+    of the places; shares: by bits and place, in 64ths.
     """
+    (first, count), (colour, alpha, parity, bits) = channels, stored
     # Where alpha counts more than the colour of its px, what is left says nothing sure.
     left = find_axis(work, first, count, MASK if count == 4 else WEIGHT)
     if left >= limit and (count < 4 or opaque):
@@ -144,7 +146,7 @@ def fit_line(
         add_up(work, first, count)
         best_ends(work, first, count)
         _round(work, first, count, colour, alpha, parity)
-        _fill_palette(work, first, count, colour, alpha, parity, bits, shares)
+        _fill_palette(work, channels, stored, shares)
         error = nearest(work, first, count, places)
         if error >= best - LEAST:
             break

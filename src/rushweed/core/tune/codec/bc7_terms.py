@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import types
 
 BLOCKS = types.Array(types.uint8, 3, "C", readonly=True)  # (n, 16, 4)
 CODED = types.uint8[:, ::1]  # (n, 16)
 SHARES = types.Array(types.float32, 2, "C", readonly=True)
+STORED = types.UniTuple(types.int64, 4)
 
 # The parity of a mode: none; a lowest bit of each end; one of both ends of a subset.
 NO_PARITY, OF_END, OF_SUBSET = 0, 1, 2
@@ -39,4 +42,30 @@ BETWEEN = np.float32(1 / 49)  # of a spread, what eight even steps leave of it
 
 READ_TABLE = types.Array(types.int64, 2, "C", readonly=True)
 PARTS = types.Array(types.int64, 3, "C", readonly=True)  # (subsets - 1, partition, px)
-PAIR_OF_MASKS = types.UniTuple(MASKS, 2)
+
+
+class Room(NamedTuple):
+    """Room to work in."""
+
+    work: np.ndarray  # float32 (line_kernels.ROWS, 16)
+    rank: np.ndarray  # float32 (RANKS, 64)
+    kept: np.ndarray  # int64 (KEPT, 16)
+    words: np.ndarray  # int64 (4,), a coded block
+
+
+class Tables(NamedTuple):
+    """What the format lays down."""
+
+    modes: np.ndarray  # int64 (8, 9), a row as the columns above
+    shares: np.ndarray  # float32 (5, 16), 64ths by bits and place
+    parts: np.ndarray  # int64 (3, 64, 16), the subset of each px by subsets - 1 and partition
+    anchors: np.ndarray  # int64 (3, 64, 3)
+    two: np.ndarray  # float32 (2, 16, 64), 1 where a px belongs to a subset
+    three: np.ndarray  # float32 (3, 16, 64)
+
+
+ROOM_TYPE = types.NamedTuple((types.float32[:, ::1], RANK, types.int64[:, ::1], types.int64[::1]), Room)
+TABLES = types.NamedTuple(
+    (types.int64[:, ::1], types.float32[:, ::1], types.int64[:, :, ::1], types.int64[:, :, ::1],
+     types.float32[:, :, ::1], types.float32[:, :, ::1]), Tables,
+)  # fmt: skip

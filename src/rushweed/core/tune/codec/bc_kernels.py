@@ -21,9 +21,10 @@ from rushweed.core.tune.codec.bc_terms import (
     MOST_FEW,
     NEAR,
     ROUNDS,
-    SINGLES,
     SOLID,
-    WAYS,
+    TABLES,
+    WAY,
+    Tables,
 )
 from rushweed.core.tune.codec.line_kernels import (
     AWAY,
@@ -153,16 +154,15 @@ def _find_few(work: np.ndarray, few: np.ndarray) -> int:
     return count
 
 
-@compiled(F4(WORK, WORK, WAYS, I8, I8, I8, I8, F4))
+@compiled(F4(WORK, WORK, WAY, I8, I8, F4))
 def _try_way(
-    work: np.ndarray, few: np.ndarray, ways: np.ndarray, kind: int, way: int, count: int, places: int,
-    best: np.float32,
-) -> np.float32:  # fmt: skip
+    work: np.ndarray, few: np.ndarray, way: np.ndarray, count: int, places: int, best: np.float32
+) -> np.float32:
     """The error of one arrangement of `count` colours, its ends into FEW_TRIED; HUGE where it cannot be less
     than `best`."""
     aa = ab = bb = ZERO
     for k in range(count):
-        share = np.float32(ways[kind, way, k]) / np.float32(places - 1)
+        share = np.float32(way[k]) / np.float32(places - 1)
         rest, heavy = ONE - share, few[HEAVY, k]
         aa += heavy * rest * rest
         ab += heavy * rest * share
@@ -172,7 +172,7 @@ def _try_way(
     for c in range(3):
         ax = bx = ZERO
         for k in range(count):
-            share = np.float32(ways[kind, way, k]) / np.float32(places - 1)
+            share = np.float32(way[k]) / np.float32(places - 1)
             sums = few[HEAVY, k] * few[COLOUR + c, k]
             whole += sums * few[COLOUR + c, k]
             bx += sums * share
@@ -198,7 +198,7 @@ def _try_way(
             a, b = min(max(a0 + NEAR[n, 0], 0), top), min(max(b0 + NEAR[n, 1], 0), top)
             wide_a, wide_b, error = grown(a, bits), grown(b, bits), ZERO
             for k in range(count):
-                gap = np.float32(_step(wide_a, wide_b, ways[kind, way, k], places)) - few[COLOUR + c, k]
+                gap = np.float32(_step(wide_a, wide_b, way[k], places)) - few[COLOUR + c, k]
                 error += gap * gap * few[HEAVY, k]
             if error < least:
                 least = error
@@ -211,14 +211,13 @@ def _try_way(
     return total
 
 
-@compiled(F4(WORK, WORK, WAYS, SINGLES, I8, I8, F4))
+@compiled(F4(WORK, WORK, TABLES, I8, I8, F4))
 def _fit_few(
-    work: np.ndarray, few: np.ndarray, ways: np.ndarray, singles: np.ndarray, count: int, places: int,
-    best: np.float32,
-) -> np.float32:  # fmt: skip
+    work: np.ndarray, few: np.ndarray, tables: Tables, count: int, places: int, best: np.float32
+) -> np.float32:
     """The least error of `count` colours in every arrangement if less than `best`, then into BEST_ENDS and
     BEST_PLACE."""
-    found = False
+    found, ways, singles = False, tables.ways, tables.singles
     if count == 1:
         error = ZERO
         for c in range(3):
@@ -235,7 +234,7 @@ def _fit_few(
         for way in range(ways.shape[1]):
             if ways[kind, way, 0] < 0 or best == ZERO:
                 break
-            error = _try_way(work, few, ways, kind, way, count, places, best)
+            error = _try_way(work, few, ways[kind, way], count, places, best)
             if error < best:
                 best, found = error, True
                 for k in range(8):
@@ -251,8 +250,8 @@ def _fit_few(
     return best
 
 
-@compiled(F4(WORK, WORK, WAYS, SINGLES, I8))
-def _fit(work: np.ndarray, few: np.ndarray, ways: np.ndarray, singles: np.ndarray, places: int) -> np.float32:
+@compiled(F4(WORK, WORK, TABLES, I8))
+def _fit(work: np.ndarray, few: np.ndarray, tables: Tables, places: int) -> np.float32:
     """BEST_ENDS, BEST_PLACE and the error, by a line and, of few colours, in every arrangement."""
     count = _find_few(work, few)
     best = HUGE
@@ -261,7 +260,7 @@ def _fit(work: np.ndarray, few: np.ndarray, ways: np.ndarray, singles: np.ndarra
         if best > ZERO and count <= places:
             _find_few(work, few)  # the line used its room
     if count <= places and best > ZERO:
-        best = _fit_few(work, few, ways, singles, count, places, best)
+        best = _fit_few(work, few, tables, count, places, best)
     return best
 
 
@@ -303,40 +302,32 @@ def _load(blocks: np.ndarray, n: int, work: np.ndarray, hard: bool) -> None:
         work[WEIGHT, p] = work[MASK, p] * work[SEEN, p]
 
 
-@compiled(NONE(BLOCKS, CODED, WORK, WORK, WAYS, SINGLES))
-def code_bc1(
-    blocks: np.ndarray, out: np.ndarray, work: np.ndarray, few: np.ndarray, ways: np.ndarray,
-    singles: np.ndarray,
-) -> None:  # fmt: skip
-    """Code blocks uint8 (n, 16, 4) into uint8 (n, 8). The others are room to work in and tables: `ways` int64
-    (6, 12, 4), the arrangements of 2, 3 and 4 colours at 4 and at 3 places, ended by -1; `singles` int64
-    (2, 3, 256, 2), the ends whose second place comes nearest to a value."""
+@compiled(NONE(BLOCKS, CODED, WORK, WORK, TABLES))
+def code_bc1(blocks: np.ndarray, out: np.ndarray, work: np.ndarray, few: np.ndarray, tables: Tables) -> None:
+    """Code blocks uint8 (n, 16, 4) into uint8 (n, 8). `work` and `few` are room to work in."""
     for n in range(blocks.shape[0]):
         _load(blocks, n, work, True)
         holes = False
         for p in range(16):
             holes = holes or work[MASK, p] == ZERO
         if holes:
-            _fit(work, few, ways, singles, 3)
+            _fit(work, few, tables, 3)
             _write_colour(work, out, n, 0, 3)
             continue
-        error = _fit(work, few, ways, singles, 4)
+        error = _fit(work, few, tables, 4)
         _write_colour(work, out, n, 0, 4)
         if error > ZERO:
             count = _find_few(work, few)
-            if count <= 3 and _fit_few(work, few, ways, singles, count, 3, error) < error:
+            if count <= 3 and _fit_few(work, few, tables, count, 3, error) < error:
                 _write_colour(work, out, n, 0, 3)
 
 
-@compiled(NONE(BLOCKS, CODED, WORK, WORK, WAYS, SINGLES))
-def code_bc3(
-    blocks: np.ndarray, out: np.ndarray, work: np.ndarray, few: np.ndarray, ways: np.ndarray,
-    singles: np.ndarray,
-) -> None:  # fmt: skip
+@compiled(NONE(BLOCKS, CODED, WORK, WORK, TABLES))
+def code_bc3(blocks: np.ndarray, out: np.ndarray, work: np.ndarray, few: np.ndarray, tables: Tables) -> None:
     """Code blocks uint8 (n, 16, 4) into uint8 (n, 16): alpha with steps of its own, then colour as in BC1
     with four places."""
     for n in range(blocks.shape[0]):
         _load(blocks, n, work, False)
-        _fit(work, few, ways, singles, 4)
+        _fit(work, few, tables, 4)
         _write_colour(work, out, n, 8, 4)
         code_alpha(work, out, n, 0)

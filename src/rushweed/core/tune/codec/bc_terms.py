@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import types
 
 BLOCKS = types.Array(types.uint8, 3, "C", readonly=True)  # (n, 16, 4)
 CODED = types.uint8[:, ::1]
-SINGLES = types.Array(types.int64, 4, "C", readonly=True)  # (4 or 3 places, channel, value, end)
-WAYS = types.Array(types.int64, 3, "C", readonly=True)  # (set of ways, way, colour)
 
 ROUNDS = 3
 LEAST = np.float32(1e-3)
@@ -24,3 +24,16 @@ NEAR = np.array([
     (0, 0), (1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (-1, -1), (1, -1), (-1, 1),
     (2, 0), (-2, 0), (0, 2), (0, -2),
 ])  # fmt: skip
+
+
+class Tables(NamedTuple):
+    """What is worked out once for all, int64."""
+
+    ways: np.ndarray  # (6, 12, 4), the arrangements of 2, 3, 4 colours at 4 and at 3 places, ended by -1
+    singles: (
+        np.ndarray
+    )  # (2, 3, 256, 2), ends whose second place comes nearest to a value, by places, channel
+
+
+TABLES = types.NamedTuple((types.int64[:, :, ::1], types.int64[:, :, :, ::1]), Tables)
+WAY = types.int64[::1]  # one arrangement

@@ -8,10 +8,14 @@ shades of one or of both (T and H), and a plane through three corners.
 from __future__ import annotations
 
 from functools import cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from rushweed.core.tune.codec.blocks import grown
+
+if TYPE_CHECKING:
+    from rushweed.core.tune.codec.etc2_terms import Tables
 
 # The two sizes of step of each table; the four shades are base + small, + large, - small, - large.
 SHADES = np.array([(2, 8), (5, 17), (9, 29), (13, 42), (18, 60), (24, 80), (33, 106), (47, 183)])
@@ -36,19 +40,19 @@ def code_etc2(blocks: np.ndarray) -> np.ndarray:
 
     out = np.empty((len(blocks), 16), np.uint8)
     work, kept = np.zeros((etc2_terms.ROWS, 16), np.float32), np.zeros(4, np.int64)
-    etc2_kernels.code_etc2(
-        np.ascontiguousarray(blocks), out, work, kept, np.zeros((3, 3), np.int64), *_tables()
-    )
+    corners = np.zeros((3, 3), np.int64)
+    etc2_kernels.code_etc2(np.ascontiguousarray(blocks), out, work, kept, corners, _tables())
     return out
 
 
 @cache
-def _tables() -> tuple[np.ndarray, ...]:
-    """As `etc2_kernels.code_etc2` says."""
+def _tables() -> Tables:
+    from rushweed.core.tune.codec import etc2_terms
+
     # The least squares of a plane through 4 x 4 px, solved once for all.
     corners = np.stack((23 - 6 * X - 6 * Y, 10 * X - 6 * Y - 1, 10 * Y - 6 * X - 1)) / 80
     tables = STEPS, DISTANCES[None], ALPHA, corners
-    return tuple(np.ascontiguousarray(table, np.float32) for table in tables)
+    return etc2_terms.Tables(*(np.array(table, np.float32, order="C") for table in tables))
 
 
 def plane_between(o: np.ndarray, h: np.ndarray, v: np.ndarray) -> np.ndarray:

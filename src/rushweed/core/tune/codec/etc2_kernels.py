@@ -25,8 +25,10 @@ from rushweed.core.tune.codec.etc2_terms import (
     SHIFTS,
     SIDE,
     TABLE,
+    TABLES,
     TRIED,
     WORTH,
+    Tables,
 )
 from rushweed.core.tune.codec.line_kernels import F4, HALF, HIDDEN, HUGE, WHITE, WORK, ZERO, grown
 
@@ -154,14 +156,13 @@ def _code_alpha(work: np.ndarray, kept: np.ndarray, steps: np.ndarray) -> None:
     kept[2], kept[3] = (base << 24) | (times << 20) | (table << 16) | (bits >> 32), bits & 0xFFFFFFFF
 
 
-@compiled(NONE(BLOCKS, CODED, WORK, A1, A2, TABLE, TABLE, TABLE, TABLE))
+@compiled(NONE(BLOCKS, CODED, WORK, A1, A2, TABLES))
 def code_etc2(
     blocks: np.ndarray, out: np.ndarray, work: np.ndarray, kept: np.ndarray, corners: np.ndarray,
-    shades: np.ndarray, distances: np.ndarray, steps: np.ndarray, solved: np.ndarray,
+    tables: Tables,
 ) -> None:  # fmt: skip
-    """Code blocks uint8 (n, 16, 4), px by row, into uint8 (n, 16). The others are room to work in and tables,
-    float32: the shades (8, 4), the distances (1, 8), alpha's steps (16, 8), and what gives the corners of a
-    plane from its px (3, 16)."""
+    """Code blocks uint8 (n, 16, 4), px by row, into uint8 (n, 16). `work`, `kept` (4,) and `corners` (3, 3)
+    are room to work in."""
     for n in range(blocks.shape[0]):
         for p in range(16):
             at = p % 4 * 4 + p // 4
@@ -169,13 +170,13 @@ def code_etc2(
                 work[PX + c, p] = np.float32(blocks[n, at, c])
             alpha = work[PX + 3, p] / WHITE
             work[SEEN, p] = max(alpha * alpha, HIDDEN)
-        best = _fit_plane(work, corners, solved)
+        best = _fit_plane(work, corners, tables.plane)
         kept[0], kept[1] = _plane_word(corners)
         if best > ZERO:
-            best = try_halves(work, kept, shades, best)
+            best = try_halves(work, kept, tables.shades, best)
         if best > WORTH:
-            best = try_shades(work, kept, distances, best)
-        _code_alpha(work, kept, steps)
+            best = try_shades(work, kept, tables.distances, best)
+        _code_alpha(work, kept, tables.alpha)
         for word in range(4):
             value = kept[(word + 2) % 4]
             for b in range(4):

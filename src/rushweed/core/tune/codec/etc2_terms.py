@@ -6,6 +6,8 @@ the columns), unless said otherwise.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import types
 
@@ -36,3 +38,15 @@ GROUP_ROUNDS = 3
 WORTH = np.float32(40)  # an error below which two colours with shades are not tried
 PLAIN_TABLE = 13  # with a step of nothing at place 4, which is all that plain alpha needs
 SHIFTS = (0, -1, 1)
+
+
+class Tables(NamedTuple):
+    """What the format lays down, float32."""
+
+    shades: np.ndarray  # (8, 4)
+    distances: np.ndarray  # (1, 8)
+    alpha: np.ndarray  # (16, 8), its steps
+    plane: np.ndarray  # (3, 16), gives the corners of a plane from its px
+
+
+TABLES = types.NamedUniTuple(types.float32[:, ::1], 4, Tables)
