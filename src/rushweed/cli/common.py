@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import inspect
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import fields, is_dataclass
 from fnmatch import fnmatchcase
+from functools import wraps
 from pathlib import Path
-from typing import Annotated, TypeVar, get_args
+from typing import Annotated, Any, TypeVar, get_args
 
 import typer
 
@@ -37,6 +40,39 @@ def options(
     ] = False,
 ) -> None:
     """From a picture to a level that ships: the window, and the same work from a script."""
+
+
+def grouped(command: Callable[..., None]) -> Callable[..., None]:
+    """For a command with many options: each field of a parameter that is a dataclass becomes an option of its
+    own, declared as a parameter would be."""
+    declared = inspect.signature(command, eval_str=True).parameters.values()
+    groups: dict[str, Any] = {one.name: one.annotation for one in declared if is_dataclass(one.annotation)}
+    options: list[inspect.Parameter] = []
+    for one in declared:
+        alone = one.name not in groups
+        parts = [one] if alone else inspect.signature(groups[one.name], eval_str=True).parameters.values()
+        options += [part.replace(kind=inspect.Parameter.KEYWORD_ONLY) for part in parts]
+
+    @wraps(command)
+    def called(**given: Any) -> None:
+        made = {
+            name: group(**{field.name: given.pop(field.name) for field in fields(group)})
+            for name, group in groups.items()
+        }
+        command(**given, **made)
+
+    called.__annotations__ = {one.name: one.annotation for one in options}
+    called.__signature__ = inspect.Signature(options)  # type: ignore[attr-defined]
+    return called
+
+
+def told_of(options: Any, *names: str) -> dict[str, Any]:
+    """What was told of a group of options: those that are not None, of these names or of all."""
+    return {
+        field.name: getattr(options, field.name)
+        for field in fields(options)
+        if getattr(options, field.name) is not None and (not names or field.name in names)
+    }
 
 
 ProjectPath = Annotated[Path, typer.Argument(metavar="PROJECT", help="The project's folder.")]

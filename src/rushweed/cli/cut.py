@@ -2,29 +2,34 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated
 
 import typer
 
-from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_sheet, pair
+from rushweed.cli.common import ProjectPath, app, changing, errors_told, find_sheet, grouped, pair
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.cut import CountCut, Cut, GridCut, PiecesCut
 from rushweed.core.store.saves import save_and_remember
 
 
+@dataclass
+class CutOptions:
+    """How a sheet is cut."""
+
+    grid: Annotated[str, typer.Option(metavar="WxH", help="Size of a cell in px.")] = ""
+    count: Annotated[str, typer.Option(metavar="CxR", help="Columns and rows.")] = ""
+    margin: Annotated[str, typer.Option(metavar="X,Y", help="Px before the first cell.")] = "0"
+    spacing: Annotated[str, typer.Option(metavar="X,Y", help="Px between cells.")] = "0"
+    pieces: Annotated[bool, typer.Option("--pieces", help="Cut into free-form pieces.")] = False
+    join: Annotated[int | None, typer.Option(min=0, help="Px within which parts are one piece.")] = None
+    auto: Annotated[bool, typer.Option("--auto", help="Take the first proposal.")] = False
+    keep_empty: Annotated[bool, typer.Option(help="Keep cells without art.")] = False
+
+
 @app.command()
-def cut(
-    project: ProjectPath,
-    sheet: str,
-    grid: Annotated[str, typer.Option(metavar="WxH", help="Size of a cell in px.")] = "",
-    count: Annotated[str, typer.Option(metavar="CxR", help="Columns and rows.")] = "",
-    margin: Annotated[str, typer.Option(metavar="X,Y", help="Px before the first cell.")] = "0",
-    spacing: Annotated[str, typer.Option(metavar="X,Y", help="Px between cells.")] = "0",
-    pieces: Annotated[bool, typer.Option("--pieces", help="Cut into free-form pieces.")] = False,
-    join: Annotated[int | None, typer.Option(min=0, help="Px within which parts are one piece.")] = None,
-    auto: Annotated[bool, typer.Option("--auto", help="Take the first proposal.")] = False,
-    keep_empty: Annotated[bool, typer.Option(help="Keep cells without art.")] = False,
-) -> None:
+@grouped
+def cut(project: ProjectPath, sheet: str, told: CutOptions) -> None:
     """Cut a sheet by a grid or into pieces; what it leaves over is told."""
     from rushweed.core.cut.edit import cut_sheet
     from rushweed.core.cut.grid import grid_of
@@ -34,20 +39,20 @@ def cut(
     from rushweed.core.pixels.cache import PixelCache
 
     with errors_told(), changing(project) as (folder, value):
-        if sum((bool(grid), bool(count), pieces, auto)) != 1:
+        if sum((bool(told.grid), bool(told.count), told.pieces, told.auto)) != 1:
             raise EditError(
                 "cut needs one of --grid, --count, --pieces or --auto.", "For example --grid 16x16."
             )
         found = find_sheet(value, sheet)
         pixels = PixelCache(folder.path).pixels(found)
-        room = (pair(margin, "--margin"), pair(spacing, "--spacing"))
+        room = (pair(told.margin, "--margin"), pair(told.spacing, "--spacing"))
         how: Cut
-        if grid:
-            how = GridCut(pair(grid, "--grid"), *room, leave_out_empty=not keep_empty)
-        elif count:
-            how = CountCut(*pair(count, "--count"), *room, leave_out_empty=not keep_empty)
-        elif pieces:
-            how = PiecesCut(join if join is not None else propose_join(ink_of(pixels)[0]))
+        if told.grid:
+            how = GridCut(pair(told.grid, "--grid"), *room, leave_out_empty=not told.keep_empty)
+        elif told.count:
+            how = CountCut(*pair(told.count, "--count"), *room, leave_out_empty=not told.keep_empty)
+        elif told.pieces:
+            how = PiecesCut(told.join if told.join is not None else propose_join(ink_of(pixels)[0]))
         else:
             how = choices(pixels).best
         value = cut_sheet(value, found.id, how, pixels)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -22,7 +23,9 @@ from rushweed.cli.common import (
     find_sheet,
     find_tile,
     four,
+    grouped,
     pair,
+    told_of,
 )
 from rushweed.core.document.errors import EditError, file_reason
 from rushweed.core.document.text import table_field
@@ -63,24 +66,27 @@ def new(
     print(f"Level {find_level(value, made).name}: {sides[1][0]} x {sides[1][1]} cells of {cell} px.")
 
 
+@dataclass
+class LayerOptions:
+    """What of a layer is set."""
+
+    backdrop: Annotated[str, typer.Option(metavar="SHEET", help="A sheet behind the tiles.")] = ""
+    picture: Annotated[str, typer.Option(metavar="SHEET", help="The whole picture of a sheet.")] = ""
+    things: Annotated[bool, typer.Option("--things", help="A layer for things alone.")] = False
+    parallax: Annotated[str, typer.Option(metavar="X[,Y]", help="0 stands still, 1 moves along.")] = ""
+    top: Annotated[float | None, typer.Option(help="Of a backdrop: px of its upper edge.")] = None
+    offset: Annotated[str, typer.Option(metavar="X,Y", help="px by which it is moved.")] = ""
+    opacity_percent: Annotated[float | None, typer.Option("--opacity", min=0, max=100, help="Per cent.")] = (
+        None
+    )
+    tint: Annotated[str, typer.Option(metavar="RRGGBB|none", help="Colours are multiplied by it.")] = ""
+    solid: Annotated[bool | None, typer.Option("--solid/--only-picture", help="Whether shapes count.")] = None
+    front: Annotated[bool | None, typer.Option("--front/--behind", help="Of the walker.")] = None
+
+
 @levels.command()
-def layer(
-    project: ProjectPath,
-    level: str,
-    name: str,
-    backdrop: Annotated[str, typer.Option(metavar="SHEET", help="A sheet behind the tiles.")] = "",
-    picture: Annotated[str, typer.Option(metavar="SHEET", help="The whole picture of a sheet.")] = "",
-    things: Annotated[bool, typer.Option("--things", help="A layer for things alone.")] = False,
-    parallax: Annotated[str, typer.Option(metavar="X[,Y]", help="0 stands still, 1 moves along.")] = "",
-    top: Annotated[float | None, typer.Option(help="Of a backdrop: px of its upper edge.")] = None,
-    offset: Annotated[str, typer.Option(metavar="X,Y", help="px by which it is moved.")] = "",
-    opacity: Annotated[float | None, typer.Option(min=0, max=100, help="Per cent.")] = None,
-    tint: Annotated[str, typer.Option(metavar="RRGGBB|none", help="Colours are multiplied by it.")] = "",
-    solid: Annotated[
-        bool | None, typer.Option("--solid/--only-picture", help="Whether shapes count.")
-    ] = None,
-    front: Annotated[bool | None, typer.Option("--front/--behind", help="Of the walker.")] = None,
-) -> None:
+@grouped
+def layer(project: ProjectPath, level: str, name: str, told: LayerOptions) -> None:
     """Add a layer, or set one there is: of tiles, of things, a backdrop behind the others, or a picture."""
     from rushweed.core.level import layers
 
@@ -89,25 +95,24 @@ def layer(
         known = next((x for x in found.layers if x.name == name), None)
         if known is None:
             before = {x.id for x in found.layers}
-            if backdrop:
-                value = layers.add_backdrop(value, found.id, find_sheet(value, backdrop).id, 0.1, 0.0)
-            elif picture:
-                value = layers.add_picture(value, found.id, find_sheet(value, picture).id, (0.0, 0.0))
-            elif things:
+            if told.backdrop:
+                value = layers.add_backdrop(value, found.id, find_sheet(value, told.backdrop).id, 0.1, 0.0)
+            elif told.picture:
+                value = layers.add_picture(value, found.id, find_sheet(value, told.picture).id, (0.0, 0.0))
+            elif told.things:
                 value, _made = layers.add_thing_layer(value, found.id, name)
             else:
                 value, _made = layers.add_layer(value, found.id, name)
             known = next(x for x in find_level(value, found.id).layers if x.id not in before)
         fields: dict[str, object] = {"name": name}
-        if parallax:
-            numbers = [_number(part, "--parallax") for part in parallax.split(",")]
+        if told.parallax:
+            numbers = [_number(part, "--parallax") for part in told.parallax.split(",")]
             fields |= {"parallax": numbers[0], "parallax_y": numbers[1] if len(numbers) > 1 else None}
-        if offset:
-            fields["offset"] = tuple(float(v) for v in pair(offset, "--offset"))
-        if tint:
-            fields["tint"] = None if tint == "none" else _colour(tint)
-        given = {"top": top, "opacity_percent": opacity, "solid": solid, "front": front}
-        fields |= {key: it for key, it in given.items() if it is not None}
+        if told.offset:
+            fields["offset"] = tuple(float(v) for v in pair(told.offset, "--offset"))
+        if told.tint:
+            fields["tint"] = None if told.tint == "none" else _colour(told.tint)
+        fields |= told_of(told, "top", "opacity_percent", "solid", "front")
         save_and_remember(folder, layers.change_layer(value, found.id, known.id, **fields))
     print(f"{found.name}: layer {name}.")
 
@@ -151,83 +156,92 @@ def set_level(
     print(f"{found.name} is set.")
 
 
+@dataclass
+class RoomOptions:
+    """What of a room is set."""
+
+    box: Annotated[str, typer.Option(metavar="X,Y,W,H", help="Its cells.")] = ""
+    camera: Annotated[str, typer.Option(help="follows, across, down or still.")] = ""
+    overlap: Annotated[bool, typer.Option("--overlap", help="It may lie over others.")] = False
+    remove: Annotated[bool, typer.Option("--remove", help="Take the room away.")] = False
+
+
 @levels.command()
-def room(
-    project: ProjectPath,
-    level: str,
-    name: str,
-    box: Annotated[str, typer.Option(metavar="X,Y,W,H", help="Its cells.")] = "",
-    camera: Annotated[str, typer.Option(help="follows, across, down or still.")] = "",
-    overlap: Annotated[bool, typer.Option("--overlap", help="It may lie over others.")] = False,
-    remove: Annotated[bool, typer.Option("--remove", help="Take the room away.")] = False,
-) -> None:
+@grouped
+def room(project: ProjectPath, level: str, name: str, told: RoomOptions) -> None:
     """Draw a room, or change the one of that name; tell rooms that overlap or leave a gap."""
     from rushweed.core.level import rooms
 
     with errors_told(), changing(project) as (folder, value):
         found = find_level(value, level)
         known = next((r for r in found.rooms if r.name == name), None)
-        if known is None and not box:
+        if known is None and not told.box:
             raise EditError(f"{found.name} has no room {name}.", "Draw it with --box X,Y,W,H.")
         if known is None:
-            value, made = rooms.add_room(value, found.id, four(box, "--box"), name, overlap)
+            value, made = rooms.add_room(value, found.id, four(told.box, "--box"), name, told.overlap)
         else:
             made = known.id
-            if box:
-                value = rooms.change_room(value, found.id, made, overlap, area=four(box, "--box"))
-        if camera:
-            value = rooms.change_room(value, found.id, made, camera=camera)
-        if remove:
+            if told.box:
+                value = rooms.change_room(value, found.id, made, told.overlap, area=four(told.box, "--box"))
+        if told.camera:
+            value = rooms.change_room(value, found.id, made, camera=told.camera)
+        if told.remove:
             value = rooms.remove_room(value, found.id, made)
         save_and_remember(folder, value)
         faults = rooms.room_faults(find_level(value, found.id))
-    print(f"{found.name}: room {name}{' removed' if remove else ''}.")
+    print(f"{found.name}: room {name}{' removed' if told.remove else ''}.")
     for fault in faults:
         print(
             f"{' and '.join(fault.rooms)}: {fault.what} at {fault.area[0]}, {fault.area[1]}", file=sys.stderr
         )
 
 
+@dataclass
+class PaintOptions:
+    """What is painted, and where."""
+
+    tile: Annotated[str, typer.Option(metavar="CELL", help="By name, or sheet.png:name.")] = ""
+    auto: Annotated[str, typer.Option(metavar="SET", help="An auto-tile set in place of a tile.")] = ""
+    erase: Annotated[bool, typer.Option("--erase", help="Take tiles away.")] = False
+    at: Annotated[str, typer.Option(metavar="X,Y", help="One cell.")] = ""
+    line: Annotated[str, typer.Option(metavar="X,Y,X,Y", help="From one cell to another.")] = ""
+    box: Annotated[str, typer.Option(metavar="X,Y,W,H", help="A rectangle of cells.")] = ""
+    turn: Annotated[int, typer.Option(min=0, max=3, help="Quarter turns clockwise.")] = 0
+    mirror: Annotated[bool, typer.Option("--mirror", help="Left and right, before it is turned.")] = False
+
+
 @levels.command()
-def paint(
-    project: ProjectPath,
-    level: str,
-    tile: Annotated[str, typer.Option(metavar="CELL", help="By name, or sheet.png:name.")] = "",
-    auto: Annotated[str, typer.Option(metavar="SET", help="An auto-tile set in place of a tile.")] = "",
-    erase: Annotated[bool, typer.Option("--erase", help="Take tiles away.")] = False,
-    at: Annotated[str, typer.Option(metavar="X,Y", help="One cell.")] = "",
-    line: Annotated[str, typer.Option(metavar="X,Y,X,Y", help="From one cell to another.")] = "",
-    box: Annotated[str, typer.Option(metavar="X,Y,W,H", help="A rectangle of cells.")] = "",
-    turn: Annotated[int, typer.Option(min=0, max=3, help="Quarter turns clockwise.")] = 0,
-    mirror: Annotated[bool, typer.Option("--mirror", help="Left and right, before it is turned.")] = False,
-    layer: LayerName = "",
-) -> None:
+@grouped
+def paint(project: ProjectPath, level: str, told: PaintOptions, layer: LayerName = "") -> None:
     """Paint a tile or an auto-tile set on cells of a layer, or erase them."""
     from rushweed.core.level import edit
     from rushweed.core.level.autopaint import paint_auto
     from rushweed.core.level.stamp import Stamp
 
     with errors_told(), changing(project) as (folder, value):
-        if sum((bool(tile), bool(auto), erase)) != 1 or sum((bool(at), bool(line), bool(box))) != 1:
+        if (
+            sum((bool(told.tile), bool(told.auto), told.erase)) != 1
+            or sum((bool(told.at), bool(told.line), bool(told.box))) != 1
+        ):
             raise EditError(
                 "paint needs one of --tile, --auto, --erase and one of --at, --line, --box.",
                 "For example --tile grass --box 0,10,40,2.",
             )
         found = find_level(value, level)
-        home, spots = find_layer(found, layer), _spots(at, line, box)
-        if auto:
-            chosen = next((s for s in value.autosets if auto in (s.name, s.id)), None)
+        home, spots = find_layer(found, layer), _spots(told.at, told.line, told.box)
+        if told.auto:
+            chosen = next((s for s in value.autosets if told.auto in (s.name, s.id)), None)
             if chosen is None:
-                raise EditError(f"There is no auto-tile set {auto}.", "Make it with rushweed autotile.")
+                raise EditError(f"There is no auto-tile set {told.auto}.", "Make it with rushweed autotile.")
             value = paint_auto(value, found.id, home.id, chosen, spots)
-        elif erase:
+        elif told.erase:
             value = edit.erase(value, found.id, home.id, spots)
         else:
-            orientation = turn + (4 if mirror else 0)
-            stamp = Stamp((find_tile(value, tile).id,), np.array([[1]]), np.array([[orientation]]))
+            orientation = told.turn + (4 if told.mirror else 0)
+            stamp = Stamp((find_tile(value, told.tile).id,), np.array([[1]]), np.array([[orientation]]))
             value = edit.paint(value, found.id, home.id, stamp, spots)
         save_and_remember(folder, value)
-    print(f"{found.name}, {home.name}: {len(spots[0])} cells {'erased' if erase else 'painted'}.")
+    print(f"{found.name}, {home.name}: {len(spots[0])} cells {'erased' if told.erase else 'painted'}.")
 
 
 def _spots(at: str, line: str, box: str) -> Spots:

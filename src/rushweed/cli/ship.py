@@ -8,13 +8,14 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from rushweed.cli.common import AsJson, ProjectPath, app, errors_told
+from rushweed.cli.common import AsJson, ProjectPath, app, errors_told, grouped
 from rushweed.core.document.errors import EditError, RushweedError
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.shipping import Way
@@ -27,20 +28,24 @@ LOOK_S = 0.5  # between two looks at a project that is watched
 Tell = Callable[[float, str], None]
 
 
-@app.command()
-def ship(
-    project: ProjectPath,
+@dataclass
+class ShipOptions:
+    """What is shipped, and how."""
+
     out: Annotated[
         Path | None, typer.Option("--out", metavar="DIR", help="Where it goes, if not where the way says.")
-    ] = None,
+    ] = None
     way: Annotated[
         list[str] | None, typer.Option("--way", metavar="NAME", help="A way to ship; may be told again.")
-    ] = None,
-    jobs: Annotated[int, typer.Option(min=1, max=64, help="Files made at a time.")] = os.cpu_count() or 2,
-    watch: Annotated[bool, typer.Option("--watch", help="Ship again after each save.")] = False,
-    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only tell what would be written.")] = False,
-    as_json: AsJson = False,
-) -> None:
+    ] = None
+    jobs: Annotated[int, typer.Option(min=1, max=64, help="Files made at a time.")] = os.cpu_count() or 2
+    watch: Annotated[bool, typer.Option("--watch", help="Ship again after each save.")] = False
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only tell what would be written.")] = False
+
+
+@app.command()
+@grouped
+def ship(project: ProjectPath, told: ShipOptions, as_json: AsJson = False) -> None:
     """Ship: for a game, as plain files, or as a page to walk in."""
 
     from rushweed.core.pixels.cache import PixelCache
@@ -50,19 +55,19 @@ def ship(
     def once() -> None:
         value = folder.open()
         made = []
-        for one, place in _wanted(value, project, way or [], out):
-            make = partial(would_ship if dry_run else build, jobs=jobs)
+        for one, place in _wanted(value, project, told.way or [], told.out):
+            make = partial(would_ship if told.dry_run else build, jobs=told.jobs)
             with _progress(one.name, as_json) as tell:
                 done = make(value, PixelCache(project), place, one, tell)
-            made.append(_report(one, done, dry_run))
+            made.append(_report(one, done, told.dry_run))
             if not as_json:
-                _print(one, done, dry_run)
+                _print(one, done, told.dry_run)
         if as_json:
             print(json.dumps({"shipped": made}, ensure_ascii=False), flush=True)
 
     with errors_told():
         folder = Folder(project)
-        if not watch:
+        if not told.watch:
             once()
             return
         while True:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 import msgspec
@@ -19,6 +20,8 @@ from rushweed.cli.common import (
     find_animation,
     find_level,
     find_sheet,
+    grouped,
+    told_of,
 )
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.animation import Animation
@@ -31,35 +34,50 @@ from rushweed.core.store.folder import Folder
 Names = Annotated[str | None, typer.Option(metavar="NAMES", help="With commas between, or all.")]
 
 
-@app.command()
-def way(
-    project: ProjectPath,
-    name: Annotated[str | None, typer.Argument(metavar="[NAME]", help="None: list them all.")] = None,
-    like: Annotated[str | None, typer.Option(metavar="NAME", help="Make a new one as this is.")] = None,
-    remove: Annotated[bool, typer.Option("--remove", help="Take it off the list.")] = False,
-    makes: Annotated[Literal["game", "plain", "page"] | None, typer.Option()] = None,
-    folder: Annotated[str | None, typer.Option(metavar="DIR", help="From the project's folder.")] = None,
-    sheets: Names = None,
-    levels: Names = None,
-    animations: Names = None,
-    gutter: Annotated[int | None, typer.Option(help="Px of repeated edge around frames.")] = None,
-    page: Annotated[int | None, typer.Option(help="Largest side of a page, px.")] = None,
-    sides: Annotated[Literal["any", "four", "power"] | None, typer.Option(help="Sides of pages.")] = None,
-    trim: Annotated[bool | None, typer.Option(help="Leave clear borders out.")] = None,
-    turned: Annotated[bool | None, typer.Option(help="Place mirrored and turned pictures once.")] = None,
-    grid: Annotated[bool | None, typer.Option(help="Even cells at one pitch.")] = None,
-    clean: Annotated[int | None, typer.Option(help="Mipmaps that never mix neighbours.")] = None,
-    picture: Annotated[Literal["png", "webp"] | None, typer.Option()] = None,
+@dataclass
+class WayOptions:
+    """What of a way to ship is set."""
+
+    like: Annotated[str | None, typer.Option(metavar="NAME", help="Make a new one as this is.")] = None
+    remove: Annotated[bool, typer.Option("--remove", help="Take it off the list.")] = False
+    makes: Annotated[Literal["game", "plain", "page"] | None, typer.Option()] = None
+    folder: Annotated[str | None, typer.Option(metavar="DIR", help="From the project's folder.")] = None
+    sheets: Names = None
+    levels: Names = None
+    animations: Names = None
+    picture: Annotated[Literal["png", "webp"] | None, typer.Option()] = None
     texture: Annotated[
         Literal["tuned", "never", "none", "bc1", "bc3", "bc7", "etc2"] | None, typer.Option()
-    ] = None,
-    tiles: Annotated[Literal["runs", "cells"] | None, typer.Option(help="Form of a level's tiles.")] = None,
+    ] = None
+    tiles: Annotated[Literal["runs", "cells"] | None, typer.Option(help="Form of a level's tiles.")] = None
     parts: Annotated[
         str | None, typer.Option(metavar="PARTS", help=f"Of plain files: {', '.join(PLAIN_PARTS)}.")
-    ] = None,
-    whole: Annotated[bool | None, typer.Option(help="Plain frames with their clear borders.")] = None,
-    scales: Annotated[str | None, typer.Option(metavar="N,N", help="Of pictures of levels.")] = None,
-    shapes: Annotated[bool | None, typer.Option(help="Pictures of levels with shapes too.")] = None,
+    ] = None
+    whole: Annotated[bool | None, typer.Option(help="Plain frames with their clear borders.")] = None
+    scales: Annotated[str | None, typer.Option(metavar="N,N", help="Of pictures of levels.")] = None
+    shapes: Annotated[bool | None, typer.Option(help="Pictures of levels with shapes too.")] = None
+
+
+@dataclass
+class PageOptions:
+    """What of its pages is set."""
+
+    gutter: Annotated[int | None, typer.Option(help="Px of repeated edge around frames.")] = None
+    limit: Annotated[int | None, typer.Option("--page", help="Largest side of a page, px.")] = None
+    sides: Annotated[Literal["any", "four", "power"] | None, typer.Option(help="Sides of pages.")] = None
+    trim: Annotated[bool | None, typer.Option(help="Leave clear borders out.")] = None
+    turned: Annotated[bool | None, typer.Option(help="Place mirrored and turned pictures once.")] = None
+    grid: Annotated[bool | None, typer.Option(help="Even cells at one pitch.")] = None
+    clean: Annotated[int | None, typer.Option(help="Mipmaps that never mix neighbours.")] = None
+
+
+@app.command()
+@grouped
+def way(
+    project: ProjectPath,
+    told: WayOptions,
+    pages: PageOptions,
+    name: Annotated[str | None, typer.Argument(metavar="[NAME]", help="None: list them all.")] = None,
     as_json: AsJson = False,
 ) -> None:
     """List the ways to ship, make one, or change one."""
@@ -70,45 +88,42 @@ def way(
             _list(ways_of(Folder(project).open()), as_json)
             return
         with changing(project) as (opened, value):
-            if like is not None:
-                value, way_id = add_way(value, name, way_named(value, like).id)
+            if told.like is not None:
+                value, way_id = add_way(value, name, way_named(value, told.like).id)
             else:
                 way_id = way_named(value, name).id
-            if remove:
+            if told.remove:
                 opened.save(remove_way(value, way_id))
                 print(f"{name} is off the list.")
                 return
             old = next(w for w in ways_of(value) if w.id == way_id)
-            of_pages = {
-                "gutter": gutter, "limit": page, "sides": sides, "trim": trim, "turned": turned, "grid": grid,
-                "clean": clean,
-            }  # fmt: skip
-            fields: dict[str, Any] = {
-                "makes": makes, "folder": folder, "picture": picture, "texture": texture, "tiles": tiles,
-                "whole": whole, "shapes": shapes,
-            }  # fmt: skip
-            fields = {key: told for key, told in fields.items() if told is not None}
-            fields["pages"] = replace(old.pages, **{k: v for k, v in of_pages.items() if v is not None})
-            fields |= _chosen(value, sheets=sheets, levels=levels, animations=animations)
-            if parts is not None:
-                fields["parts"] = _parts(parts)
-            if scales is not None:
-                fields["scales"] = _scales(scales)
-            value = change_way(value, way_id, **fields)
+            value = change_way(
+                value, way_id, **_fields(value, told), pages=replace(old.pages, **told_of(pages))
+            )
             opened.save(value)
             _list(tuple(w for w in ways_of(value) if w.id == way_id), as_json)
 
 
-def _chosen(project: Project, **named: str | None) -> dict[str, tuple[str, ...] | None]:
+def _fields(project: Project, told: WayOptions) -> dict[str, Any]:
+    """What is set, as a way to ship has it."""
+    found = told_of(told, "makes", "folder", "picture", "texture", "tiles", "whole", "shapes")
+    found |= _chosen(project, **told_of(told, "sheets", "levels", "animations"))
+    if told.parts is not None:
+        found["parts"] = _parts(told.parts)
+    if told.scales is not None:
+        found["scales"] = _scales(told.scales)
+    return found
+
+
+def _chosen(project: Project, **named: str) -> dict[str, tuple[str, ...] | None]:
     """The ids of what was named by kind; "all" is None."""
     find: dict[str, Callable[[Project, str], Sheet | Level | Animation]] = {
         "sheets": find_sheet, "levels": find_level, "animations": find_animation,
     }  # fmt: skip
     made: dict[str, tuple[str, ...] | None] = {}
     for kind, text in named.items():
-        if text is not None:
-            names = [part.strip() for part in text.split(",") if part.strip()]
-            made[kind] = None if names == ["all"] else tuple(find[kind](project, n).id for n in names)
+        names = [part.strip() for part in text.split(",") if part.strip()]
+        made[kind] = None if names == ["all"] else tuple(find[kind](project, n).id for n in names)
     return made
 
 

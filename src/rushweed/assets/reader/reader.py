@@ -196,9 +196,8 @@ class Shipment:
 
     def draw_frame(self, target, frame, x, y, mirrored=False, opacity=1.0):
         """Draw a frame (its id or name) with its pivot at x, y."""
-        self._draw_thing(
-            target, {"at_px": [x, y], "mirrored": mirrored}, self.place(frame), (x, y), (0, 0), None, opacity
-        )
+        thing = {"at_px": [x, y], "mirrored": mirrored}
+        self._draw_thing(target, thing, self.place(frame), (x, y), (0, 0), {"opacity": opacity})
 
     def frame_at(self, animation, ms):
         """The place of the frame that an animation shows after so many ms."""
@@ -252,7 +251,7 @@ class Shipment:
             if layer.get("front"):
                 continue
             shift = _shift(level, layer, middle, ms)
-            self._ground(target, level, layer, shift, (left, top), foot, by_foot, number)
+            self._ground(target, level, (number, layer), shift, (left, top), by_foot if foot else None)
             for thing in level.get("things", ()):
                 if thing["layer"] == number:
                     place, at = self._shown(thing, ms)
@@ -262,24 +261,26 @@ class Shipment:
                     if foot:
                         by_foot.append((at[1] + shift[1], number, len(by_foot), call))
                     else:
-                        self._draw_on_layer(target, *call)
+                        self._draw_thing(target, *call)
         for _foot, _number, _n, call in sorted(by_foot, key=lambda one: one[:3]):
             if len(call) == 5:
-                self._draw_on_layer(target, *call)
+                self._draw_thing(target, *call)
             else:
                 target.put(*call)
         for number, layer in layers:
             if layer.get("front"):
                 shift = _shift(level, layer, middle, ms)
-                self._ground(target, level, layer, shift, (left, top), False, by_foot, number)
+                self._ground(target, level, (number, layer), shift, (left, top), None)
                 for thing in level.get("things", ()):
                     place, at = self._shown(thing, ms)
                     if thing["layer"] == number and place is not None:
                         corner = (left - nearest(shift[0]), top - nearest(shift[1]))
-                        self._draw_on_layer(target, thing, place, at, corner, layer)
+                        self._draw_thing(target, thing, place, at, corner, layer)
 
-    def _ground(self, target, level, layer, shift, corner, foot, by_foot, number):
-        """The tiles, backdrop or picture of a layer; with `foot` tiles that stand go to `by_foot`."""
+    def _ground(self, target, level, numbered, shift, corner, by_foot):
+        """The tiles, backdrop or picture of a layer, told with its number; tiles that stand go to `by_foot`
+        if there is one."""
+        number, layer = numbered
         opacity = layer.get("opacity", 1)
         x0, y0 = nearest(shift[0]) - corner[0], nearest(shift[1]) - corner[1]
         if layer["kind"] in ("backdrop", "picture"):
@@ -290,7 +291,7 @@ class Shipment:
             x, y = column * cw, row * ch
             line = self.frames[place].get("traits", {}).get(self._over)
             tile = _cropped(self.cell(place).turned(turn) if turn else self.cell(place), cw, ch)
-            if foot and line is not None:
+            if by_foot is not None and line is not None:
                 at = (nearest(x + shift[0]) - corner[0], nearest(y + shift[1]) - corner[1])
                 by_foot.append(
                     (
@@ -331,11 +332,10 @@ class Shipment:
             x, y = x + path["offset_px"][0] * far, y + path["offset_px"][1] * far
         return place, (x, y)
 
-    def _draw_on_layer(self, target, thing, place, at, corner, layer):
-        self._draw_thing(target, thing, place, at, corner, layer.get("tint"), layer.get("opacity", 1))
-
-    def _draw_thing(self, target, thing, place, at, corner, tint, opacity):
-        frame, art = self.frames[place], self.art(place).tinted(thing.get("tint")).tinted(tint)
+    def _draw_thing(self, target, thing, place, at, corner, layer):
+        """Draw a thing that stands `at` a place, with the tint and the opacity of its layer."""
+        opacity = layer.get("opacity", 1)
+        frame, art = self.frames[place], self.art(place).tinted(thing.get("tint")).tinted(layer.get("tint"))
         offset, pivot = frame.get("offset_px", (0, 0)), frame["pivot_px"]
         turn, scale = thing.get("turn_degrees", 0), thing.get("scale", (1, 1))
         mirror = -1 if thing.get("mirrored") else 1
