@@ -66,6 +66,15 @@ def tile(n: int) -> np.ndarray:
     return SHEET[:, n * 8 : n * 8 + 8]
 
 
+def test_a_tint_multiplies_each_colour_rounded_and_keeps_alpha() -> None:
+    values = np.arange(256, dtype=np.uint8)
+    art = np.dstack([values.repeat(2).reshape(64, 8)] * 4)
+    for tint in ((255, 254, 128), (127, 1, 0), (17, 201, 255)):
+        wanted = [(art[..., c].astype(int) * tint[c] * 2 + 255) // 510 for c in range(3)]
+        assert np.array_equal(tinted(art, tint), np.dstack([*wanted, art[..., 3]]))
+    assert tinted(art[:0], (1, 2, 3)).shape == (0, 8, 4)
+
+
 def test_a_layer_is_moved_tinted_and_keeps_up_with_the_picture_by_its_parallax() -> None:
     project, level = made(filled("a", 8, offset=(3, -2), tint=(255, 128, 0)))
     picture = drawn(project, level)

@@ -123,12 +123,16 @@ def layer_picture(tiles: Tiles, tile_set: TileSet, area: tuple[int, int, int, in
 
 
 def tinted(rgba: np.ndarray, tint: Colour | None) -> np.ndarray:
-    """Colours multiplied by those of the tint (255 keeps them); alpha stays."""
+    """uint8 RGBA (rows, columns, 4), its colours multiplied by those of the tint (255 keeps them)."""
     if tint is None or tint == (255, 255, 255):
         return rgba
-    out = rgba.copy()
-    out[..., :3] = (rgba[..., :3].astype(np.uint16) * np.array(tint, np.uint16) + 127) // 255
-    return out
+    rows, columns = rgba.shape[:2]
+    whole = rgba.reshape(rows, columns * 4).astype(np.uint16)
+    whole *= np.tile(np.array((*tint, 255), np.uint16), columns)
+    whole += 127
+    whole += (whole >> 8) + np.uint16(1)  # so that a shift divides by 255, exactly as far as this goes
+    whole >>= 8
+    return whole.astype(np.uint8).reshape(rgba.shape)
 
 
 def lay_over(under: np.ndarray, over: np.ndarray, opacity: float = 1.0) -> None:

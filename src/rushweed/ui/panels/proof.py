@@ -109,10 +109,11 @@ class Proof(Panel):
         self._soon.start()
 
     def follow(self, topics: frozenset[str]) -> None:
-        """The scene follows once a turn; a level that is being painted, after each stroke."""
-        if topics != {"project"} or self.session.stage not in ("paint", "walk"):
+        """The scene follows once a turn; a level a moment later, once the Desk has drawn it, and one that is
+        being painted after each stroke."""
+        if self.session.stage not in ("paint", "walk"):
             self.refresh()
-        elif not self.session.document.gesturing:
+        elif topics != {"project"} or not self.session.document.gesturing:
             self._soon.start()
 
     # -- how it is set ---------------------------------------------------------------------------------
