@@ -190,17 +190,20 @@ def test_what_moves_by_itself_may_be_anywhere_and_what_stays_is_looked_at_once()
     project, level_id, ids = placed((0, 0), (500, 0), (900, 0))
     project = change_things(project, level_id, ids[2:], path=Path((-900.0, 0.0), ms=1000))
     before = placed_things(project, level_of(project, level_id))
+    first, second = before.shown(0), before.shown(1)
     assert before.within((0, -20, 40, 40)) == [0, 2]
     project = move_things(project, level_id, ids[1:2], -490, 0)
     after = placed_things(project, level_of(project, level_id))
     assert after.within((0, -20, 40, 40)) == [0, 1, 2]
-    assert after.shown[0] is before.shown[0] and after.shown[1] is not before.shown[1]
+    assert after.shown(0) is first and after.shown(1) is not second
     project = remove_things(project, level_id, ids[:1])
     left = placed_things(project, level_of(project, level_id))
-    assert left.within((0, -20, 40, 40)) == [0, 1] and left.shown[0] is after.shown[1]
+    assert left.within((0, -20, 40, 40)) == [0, 1] and left.shown(0) is after.shown(1)
     project = replace(project, sheets=tuple(replace(sheet, cells=()) for sheet in project.sheets))
     gone = placed_things(project, level_of(project, level_id))
-    assert gone.shown == [None, None] and not list(things_over(project, level_of(project, level_id), "x"))
+    assert [gone.shown(0), gone.shown(1)] == [None, None] and not list(
+        things_over(project, level_of(project, level_id), "x")
+    )
 
 
 def test_a_pushed_thing_is_seen_wherever_it_was_pushed_from() -> None:

@@ -103,10 +103,9 @@ def check_level(level: Level) -> None:
 
 def check_thing(thing: Thing) -> None:
     """Raises EditError for a thing that is scaled to nothing or beyond measure."""
-    if not all(LEAST_SCALE <= share <= MOST_SCALE for share in thing.scale):
-        raise EditError(
-            f"A thing is scaled by {thing.scale[0]:g} and {thing.scale[1]:g}.", "Use 1/16 to 16 times."
-        )
+    across, down = thing.scale
+    if not (LEAST_SCALE <= across <= MOST_SCALE and LEAST_SCALE <= down <= MOST_SCALE):
+        raise EditError(f"A thing is scaled by {across:g} and {down:g}.", "Use 1/16 to 16 times.")
 
 
 def check_room(level: str, room: Room) -> None:

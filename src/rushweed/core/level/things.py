@@ -31,6 +31,11 @@ def whole_px(value: float) -> int:
     return math.floor(value + 0.5)
 
 
+def stands_plain(thing: Thing) -> bool:
+    """Whether a thing is neither turned nor scaled."""
+    return thing.turn % 360 == 0 and thing.scale == (1, 1)
+
+
 class Shown(NamedTuple):
     """A thing at one moment: the cell it shows, and the level px of that cell's top left as long as it is
     neither scaled nor turned. `foot` is where its pivot stands."""
@@ -45,7 +50,7 @@ class Shown(NamedTuple):
     @property
     def plain(self) -> bool:
         """Whether it is drawn px for px, at most mirrored."""
-        return self.thing.turn % 360 == 0 and self.thing.scale == (1, 1)
+        return stands_plain(self.thing)
 
     def matrix(self) -> tuple[float, float, float, float, float, float]:
         """From px of the cell's art to level px, (a, b, c, d, e, f): x' = a x + b y + e, y' = c x + d y + f.
@@ -71,6 +76,8 @@ class Shown(NamedTuple):
 
     def box(self) -> tuple[float, float, float, float]:
         """Left, top, width, height of all it covers, level px."""
+        if self.plain:
+            return whole_px(self.left), whole_px(self.top), *self.cell.rect[2:]
         xs, ys = zip(*self.corners(), strict=True)
         return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
 
@@ -99,14 +106,55 @@ def shown_at(
     return Shown(thing, sheet, cell, left, top, (thing.at[0] + moved[0], thing.at[1] + moved[1]))
 
 
-class PlacedThings(NamedTuple):
-    """All things of a level as they stand when it begins: of each what it shows, whether that changes as time
-    goes on or as it is pushed, and what it may cover, float (n, 4): left, top, right, bottom, level px."""
+class PlacedThings:
+    """All things of a level as they stand when it begins: of each whether it changes as time goes on or as it
+    is pushed, and what it may cover, float (n, 4): left, top, right, bottom, level px."""
 
-    things: tuple[Thing, ...]
-    shown: list[Shown | None]
-    moves: list[bool]
-    boxes: np.ndarray
+    def __init__(self, project: Project, things: tuple[Thing, ...], before: PlacedThings | None) -> None:
+        """What `before` knows of things that are the same is taken over."""
+        self._project, self._cells = project, cell_homes(project)
+        self.things = things
+        self.moves = [
+            t.path is not None or t.motion == "pushed" or t.shows not in self._cells for t in things
+        ]
+        self._shown: list[Shown | None] = [None] * len(things)
+        self.boxes = np.empty((len(things), 4))
+        new = list(range(len(things)))
+        if before is not None:
+            known = {id(thing): n for n, thing in enumerate(before.things)}
+            old = np.array([known.get(id(thing), -1) for thing in things], np.intp)
+            new = np.flatnonzero(old < 0).tolist()
+            self.boxes[old >= 0] = before.boxes[old[old >= 0]]
+            self._shown = [before._shown[n] if n >= 0 else None for n in old.tolist()]
+        sizes: dict[str, tuple[float, ...]] = {}
+        if new:
+            self.boxes[new] = [
+                EVERYWHERE if self.moves[n] else self._may_cover(n, things[n], sizes) for n in new
+            ]
+
+    def _may_cover(self, n: int, thing: Thing, sizes: dict[str, tuple[float, ...]]) -> tuple[float, ...]:
+        """A px more on each side than it covers: what it is moved by is rounded where it is drawn. `sizes`
+        are known of some cells: how far right and down of the pivot they begin, mirrored too, and end."""
+        if not stands_plain(thing):
+            shown = self.shown(n)
+            if shown is None:
+                return NOWHERE
+            x, y, wide, high = shown.box()
+            return x - 1, y - 1, x + wide + 1, y + high + 1
+        size = sizes.get(thing.shows)
+        if size is None:
+            cell = self._cells[thing.shows][1]
+            (wide, high), across = cell.rect[2:], cell.pivot[0] - cell.shift[0]
+            size = sizes[thing.shows] = (across, wide - across, cell.pivot[1] - cell.shift[1], wide, high)
+        x, y = thing.at
+        left, top = whole_px(x - size[1 if thing.mirrored else 0]), whole_px(y - size[2])
+        return left - 1, top - 1, left + size[3] + 1, top + size[4] + 1
+
+    def shown(self, n: int) -> Shown | None:
+        """What one shows, or None if that is gone."""
+        if self._shown[n] is None:
+            self._shown[n] = shown_at(self.things[n], self._cells, self._project)
+        return self._shown[n]
 
     def within(self, area: Area) -> list[int]:
         """Those that may be seen in a part of the level, in their order."""
@@ -121,36 +169,15 @@ _placed: dict[str, tuple[tuple[Sheet, ...], tuple[Animation, ...], PlacedThings]
 def placed_things(project: Project, level: Level) -> PlacedThings:
     """The things of a level as they stand; what is known of those that are the same is kept."""
     sheets, animations, known = _placed.get(level.id, ((), (), None))
-    if known is None or sheets is not project.sheets or animations is not project.animations:
-        known = PlacedThings((), [], [], np.zeros((0, 4)))
-    elif known.things is level.things:
+    if known is not None and (sheets is not project.sheets or animations is not project.animations):
+        known = None
+    if known is not None and known.things is level.things:
         return known
-    cells, before = cell_homes(project), {id(thing): n for n, thing in enumerate(known.things)}
-    old = [before.get(id(thing), -1) for thing in level.things]
-    made = PlacedThings(
-        level.things,
-        [
-            known.shown[n] if n >= 0 else shown_at(t, cells, project)
-            for n, t in zip(old, level.things, strict=True)
-        ],
-        [t.path is not None or t.motion == "pushed" or t.shows not in cells for t in level.things],
-        np.empty((len(old), 4)),
-    )
-    kept = np.array(old, int)
-    made.boxes[kept >= 0] = known.boxes[kept[kept >= 0]]
-    for n in np.flatnonzero(kept < 0).tolist():
-        made.boxes[n] = _may_cover(made.shown[n], made.moves[n])
+    made = PlacedThings(project, level.things, known)
     if len(_placed) >= MOST_LEVELS:
         _placed.clear()
     _placed[level.id] = (project.sheets, project.animations, made)
     return made
-
-
-def _may_cover(shown: Shown | None, moves: bool) -> tuple[float, float, float, float]:
-    if shown is None or moves:
-        return EVERYWHERE if moves else NOWHERE
-    x, y, wide, high = shown.box()
-    return x - 1, y - 1, x + wide + 1, y + high + 1  # what it is moved by is rounded where it is drawn
 
 
 def things_over(
@@ -167,7 +194,7 @@ def things_over(
         thing = level.things[n]
         if (thing.layer if thing.layer in ids else last) == layer_id:
             moves = ms != 0 and placed.moves[n]
-            shown = shown_at(thing, cells, project, ms) if moves else placed.shown[n]
+            shown = shown_at(thing, cells, project, ms) if moves else placed.shown(n)
             if shown is not None:
                 yield shown
 
@@ -177,7 +204,7 @@ def thing_under(project: Project, level: Level, x: float, y: float, ms: float = 
     cells, placed = cell_homes(project), placed_things(project, level)
     for n in reversed(placed.within((x, y, 0, 0))):
         thing = level.things[n]
-        shown = shown_at(thing, cells, project, ms) if placed.moves[n] else placed.shown[n]
+        shown = shown_at(thing, cells, project, ms) if placed.moves[n] else placed.shown(n)
         if shown is not None and _holds(shown, x, y):
             return thing
     return None

@@ -84,6 +84,7 @@ class LevelPainter:
         self._made_for: tuple[object, ...] = ()
         self._tiles: TileSet | None = None
         self._tinted: OrderedDict[tuple[object, ...], QImage] = OrderedDict()
+        self._images: dict[str, QImage] = {}  # of sheets, in one painting
         self._single: dict[tuple[object, ...], QImage] = {}
         self.ms = 0.0  # the time at which moving things are shown
         self.alone = ""  # the id of the layer that stands out, the others faded
@@ -145,6 +146,7 @@ class LevelPainter:
         """Draw all that is shown, from far to near. What the allowance of this turn leaves to be drawn is
         left for the next, and `unfinished` says so."""
         self._blocks.begin(allowance or Allowance())
+        self._images.clear()
         view = onto.view
         shown = _Shown(project, level, self.prepare(project, level), self._playing(project, level))
         left, top, right, bottom = onto.seen()
@@ -198,12 +200,19 @@ class LevelPainter:
         (painter, view, room), (x, y, w, h) = onto, shown.cell.rect
         left, top, wide, high = shown.box()
         dx, dy = whole_px(shift[0]), whole_px(shift[1])
-        if not view.rect(left + dx, top + dy, wide, high).intersects(room):
+        target = view.rect(left + dx, top + dy, wide, high)
+        if not target.intersects(room):
             return
-        image = self._sheets.image(shown.sheet)
+        sheet = shown.sheet
+        image = self._images.get(sheet.id)
+        if image is None:
+            image = self._images[sheet.id] = self._sheets.image(sheet)
         both = both_tints(tint, shown.thing.tint)
         if both is not None:
-            image, x, y = self._tinted_part(shown.sheet, image, (x, y, w, h), both), 0, 0
+            image, x, y = self._tinted_part(sheet, image, (x, y, w, h), both), 0, 0
+        if shown.plain and not shown.thing.mirrored:
+            painter.drawImage(target, image, QRectF(x, y, w, h))
+            return
         a, b, c, d, e, f = shown.matrix()
         zoom, at = view.zoom, view.to_screen(e + dx, f + dy)
         painter.save()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from operator import attrgetter
 from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -160,10 +161,9 @@ class ThingRows(Card):
         one = things[-1]
 
         def alike(name: str) -> Any:
-            value = getattr(one, name)
-            return value if all(getattr(t, name) == value for t in things) else None
+            return getattr(one, name) if len(set(map(attrgetter(name), things))) == 1 else None
 
-        pushed = all(t.motion == "pushed" for t in things)
+        pushed = set(map(attrgetter("motion"), things)) == {"pushed"}
         for field, name in (
             (self.turn, "turn"),
             (self.scale, "scale"),
@@ -185,10 +185,10 @@ class ThingRows(Card):
 
     def _told(self, things: list[Thing], level: Level) -> str:
         """What a person should know: px that get uneven, tiles that stand by their foot."""
-        uneven = [t for t in things if any(abs(s - round(s)) > 1e-6 for s in t.scale)]
-        if uneven:
+        scales = {side for scale in set(map(attrgetter("scale"), things)) for side in scale}
+        if any(abs(side - round(side)) > 1e-6 for side in scales):
             return "Px get uneven: scale by whole factors."
-        if any(t.turn % 90 for t in things):
+        if any(turn % 90 for turn in set(map(attrgetter("turn"), things))):
             return "Px get uneven: turn by quarters to keep them."
         if level.order == "foot" and standing_lines(self.session.project, level):
             return "Drawn by foot: what stands lower covers it."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
@@ -45,11 +46,12 @@ class ThingMarks:
         if len(boxes) > MOST_MARKED:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("art_rust", 0.4))
-            painter.drawRects([box.adjusted(2, 2, -2, -2) for box in boxes])  # type: ignore[call-overload]
+            painter.drawRects(boxes)  # type: ignore[call-overload]
             painter.setBrush(Qt.BrushStyle.NoBrush)
         else:
             for box in boxes:
-                paint_corners(painter, box, 12, look.colour("art_rust"), look.colour("art_paper"))
+                marked = box.adjusted(-2, -2, 2, 2)
+                paint_corners(painter, marked, 12, look.colour("art_rust"), look.colour("art_paper"))
         if meeting is not None:
             self._paint_lines(painter, meeting)
         if frame is not None:
@@ -66,8 +68,14 @@ class ThingMarks:
         placed = placed_things(self._session.project, level)
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
         seen = placed.within((a.x(), a.y(), b.x() - a.x(), b.y() - a.y()))
-        shown = (placed.shown[n] for n in seen if placed.things[n].id in ids)
-        return [view.rect(*one.box()).adjusted(-2, -2, 2, 2) for one in shown if one is not None]
+        mine = [n for n in seen if placed.things[n].id in ids]
+        still = [n for n in mine if not placed.moves[n]]
+        (left, top, right, bottom), zoom = placed.boxes[still].T, view.zoom
+        x, y = (left + 1) * zoom + view.offset.x(), (top + 1) * zoom + view.offset.y()
+        wide, high = (right - left - 2) * zoom, (bottom - top - 2) * zoom
+        boxes = [QRectF(*box) for box in np.stack((x, y, wide, high), axis=1).tolist()]
+        moving = (placed.shown(n) for n in mine if placed.moves[n])
+        return boxes + [view.rect(*one.box()) for one in moving if one is not None]
 
     def _paint_lines(self, painter: QPainter, meeting: Meeting) -> None:
         """Where edges meet, and how far the nearer ends are from each other."""

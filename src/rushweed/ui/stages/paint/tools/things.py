@@ -37,6 +37,7 @@ class Things(PaintTool):
     def __init__(self, state: PaintState) -> None:
         super().__init__(state)
         self.ids_chosen: tuple[str, ...] = ()
+        self._found: tuple[tuple[Thing, ...], tuple[str, ...], dict[str, Thing]] = ((), (), {})
         self.snap = "px"  # px, grid, edges or free
         self._start: tuple[float, float] | None = None
         self._before: Thing | None = None  # the one that was pressed
@@ -74,13 +75,24 @@ class Things(PaintTool):
     @property
     def things(self) -> list[Thing]:
         """Those selected that are there."""
-        level, chosen = self.session.selection.level, frozenset(self.ids_chosen)
-        return [t for t in level.things if t.id in chosen] if level and chosen else []
+        return list(self._there().values())
+
+    def _there(self) -> dict[str, Thing]:
+        """The same by their ids, looked for once."""
+        level, ids = self.session.selection.level, self.ids_chosen
+        if level is None or not ids:
+            return {}
+        of, known, found = self._found
+        if of is not level.things or known != ids:
+            chosen = frozenset(ids)
+            found = {t.id: t for t in level.things if t.id in chosen}
+            self._found = level.things, ids, found
+        return found
 
     @property
     def thing(self) -> Thing | None:
         """The one selected last."""
-        there = {t.id: t for t in self.things}
+        there = self._there()
         return next((there[i] for i in reversed(self.ids_chosen) if i in there), None)
 
     def press(self, at: DeskEvent) -> None:
