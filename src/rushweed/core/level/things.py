@@ -126,29 +126,39 @@ class PlacedThings:
             new = np.flatnonzero(old < 0).tolist()
             self.boxes[old >= 0] = before.boxes[old[old >= 0]]
             self._shown = [before._shown[n] if n >= 0 else None for n in old.tolist()]
-        sizes: dict[str, tuple[float, ...]] = {}
         if new:
-            self.boxes[new] = [
-                EVERYWHERE if self.moves[n] else self._may_cover(n, things[n], sizes) for n in new
-            ]
+            self.boxes[new] = self._may_cover(new)
 
-    def _may_cover(self, n: int, thing: Thing, sizes: dict[str, tuple[float, ...]]) -> tuple[float, ...]:
-        """A px more on each side than it covers: what it is moved by is rounded where it is drawn. `sizes`
-        are known of some cells: how far right and down of the pivot they begin, mirrored too, and end."""
-        if not stands_plain(thing):
-            shown = self.shown(n)
-            if shown is None:
-                return NOWHERE
-            x, y, wide, high = shown.box()
-            return x - 1, y - 1, x + wide + 1, y + high + 1
-        size = sizes.get(thing.shows)
-        if size is None:
-            cell = self._cells[thing.shows][1]
-            (wide, high), across = cell.rect[2:], cell.pivot[0] - cell.shift[0]
-            size = sizes[thing.shows] = (across, wide - across, cell.pivot[1] - cell.shift[1], wide, high)
-        x, y = thing.at
-        left, top = whole_px(x - size[1 if thing.mirrored else 0]), whole_px(y - size[2])
-        return left - 1, top - 1, left + size[3] + 1, top + size[4] + 1
+    def _may_cover(self, numbers: list[int]) -> list[tuple[float, float, float, float]]:
+        """Of some things what they cover and a px more: what they are moved by is rounded where it is
+        drawn."""
+        made, floor = [], math.floor
+        # Of each cell how far left of the pivot it begins, plain and mirrored, how far above, and its size.
+        sizes: dict[str, tuple[float, float, float, int, int]] = {}
+        for n in numbers:
+            thing = self.things[n]
+            if self.moves[n]:
+                made.append(EVERYWHERE)
+            elif not stands_plain(thing):
+                made.append(self._box_around(n))
+            else:
+                size = sizes.get(thing.shows)
+                if size is None:
+                    cell = self._cells[thing.shows][1]
+                    (wide, high), across = cell.rect[2:], cell.pivot[0] - cell.shift[0]
+                    size = across, wide - across, cell.pivot[1] - cell.shift[1], wide, high
+                    sizes[thing.shows] = size
+                x, y = thing.at
+                left, top = floor(x - size[thing.mirrored] + 0.5), floor(y - size[2] + 0.5)
+                made.append((left - 1, top - 1, left + size[3] + 1, top + size[4] + 1))
+        return made
+
+    def _box_around(self, n: int) -> tuple[float, float, float, float]:
+        shown = self.shown(n)
+        if shown is None:
+            return NOWHERE
+        x, y, wide, high = shown.box()
+        return x - 1, y - 1, x + wide + 1, y + high + 1
 
     def shown(self, n: int) -> Shown | None:
         """What one shows, or None if that is gone."""
