@@ -106,7 +106,8 @@ class Window(WindowFrame):
 
     def _repaint(self) -> None:
         for part in self.findChildren(QWidget):
-            part.update()
+            if part.isVisible():
+                part.update()
 
     # -- following the session ---------------------------------------------------------------------------
 

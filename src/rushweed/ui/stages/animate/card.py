@@ -20,6 +20,7 @@ from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.text import many, shared
+from rushweed.ui.session import later
 from rushweed.ui.stages.animate.animating import Animating
 from rushweed.ui.stages.animate.registering import Registering
 from rushweed.ui.stages.animate.writing import choose_file
@@ -279,7 +280,8 @@ class AnimateCard(Card):
         layout = self.plot_room.layout()
         assert layout is not None
         layout.addWidget(self.plot)
-        self.look.changed.connect(self._show_drift)
+        self._recolour = later(self, 0, self._show_drift)
+        self.look.changed.connect(lambda: self._recolour.start() if self.isVisible() else None)
         self._show_drift()
 
     def _show_drift(self) -> None:
