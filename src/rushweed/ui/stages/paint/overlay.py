@@ -126,7 +126,8 @@ class PaintOverlay:
         )
         room = self.state.desk.room  # whose edge must not cut the words
         left_edge = max(box.left() + 6, min(room.left() + 4, box.right() - 120))
-        tag(painter, self.state.look, left_edge, box.top() + 6, f"picture {width} × {height}")
+        foot = min(box.bottom() - 22, max(room.bottom() - 20, box.top() + 6))  # rooms are named at the top
+        tag(painter, self.state.look, left_edge, foot, f"picture {width} × {height}")
         flag = view.to_screen(*level.start)
         paint_plumb(painter, flag, flag.y() - 30, self.state.look, self.tools.active.moves_start)
 
