@@ -23,12 +23,13 @@ from pathlib import Path
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 from rushweed.ui import app as program
+from rushweed.ui.start import run
 from rushweed.core.document.edit import rename
 
 real = program.Application.open
 again = object()
-def opened(self, path):
-    window = real(self, path)
+def opened(self, path, shell):
+    window = real(self, path, shell)
     level = window.session.project.levels[0]
     def fail():
         raise ZeroDivisionError("a slot went wrong")
@@ -53,7 +54,7 @@ def opened(self, path):
     QTimer.singleShot(50, go_on)
     return window
 program.Application.open = opened
-sys.exit(program.run([Path(sys.argv[1])]))
+sys.exit(run([Path(sys.argv[1])]))
 """
 
 

@@ -16,11 +16,12 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 from rushweed.core import ready
 from rushweed.ui import app as program
+from rushweed.ui.start import run
 
 program.SETTLED_MS = 1
 real = program.Application.open
-def opened(self, path):
-    window = real(self, path)
+def opened(self, path, shell):
+    window = real(self, path, shell)
     def look():
         if sys.argv[2] == "soon" or set(ready.loaded) == set(ready.SERVING):
             window.close()
@@ -29,7 +30,7 @@ def opened(self, path):
     QTimer.singleShot(200, look)
     return window
 program.Application.open = opened
-code = program.run([Path(sys.argv[1])])
+code = run([Path(sys.argv[1])])
 print("all loaded" if set(ready.loaded) == set(ready.SERVING) else "not all loaded")
 sys.exit(code)
 """

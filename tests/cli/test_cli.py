@@ -14,7 +14,7 @@ import pytest
 from PIL import Image
 
 from rushweed import __version__
-from rushweed.__main__ import app
+from rushweed.command_line import app
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.ktx2 import read_ktx2
 from rushweed.demo import ART

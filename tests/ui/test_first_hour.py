@@ -21,6 +21,7 @@ from rushweed.ui.kit.theme import THEMES, Colours, Look
 from rushweed.ui.panels.first_steps import STEPS
 from rushweed.ui.panels.guide import PAGE
 from rushweed.ui.session import STAGES
+from rushweed.ui.settings import OWN_SIZE, use_size
 from rushweed.ui.stages.walk.keys import USUAL, name_of
 from tests.ui.conftest import Hands
 
@@ -302,8 +303,8 @@ def test_the_size_of_all_holds_from_the_next_start(
     hands.press_widget(board.anew)
     assert begun == [hands.session.folder.path] and not window.isVisible()
     monkeypatch.delenv("QT_SCALE_FACTOR", raising=False)
-    monkeypatch.setenv(app_module.OWN_SIZE, "")
-    app_module.use_size(window.settings)
+    monkeypatch.setenv(OWN_SIZE, "")
+    use_size(window.settings)
     assert os.environ["QT_SCALE_FACTOR"] == "1.5"
     assert window.settings.value("size_now", 0, int) == 150
 
@@ -311,8 +312,8 @@ def test_the_size_of_all_holds_from_the_next_start(
 def test_a_size_of_the_environment_goes_first(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
     hands.window.settings.setValue("size", 200)
     monkeypatch.setenv("QT_SCALE_FACTOR", "1.25")
-    monkeypatch.delenv(app_module.OWN_SIZE, raising=False)
-    app_module.use_size(hands.window.settings)
+    monkeypatch.delenv(OWN_SIZE, raising=False)
+    use_size(hands.window.settings)
     assert os.environ["QT_SCALE_FACTOR"] == "1.25"
 
 
@@ -349,8 +350,8 @@ def test_a_picture_opens_in_the_program_that_is_named(hands: Hands, tmp_path: Pa
 def test_a_size_that_is_none_is_passed_over(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
     hands.window.settings.setValue("size", "large")
     monkeypatch.setenv("QT_SCALE_FACTOR", "1")
-    monkeypatch.setenv(app_module.OWN_SIZE, "1")
-    app_module.use_size(hands.window.settings)
+    monkeypatch.setenv(OWN_SIZE, "1")
+    use_size(hands.window.settings)
     assert os.environ["QT_SCALE_FACTOR"] == "1"
 
 

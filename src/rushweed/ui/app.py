@@ -22,19 +22,12 @@ from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import open_session
 from rushweed.ui.session.garbage import GarbageTimer
 from rushweed.ui.session.jobs import JobPool
+from rushweed.ui.settings import settings, theme_of
+from rushweed.ui.shell import Shell
 from rushweed.ui.window import Window
 
 MOST_RECENT = 12
 SETTLED_MS = 3000  # after which a window is there, and what makes it quicker may be loaded
-OWN_SIZE = "RUSHWEED_SIZE"  # in the environment: the scale is what the settings say
-
-
-def settings() -> QSettings:
-    """Panel sizes and the theme; RUSHWEED_SETTINGS names another file, for tests and pictures."""
-    path = os.environ.get("RUSHWEED_SETTINGS")
-    if path:
-        return QSettings(path, QSettings.Format.IniFormat)
-    return QSettings("rushweed", "rushweed")
 
 
 def recent_projects(saved: QSettings) -> list[Path]:
@@ -59,20 +52,23 @@ class Application:
         sys.setswitchinterval(0.001)  # the window waits no longer than that for work beside it
         self.settings = settings()
         self.icons = Icons()
-        before = "dusk" if self.settings.value("dusk", False, type=bool) else "day"  # as it was kept once
-        self.look = Look(str(self.settings.value("theme", before)))
+        self.look = Look(theme_of(self.settings))
         self.look.apply()
         keep_still(self.settings.value("still", False, bool))
         self.windows: list[Window] = []
 
-    def open(self, path: Path) -> Window:
-        """A window on a project folder. Raises StoreError if it cannot be opened."""
+    def open(self, path: Path, shell: Shell | None = None) -> Window:
+        """A window on a project folder, in a shell that stands on the screen if there is one. Raises
+        StoreError if it cannot be opened."""
         session, left = open_session(path, JobPool())
-        window = Window(session, self.look, self.icons, self.settings)
+        window = Window(session, self.look, self.icons, self.settings, shell)
         window.projects.of_late = lambda: recent_projects(self.settings)
         window.wants_project.connect(self._wanted)
         self.windows.append(window)
-        window.show()
+        if shell is None:
+            window.show()
+        else:
+            shell.take(window)
         if session.document.read_only:
             why = "is open in another window, or may not be changed here"
             if session.folder.newer:
@@ -119,20 +115,6 @@ def again(path: Path) -> None:
     os.execv(sys.executable, [sys.executable, "-m", "rushweed", "open", str(path)])
 
 
-def use_size(saved: QSettings) -> None:
-    """Draw text and controls so many per cent as large as usual; before there is an application. What the
-    environment says goes first, unless it was said here."""
-    if os.environ.get("QT_SCALE_FACTOR") and not os.environ.get(OWN_SIZE):
-        saved.setValue("size_now", saved.value("size", 100))  # not ours to change
-        return
-    try:
-        size = min(max(int(saved.value("size", 100)), 50), 300)
-    except (TypeError, ValueError):
-        size = 100  # somebody wrote something else there
-    os.environ["QT_SCALE_FACTOR"], os.environ[OWN_SIZE] = f"{size / 100:g}", "1"
-    saved.setValue("size_now", size)
-
-
 def project_and_pictures(paths: list[Path]) -> tuple[Path | None, list[Path]]:
     """Of what somebody wants opened the project, if one is named, by its folder or its rushweed.json, and the
     pictures to be taken in. Raises EditError if there are two projects, or a path is not there."""
@@ -149,21 +131,15 @@ def project_and_pictures(paths: list[Path]) -> tuple[Path | None, list[Path]]:
     return (projects[0] if projects else None), pictures
 
 
-def run(paths: list[Path], trace: bool = False) -> int:
-    """Open the window on a project, the last one, or a new empty one, and take in the pictures among `paths`;
-    returns the exit code. With `trace` the log tells every edit and job."""
-    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        print("rushweed: There is no screen to open a window on. `rushweed --help` lists what needs none.",
-              file=sys.stderr)  # fmt: skip
-        return 2
-    use_size(settings())
-    app = QApplication(sys.argv[:1])
-    app.setApplicationName("Rushweed")
+def begin(app: QApplication, paths: list[Path], trace: bool = False, shell: Shell | None = None) -> int:
+    """Open a window, in a shell if one is there, on a project, the last one, or a new empty one, and take in
+    the pictures among `paths`; returns the exit code when all is over. With `trace` the log tells every edit
+    and job."""
     whole = Application(app)
     FaultKeeper(whole.went_wrong, start_log(trace)).install()
     try:
         path, pictures = project_and_pictures(paths)
-        window = whole.open(path or _last(whole.settings))
+        window = whole.open(path or _last(whole.settings), shell)
         if pictures:
             window.take_in(pictures)
     except RushweedError as error:

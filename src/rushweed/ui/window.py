@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from rushweed.ui.closing import may_close
 from rushweed.ui.kit.icons import Icons
-from rushweed.ui.kit.screen import fit_screen
+from rushweed.ui.kit.screen import place_window
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.projects import Projects
 from rushweed.ui.session import STAGES, Session
@@ -26,8 +26,10 @@ class Window(WindowFrame):
 
     later: LaterParts  # once it is on screen
 
-    def __init__(self, session: Session, look: Look, icons: Icons, settings: QSettings) -> None:
-        super().__init__(session, look, icons, settings)
+    def __init__(
+        self, session: Session, look: Look, icons: Icons, settings: QSettings, shell: QWidget | None = None
+    ) -> None:
+        super().__init__(session, look, icons, settings, shell)
         self._completed = False
         self.projects = Projects(self)
         self._connect()
@@ -163,12 +165,8 @@ class Window(WindowFrame):
     def _restore(self) -> None:
         """Place, size and edges as they were left."""
         self.parts.restore()
-        shape = self.settings.value("window")
-        if shape is not None:
-            self.restoreGeometry(shape)
-        else:
-            self.resize(1280, 800)
-        fit_screen(self)
+        if self.isWindow():
+            place_window(self, self.settings)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
@@ -176,7 +174,7 @@ class Window(WindowFrame):
             event.ignore()
             return
         self.parts.remember()
-        self.settings.setValue("window", self.saveGeometry())
+        self.settings.setValue("window", self.on_screen.saveGeometry())
         self.stage(self.session.stage).left()
         if self._completed:
             self.later.stop()
@@ -186,3 +184,5 @@ class Window(WindowFrame):
         self.session.folder.unlock()
         self.session.document.read_only = True  # the folder may be another window's from here on
         event.accept()
+        if not self.isWindow():
+            self.on_screen.close()

@@ -7,7 +7,7 @@ from functools import partial
 
 from PyQt6.QtCore import QEvent, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QMainWindow
+from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.commands.command import Commands
@@ -16,7 +16,7 @@ from rushweed.ui.desk.stage import Stage
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing
 from rushweed.ui.kit.motion import keep_still
-from rushweed.ui.kit.screen import KeepsToScreen
+from rushweed.ui.kit.screen import SMALLEST, KeepsToScreen
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.layout import Layout
 from rushweed.ui.session import STAGES, TITLES, Session
@@ -28,8 +28,13 @@ class WindowFrame(QMainWindow):
 
     wants_project = pyqtSignal(object)
 
-    def __init__(self, session: Session, look: Look, icons: Icons, settings: QSettings) -> None:
-        super().__init__()
+    def __init__(
+        self, session: Session, look: Look, icons: Icons, settings: QSettings, shell: QWidget | None = None
+    ) -> None:
+        """In a shell it is a part of that; else it stands on the screen by itself."""
+        super().__init__(shell)
+        if shell is not None:
+            self.setWindowFlags(Qt.WindowType.Widget)
         self.session, self.look, self.icons, self.settings = session, look, icons, settings
         self.setWindowTitle(f"{session.project.name} - Rushweed")
         self.setAcceptDrops(True)
@@ -38,10 +43,16 @@ class WindowFrame(QMainWindow):
         self.context = Context(session, look, icons, self.desk, settings)
         self._stages: dict[str, Stage] = {}
         self.setCentralWidget(self.parts)
-        self.setMinimumSize(960, 600)
         self.commands = Commands(self, lambda: session.stage)
         self.ring = FocusRing(self, look)
-        KeepsToScreen(self)
+        if shell is None:
+            self.setMinimumSize(*SMALLEST)
+            KeepsToScreen(self)
+
+    @property
+    def on_screen(self) -> QWidget:
+        """The window on the screen: itself, or what it is shown in."""
+        return self.window() or self
 
     def _name_parts(self) -> None:
         """The parts of the layout are the window's own."""

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6 import sip
-from PyQt6.QtCore import QEvent, QObject, QPoint, QTimer
+from PyQt6.QtCore import QEvent, QObject, QPoint, QSettings, QTimer
 from PyQt6.QtGui import QScreen
 from PyQt6.QtWidgets import QWidget
 
+SMALLEST, USUAL = (960, 600), (1280, 800)  # px of a window
 TITLE_BAR = 40  # px above the window that a desktop needs for its own bar
 AFTER_MS = 400  # a window that is dragged to another screen is let be while it is on its way
 
@@ -24,6 +25,16 @@ def fit_screen(window: QWidget) -> None:
     y = max(min(window.y(), room.bottom() + 1 - high), room.top())
     if window.pos() != QPoint(x, y):
         window.move(x, y)
+
+
+def place_window(window: QWidget, saved: QSettings) -> None:
+    """Place and size as they were left."""
+    shape = saved.value("window")
+    if shape is not None:
+        window.restoreGeometry(shape)
+    else:
+        window.resize(*USUAL)
+    fit_screen(window)
 
 
 class KeepsToScreen(QObject):

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 from rushweed.ui.kit.controls import IconButton, Pressable, dots, plain_tip
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import Keyed, Spot
+from rushweed.ui.kit.mark import paint_mark, paint_name
 from rushweed.ui.kit.theme import Look
 
 NAME_WIDE = 168
@@ -42,20 +43,9 @@ class NamePlate(Keyed):
         look, painter = self.look, QPainter(self)
         paint_mark(painter, look, 8, 8)
         if self.width() == NAME_WIDE:
-            painter.setFont(look.font(16, True))
-            painter.setPen(look.colour("ink"))
-            left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
-            painter.drawText(QRectF(40, 0, 110, 40), left, "Rushweed")
+            paint_name(painter, look)
         caret = QRectF(self.width() - 26, 0, 22, 40)
         self.icons.paint(painter, caret, "caret-down", look.colour("quiet"), 14)
-
-
-def paint_mark(painter: QPainter, look: Look, x: float, y: float) -> None:
-    """Three rushes over a line of rust, 24 px."""
-    for dx, top, high in ((5, 5, 13), (11, 1, 17), (17, 7, 11)):
-        painter.fillRect(QRectF(x + dx, y + top, 3, high), look.colour("reed"))
-    painter.fillRect(QRectF(x + 10, y + 3, 5, 7), look.colour("ink"))
-    painter.fillRect(QRectF(x, y + 20, 24, 2), look.colour("rust"))
 
 
 class StageTabs(Keyed):
