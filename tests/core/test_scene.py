@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -145,6 +145,7 @@ def test_a_quarter_turn_and_a_whole_scale_move_px_and_change_none(quarters: int,
     st.floats(-400, 400), st.floats(0.25, 4), st.floats(0.25, 4), st.booleans(),
     st.floats(10, 40), st.floats(10, 30),
 )  # fmt: skip
+@example(-1e-158, 1.0, 1.0, True, 10.0, 10.5)  # turned by nothing, and drawn as one that is
 def test_a_turned_thing_is_where_it_is_found_and_its_pivot_stays(
     turn: float, across: float, down: float, mirrored: bool, x: float, y: float
 ) -> None:

@@ -16,7 +16,7 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.chunks import region
 from rushweed.core.level.scene import DrawnPicture, DrawnTiles, DrawnWalker, Standing, StandingTile, draws
 from rushweed.core.level.stamp import orient
-from rushweed.core.level.things import Shown, whole_px
+from rushweed.core.level.things import EVEN, Shown, whole_px
 
 PixelsOf = Callable[[Sheet], np.ndarray]
 PICTURE = (256, 144)  # px of the game's picture, where nothing else is said
@@ -231,13 +231,13 @@ def thing_picture(shown: Shown, pixels_of: PixelsOf) -> tuple[np.ndarray, int, i
         return tinted(art, shown.thing.tint), whole_px(shown.left), whole_px(shown.top)
     a, b, c, d, e, f = shown.matrix()
     left, top, wide, high = shown.box()
-    x0, y0 = math.floor(left + 1e-9), math.floor(top + 1e-9)
-    columns, rows = math.ceil(left + wide - 1e-9) - x0, math.ceil(top + high - 1e-9) - y0
+    x0, y0 = math.floor(left + EVEN), math.floor(top + EVEN)
+    columns, rows = math.ceil(left + wide - EVEN) - x0, math.ceil(top + high - EVEN) - y0
     across = np.arange(max(columns, 1)) + 0.5 + x0 - e
     down = (np.arange(max(rows, 1)) + 0.5 + y0 - f)[:, None]
     share = a * d - b * c
-    u = np.floor((d * across - b * down) / share + 1e-9).astype(np.int64)
-    v = np.floor((a * down - c * across) / share + 1e-9).astype(np.int64)
+    u = np.floor((d * across - b * down) / share + EVEN).astype(np.int64)
+    v = np.floor((a * down - c * across) / share + EVEN).astype(np.int64)
     inside = (u >= 0) & (u < art.shape[1]) & (v >= 0) & (v < art.shape[0])
     out = np.zeros((*inside.shape, 4), np.uint8)
     out[inside] = art[v[inside], u[inside]]

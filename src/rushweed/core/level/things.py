@@ -21,6 +21,7 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 MOST_LEVELS = 8  # whose things are remembered as they stand
 EVERYWHERE = (-math.inf, -math.inf, math.inf, math.inf)
 NOWHERE = (math.inf, math.inf, -math.inf, -math.inf)
+EVEN = 1e-9  # px within which a place counts as the next whole px
 
 Area = tuple[float, float, float, float]  # left, top, width, height, level px
 Quad = tuple[tuple[float, float], tuple[float, float], tuple[float, float], tuple[float, float]]
@@ -221,11 +222,12 @@ def thing_under(project: Project, level: Level, x: float, y: float, ms: float = 
 
 
 def _holds(shown: Shown, x: float, y: float) -> bool:
-    """Whether a place, level px, lies in the cell as the thing shows it."""
+    """Whether a place, level px, lies in the cell as the thing shows it: a px is found where it is drawn."""
     a, b, c, d, e, f = shown.matrix()
     share = a * d - b * c
     x, y = x - e, y - f
     u, v = (d * x - b * y) / share, (a * y - c * x) / share
+    u, v = math.floor(u + EVEN), math.floor(v + EVEN)
     return 0 <= u < shown.cell.rect[2] and 0 <= v < shown.cell.rect[3]
 
 
