@@ -17,6 +17,7 @@ COMPILE = "import os; os.nice(10); from rushweed.core.compiled import compile_al
 SERVING = (
     "rushweed.core.cut.kernels",
     "rushweed.core.pixels.kernels",
+    "rushweed.core.shape.crossing_kernels",
     "rushweed.core.shape.kernels",
     "rushweed.core.shape.twins_kernels",
     "rushweed.core.tune.kernels",

@@ -1,5 +1,5 @@
-"""Outlines followed, simplified and looked through, compiled; trace.py says what these are and holds their
-plain form, which gives the same."""
+"""Outlines followed and simplified, compiled; trace.py says what these are and holds their plain form, which
+gives the same."""
 
 from __future__ import annotations
 
@@ -9,14 +9,13 @@ from typing import NamedTuple
 import numpy as np
 from numba import types
 
-from rushweed.core.compiled import A1, B1, I8, NONE, PAIR, compiled
+from rushweed.core.compiled import A1, I8, NONE, compiled
 
 U1, F8 = types.uint8, types.float64
 SOLID, EDGES = types.uint8[:, ::1], types.int32[:, ::1]
 FLAGS = types.boolean[::1]
 TABLE = types.Array(types.int64, 2, "C", readonly=True)
 POINTS, REALS = types.int32[:, ::1], types.float64[::1]
-LOOKED_AT = 2000  # points of a tile: each is held against each
 
 
 class Corners(NamedTuple):
@@ -51,16 +50,15 @@ PARTS = types.NamedTuple((FLAGS, A1), Parts)
 # -- following the border --------------------------------------------------------------------------------
 
 
-@compiled(I8(SOLID, I8, I8))
-def _around(solid: np.ndarray, y: int, x: int) -> int:
-    """Which of the four px around a vertex are solid: 1 upper left, 2 upper right, 4 lower left, 8 right."""
-    return solid[y, x] + 2 * solid[y, x + 1] + 4 * solid[y + 1, x] + 8 * solid[y + 1, x + 1]
+# Which px around a vertex are solid: 1 upper left, 2 upper right, 4 lower left, 8 lower right. The patterns with
+# which no border turns there: a bit for each.
+STRAIGHT = sum(1 << around for around in (0, 3, 5, 10, 12, 15))
 
 
-@compiled(B1(I8))
-def _turns(around: int) -> bool:
-    """Whether a border turns at such a vertex."""
-    return around not in (0, 3, 5, 10, 12, 15)
+@compiled(I8(SOLID, I8, I8), inside=True)
+def _right_of(solid: np.ndarray, y: int, x: int) -> int:
+    """The two px at the right of a vertex; halved, they are those at the left of the next."""
+    return int(2 * solid[y, x + 1] + 8 * solid[y + 1, x + 1])
 
 
 @compiled(I8(SOLID))
@@ -68,11 +66,37 @@ def count_corners(solid: np.ndarray) -> int:
     """How many corners there are, uint8 (height, width) of 0 and 1; a saddle is two."""
     count = 0
     for y in range(solid.shape[0] - 1):
+        left = _right_of(solid, y, -1) >> 1
         for x in range(solid.shape[1] - 1):
-            around = _around(solid, y, x)
-            if _turns(around):
+            right = _right_of(solid, y, x)
+            around = left + right
+            left = right >> 1
+            if not STRAIGHT >> around & 1:
                 count += 2 if around in (6, 9) else 1
     return count
+
+
+@compiled(I8(TABLE, CORNERS, A1, I8, I8), inside=True)
+def _join(turns: np.ndarray, corners: Corners, above: np.ndarray, before: int, at: int) -> int:
+    """Join a corner that is no saddle to those its runs lead to; returns the corner whose run leads on to the
+    right, as far as is known."""
+    kinds, follows, x = corners.kinds, corners.follows, corners.xs[at]
+    kind = kinds[at]
+    if turns[kind, 0] == 1:
+        before = at
+    else:
+        if turns[kind, 2] == 1:
+            follows[at] = before
+        if turns[kinds[before], 2] == 1:
+            follows[before] = at
+    if turns[kind, 1] == 1:
+        above[x] = at
+    else:
+        if turns[kind, 2] == 0:
+            follows[at] = above[x]
+        if turns[kinds[above[x]], 2] == 0:
+            follows[above[x]] = at
+    return before
 
 
 @compiled(NONE(SOLID, TABLE, CORNERS, A1))
@@ -82,18 +106,23 @@ def find_corners(solid: np.ndarray, turns: np.ndarray, corners: Corners, above: 
     xs, ys, kinds, twins, follows = corners.xs, corners.ys, corners.kinds, corners.twins, corners.follows
     count, before = 0, 0
     for y in range(solid.shape[0] - 1):
+        left = _right_of(solid, y, -1) >> 1
         for x in range(solid.shape[1] - 1):
-            around = _around(solid, y, x)
-            if not _turns(around):
+            right = _right_of(solid, y, x)
+            around = left + right
+            left = right >> 1
+            if STRAIGHT >> around & 1:
                 continue
-            halves = 2 if around in (6, 9) else 1
-            for half in range(halves):
-                at = count + half
-                xs[at], ys[at], kinds[at], twins[at] = x, y, around, -1
-            if halves == 2:
-                twins[count], twins[count + 1] = count + 1, count
-                kinds[count] = 1 if around == 9 else 4
-                kinds[count + 1] = 8 if around == 9 else 2
+            xs[count], ys[count], kinds[count], twins[count] = x, y, around, -1
+            if around not in (6, 9):
+                before = _join(turns, corners, above, before, count)
+                count += 1
+                continue
+            halves = 2
+            xs[count + 1], ys[count + 1] = x, y
+            twins[count], twins[count + 1] = count + 1, count
+            kinds[count] = 1 if around == 9 else 4
+            kinds[count + 1] = 8 if around == 9 else 2
             for half in range(halves):
                 at = count + half
                 if turns[kinds[at], 0] == 1:
@@ -174,6 +203,52 @@ def walk_rings(corners: Corners, walked: Walked, seen: np.ndarray, held: np.ndar
         rings += 1
         starts[rings] = filled
     return rings
+
+
+@compiled(NONE(CORNERS, WALKED, FLAGS))
+def find_outer(corners: Corners, walked: Walked, outer: np.ndarray) -> None:
+    """Which rings bound a part from outside: those that go clockwise on screen."""
+    xs, ys, order, starts = corners.xs, corners.ys, walked.order, walked.starts
+    for ring in range(outer.shape[0]):
+        last, twice = order[starts[ring + 1] - 1], 0
+        for n in range(starts[ring], starts[ring + 1]):
+            corner = order[n]
+            twice += xs[last] * ys[corner] - xs[corner] * ys[last]
+            last = corner
+        outer[ring] = twice > 0
+
+
+@compiled(NONE(POINTS, A1, A1, POINTS, A1))
+def take_rings(
+    points: np.ndarray, starts: np.ndarray, wanted: np.ndarray, out: np.ndarray, begins: np.ndarray
+) -> None:
+    """The points of some rings, by their numbers, in that order, and where each begins (one more at the
+    end)."""
+    filled = 0
+    for n in range(wanted.shape[0]):
+        begins[n] = filled
+        for k in range(starts[wanted[n]], starts[wanted[n] + 1]):
+            out[filled, 0], out[filled, 1] = points[k, 0], points[k, 1]
+            filled += 1
+    begins[wanted.shape[0]] = filled
+
+
+@compiled(NONE(CORNERS, WALKED, A1, I8, POINTS, A1))
+def lay_out(
+    corners: Corners, walked: Walked, wanted: np.ndarray, pitch: int, points: np.ndarray, begins: np.ndarray
+) -> None:
+    """The places of the corners of some rings, in that order, px of their tile of which one stands each
+    `pitch` px below the other; and where each ring begins."""
+    xs, ys, order, starts = corners.xs, corners.ys, walked.order, walked.starts
+    filled = 0
+    for n in range(wanted.shape[0]):
+        begins[n] = filled
+        ring = wanted[n]
+        top = ys[order[starts[ring]]] // pitch * pitch
+        for k in range(starts[ring], starts[ring + 1]):
+            points[filled, 0], points[filled, 1] = xs[order[k]], ys[order[k]] - top
+            filled += 1
+    begins[wanted.shape[0]] = filled
 
 
 @compiled(NONE(SOLID, TABLE, CORNERS, WALKED, PARTS, EDGES))
@@ -271,119 +346,3 @@ def simplify(
                 if away > farthest:
                     middle, farthest = n, away
             keep[middle] = True
-
-
-# -- whether they cross ----------------------------------------------------------------------------------
-
-
-@compiled(I8(POINTS, I8, I8, I8))
-def _side(points: np.ndarray, a: int, b: int, p: int) -> int:
-    """Twice the area of the triangle, positive if p is to the right of a to b on screen."""
-    ax, ay = np.int64(points[a, 0]), np.int64(points[a, 1])
-    return (points[b, 0] - ax) * (points[p, 1] - ay) - (points[b, 1] - ay) * (points[p, 0] - ax)
-
-
-@compiled(B1(POINTS, I8, I8, I8, I8))
-def _meet(points: np.ndarray, a: int, b: int, c: int, d: int) -> bool:
-    """Whether two stretches whose boxes meet have a point in common."""
-    one, two = _side(points, a, b, c), _side(points, a, b, d)
-    if (one > 0 and two > 0) or (one < 0 and two < 0):
-        return False
-    one, two = _side(points, c, d, a), _side(points, c, d, b)
-    return not ((one > 0 and two > 0) or (one < 0 and two < 0))
-
-
-@compiled(B1(POINTS, PAIR, I8, I8, PAIR))
-def _meets_any(
-    points: np.ndarray, stretch: tuple[int, int], first: int, last: int, ring: tuple[int, int]
-) -> bool:
-    """Whether a stretch from point to point meets one that begins at first..last - 1 of a ring, which is told
-    by where it begins and the next one does."""
-    (a, b), (begin, end) = stretch, ring
-    ax, ay, bx, by = points[a, 0], points[a, 1], points[b, 0], points[b, 1]
-    left, right, top, bottom = min(ax, bx), max(ax, bx), min(ay, by), max(ay, by)
-    if first >= last:
-        return False
-    cx, cy = points[first, 0], points[first, 1]
-    for c in range(first, last):
-        d = c + 1 if c + 1 < end else begin
-        dx, dy = points[d, 0], points[d, 1]
-        apart = (cx < left and dx < left) or (cx > right and dx > right)
-        apart = apart or (cy < top and dy < top) or (cy > bottom and dy > bottom)
-        if not apart and _meet(points, a, b, c, d):
-            return True
-        cx, cy = dx, dy
-    return False
-
-
-@compiled(B1(POINTS, I8, I8, I8))
-def _within(points: np.ndarray, begin: int, end: int, p: int) -> bool:
-    """Whether a point that is not on a ring is inside it."""
-    inside = False
-    for n in range(begin, end):
-        m = n + 1 if n + 1 < end else begin
-        if (points[n, 1] > points[p, 1]) != (points[m, 1] > points[p, 1]):
-            right = _side(points, n, m, p) < 0
-            inside ^= right if points[m, 1] > points[n, 1] else not right
-    return inside
-
-
-@compiled(B1(POINTS, A1, A1))
-def _touch(points: np.ndarray, starts: np.ndarray, rings: np.ndarray) -> bool:
-    """Whether any two stretches of some rings meet, but for neighbours at the point they share."""
-    for i in range(rings.shape[0]):
-        begin, end = starts[rings[i]], starts[rings[i] + 1]
-        if end - begin < 3:
-            return True
-        for a in range(begin, end):
-            b = a + 1 if a + 1 < end else begin
-            after = b + 1 if b + 1 < end else begin
-            if _side(points, a, b, after) == 0:
-                return True  # straight on, or back: looked at elsewhere
-            if _meets_any(points, (a, b), a + 2, end if a > begin else end - 1, (begin, end)):
-                return True
-            for j in range(i + 1, rings.shape[0]):
-                start, stop = starts[rings[j]], starts[rings[j] + 1]
-                if _meets_any(points, (a, b), start, stop, (start, stop)):
-                    return True
-    return False
-
-
-@compiled(B1(POINTS, A1, A1, A1))
-def _nested(points: np.ndarray, starts: np.ndarray, rings: np.ndarray, parts: np.ndarray) -> bool:
-    """Whether rings that do not touch lie in one another as they should: a hole in its own outer ring and in
-    no other hole of it, and no ring in another part but in a hole of that."""
-    for i in range(rings.shape[0]):
-        ring, p = rings[i], starts[rings[i]]
-        for j in range(rings.shape[0]):
-            part = rings[j]
-            if parts[part] != part or part == ring:
-                continue
-            within = _within(points, starts[part], starts[part + 1], p)
-            in_hole = False
-            for k in range(rings.shape[0]):
-                hole = rings[k]
-                if hole not in (part, ring) and parts[hole] == part:
-                    in_hole |= _within(points, starts[hole], starts[hole + 1], p)
-            if parts[ring] == part:
-                if not within or in_hole:
-                    return False
-            elif within and not in_hole:
-                return False
-    return True
-
-
-@compiled(NONE(POINTS, A1, A1, A1, A1, FLAGS))
-def find_sound(
-    points: np.ndarray, starts: np.ndarray, by_tile: np.ndarray, bounds: np.ndarray, parts: np.ndarray,
-    sound: np.ndarray,
-) -> None:  # fmt: skip
-    """Which tiles have outlines that surely neither cross nor touch and lie in one another as they should.
-    The rings of a tile are by_tile[bounds[n]:bounds[n + 1]]; one of very many points is not looked at."""
-    for n in range(sound.shape[0]):
-        rings = by_tile[bounds[n] : bounds[n + 1]]
-        count = 0
-        for ring in rings:
-            count += starts[ring + 1] - starts[ring]
-        if count <= LOOKED_AT:
-            sound[n] = not _touch(points, starts, rings) and _nested(points, starts, rings, parts)

@@ -52,8 +52,11 @@ def rings_of(masks: Sequence[np.ndarray]) -> Rings:
     height, width = max(m.shape[0] for m in masks), max(m.shape[1] for m in masks)
     pitch = height + 1
     solid = np.zeros((len(masks) * pitch + 2, width + 2), bool)
-    for n, mask in enumerate(masks):
-        solid[n * pitch + 1 : n * pitch + 1 + mask.shape[0], 1 : 1 + mask.shape[1]] = mask
+    if all(mask.shape == (height, width) for mask in masks):
+        solid[1:-1].reshape(len(masks), pitch, width + 2)[:, :-1, 1:-1] = masks
+    else:
+        for n, mask in enumerate(masks):
+            solid[n * pitch + 1 : n * pitch + 1 + mask.shape[0], 1 : 1 + mask.shape[1]] = mask
     loops = kernels(KERNELS)
     return _plain_rings(solid, pitch) if loops is None else _compiled_rings(loops, solid, pitch)
 
@@ -68,15 +71,14 @@ def _compiled_rings(loops: ModuleType, solid: np.ndarray, pitch: int) -> Rings:
     walked = loops.Walked(order, np.empty(count + 1, np.int64), np.empty(count, bool))
     found = loops.walk_rings(corners, walked, np.zeros(count, bool), held, path)
     starts, apart = walked.starts[: found + 1], walked.apart[:found]
-    where = np.stack((corners.xs[order], corners.ys[order]), axis=1).astype(np.int32)
-    outer = areas(where, starts) > 0
-    parts = np.empty(found, np.int64)
+    parts, outer = np.empty(found, np.int64), np.empty(found, bool)
+    loops.find_outer(corners, walked, outer)
     loops.find_parts(bits, INSIDE, corners, walked, loops.Parts(outer, parts), np.empty(bits.shape, np.int32))
-    points, tiles = where, where[starts[:-1], 1] // pitch
-    points[:, 1] %= pitch
-    lengths = np.diff(starts)
-    wanted = np.lexsort((np.where(apart, 0, -lengths), apart))
-    return taken(Rings(points, starts, tiles, parts, outer), wanted)
+    wanted = np.lexsort((np.where(apart, 0, -np.diff(starts)), apart))
+    points, begins = np.empty((count, 2), np.int32), np.empty(found + 1, np.int64)
+    loops.lay_out(corners, walked, wanted, pitch, points, begins)
+    tiles = corners.ys[order[starts[:-1]]] // pitch
+    return Rings(points, begins, tiles[wanted], parts[wanted], outer[wanted])
 
 
 def _plain_rings(solid: np.ndarray, pitch: int) -> Rings:
@@ -200,9 +202,15 @@ def _walked_apart(
 def taken(rings: Rings, wanted: np.ndarray) -> Rings:
     """Some of the rings, by their numbers, in that order."""
     lengths = np.diff(rings.starts)[wanted]
-    starts = np.concatenate(([0], np.cumsum(lengths)))
-    index = np.arange(starts[-1]) + np.repeat(rings.starts[wanted] - starts[:-1], lengths)
-    return Rings(rings.points[index], starts, rings.tiles[wanted], rings.parts[wanted], rings.outer[wanted])
+    loops = kernels(KERNELS)
+    if loops is None:
+        starts = np.concatenate(([0], np.cumsum(lengths)))
+        index = np.arange(starts[-1]) + np.repeat(rings.starts[wanted] - starts[:-1], lengths)
+        points = rings.points[index]
+    else:
+        points, starts = np.empty((lengths.sum(), 2), np.int32), np.empty(len(wanted) + 1, np.int64)
+        loops.take_rings(rings.points, rings.starts, wanted, points, starts)
+    return Rings(points, starts, rings.tiles[wanted], rings.parts[wanted], rings.outer[wanted])
 
 
 def areas(points: np.ndarray, starts: np.ndarray) -> np.ndarray:

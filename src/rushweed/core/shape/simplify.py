@@ -99,15 +99,14 @@ def _distances(
 def crossing(points: np.ndarray, starts: np.ndarray, rings: Rings, count: int) -> np.ndarray:
     """Which tiles have an outline that crosses itself, its holes, or another part: bool (tiles,)."""
     wrong = np.zeros(count, bool)
-    loops = kernels(KERNELS)
+    loops = kernels("rushweed.core.shape.crossing_kernels")
     if loops is not None and len(rings.tiles):  # most are seen at once to be sound
         by_tile = np.argsort(rings.tiles, kind="stable")
         bounds = np.searchsorted(rings.tiles[by_tile], np.arange(count + 1))
         sound = np.zeros(count, bool)
-        _ids, alike = np.unique(rings.parts, return_inverse=True)
-        owner = np.empty(len(alike), np.int64)
-        owner[alike[rings.outer]] = np.flatnonzero(rings.outer)  # the outer ring of each part
-        loops.find_sound(points, starts, by_tile, bounds, owner[alike], sound)
+        owner = np.zeros(rings.parts.max() + 1, np.int64)
+        owner[rings.parts[rings.outer]] = np.flatnonzero(rings.outer)  # the outer ring of each part
+        loops.find_sound(points, starts, by_tile, bounds, owner[rings.parts], sound)
         unsure = np.flatnonzero(~sound[rings.tiles])
         rings = taken(rings._replace(points=points, starts=starts), unsure)
         points, starts = rings.points, rings.starts

@@ -18,8 +18,8 @@ from rushweed.core.uncollected import uncollected
 
 Ring = np.ndarray  # (n, 2) points, cell px, x right, y down
 
-BATCH_PX = 32 * 1024 * 1024  # traced together
-LEAST_TILES = 500  # that are worth a thread
+BATCH_PX = 1 << 21  # traced together: what is worked with stays near the processor
+LEAST_TILES, MOST_TILES = 500, 1250  # that are worth a thread; traced together
 
 
 class Outline(NamedTuple):
@@ -61,7 +61,8 @@ def trace_masks(masks: Sequence[np.ndarray], tolerance: float = 0.0) -> list[Tra
     made: list[Traced] = [Traced((), 0.0)] * len(masks)
     threads = 1 if kernels(KERNELS) is None else os.cpu_count() or 1
     with uncollected(), ThreadPoolExecutor(threads) as pool:
-        batches = _batches(masks, BATCH_PX // threads, max(-(-len(masks) // threads), LEAST_TILES))
+        most = min(max(-(-len(masks) // threads), LEAST_TILES), MOST_TILES)
+        batches = _batches(masks, BATCH_PX, most)
         traced_by_batch = pool.map(lambda batch: _trace_batch([masks[n] for n in batch], tolerance), batches)
         for places, found in zip(batches, traced_by_batch, strict=True):
             for n, traced in found.items():
