@@ -1,4 +1,5 @@
-"""Whether outlines cross, touch or lie wrongly in one another, compiled; `simplify.crossing` says it exactly."""
+"""Whether outlines cross, touch or lie wrongly in one another, compiled; `simplify.crossing` says it
+exactly."""
 
 from __future__ import annotations
 
@@ -7,6 +8,7 @@ from numba import types
 
 from rushweed.core.compiled import A1, B1, I8, NONE, PAIR, compiled
 
+FOUR = types.UniTuple(types.int64, 4)  # type: ignore[no-untyped-call]
 FLAGS, POINTS = types.boolean[::1], types.int32[:, ::1]
 LOOKED_AT = 2000  # points of a tile: each is held against each
 
@@ -51,6 +53,17 @@ def _meets_any(
     return False
 
 
+@compiled(FOUR(POINTS, I8, I8))
+def _box(points: np.ndarray, begin: int, end: int) -> tuple[int, int, int, int]:
+    """Left, right, top and bottom of a ring."""
+    left = right = points[begin, 0]
+    top = bottom = points[begin, 1]
+    for n in range(begin + 1, end):
+        left, right = min(left, points[n, 0]), max(right, points[n, 0])
+        top, bottom = min(top, points[n, 1]), max(bottom, points[n, 1])
+    return left, right, top, bottom
+
+
 @compiled(B1(POINTS, I8, I8, I8))
 def _within(points: np.ndarray, begin: int, end: int, p: int) -> bool:
     """Whether a point that is not on a ring is inside it."""
@@ -61,6 +74,14 @@ def _within(points: np.ndarray, begin: int, end: int, p: int) -> bool:
             right = _side(points, n, m, p) < 0
             inside ^= right if points[m, 1] > points[n, 1] else not right
     return inside
+
+
+@compiled(B1(POINTS, PAIR, PAIR))
+def _lie_apart(points: np.ndarray, one: tuple[int, int], other: tuple[int, int]) -> bool:
+    """Whether the boxes around two rings have no point in common."""
+    low_x, high_x, low_y, high_y = _box(points, one[0], one[1])
+    left, right, top, bottom = _box(points, other[0], other[1])
+    return bool(high_x < left or low_x > right or high_y < top or low_y > bottom)
 
 
 @compiled(B1(POINTS, A1, A1))
@@ -77,8 +98,12 @@ def _touch(points: np.ndarray, starts: np.ndarray, rings: np.ndarray) -> bool:
                 return True  # straight on, or back: looked at elsewhere
             if _meets_any(points, (a, b), a + 2, end if a > begin else end - 1, (begin, end)):
                 return True
-            for j in range(i + 1, rings.shape[0]):
-                start, stop = starts[rings[j]], starts[rings[j] + 1]
+        for j in range(i + 1, rings.shape[0]):
+            start, stop = starts[rings[j]], starts[rings[j] + 1]
+            if _lie_apart(points, (begin, end), (start, stop)):
+                continue
+            for a in range(begin, end):
+                b = a + 1 if a + 1 < end else begin
                 if _meets_any(points, (a, b), start, stop, (start, stop)):
                     return True
     return False

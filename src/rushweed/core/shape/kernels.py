@@ -50,8 +50,8 @@ PARTS = types.NamedTuple((FLAGS, A1), Parts)
 # -- following the border --------------------------------------------------------------------------------
 
 
-# Which px around a vertex are solid: 1 upper left, 2 upper right, 4 lower left, 8 lower right. The patterns with
-# which no border turns there: a bit for each.
+# Which px around a vertex are solid: 1 upper left, 2 upper right, 4 lower left, 8 lower right. The patterns
+# with which no border turns there: a bit for each.
 STRAIGHT = sum(1 << around for around in (0, 3, 5, 10, 12, 15))
 
 
