@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import ctypes
 import gc
 import threading
 from collections.abc import Callable
 
+import pytest
 from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
+from rushweed.core import memory
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
+from rushweed.ui.session import jobs
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.garbage import GarbageTimer, collect_due
 from rushweed.ui.session.jobs import Job, JobPool
@@ -144,3 +148,28 @@ def test_a_job_waits_for_a_hand_that_draws_but_not_for_ever(qtbot: QtBot) -> Non
     again.set()
     job.cancel()
     assert ended.wait(LONGEST_S / 2), "who does not want it any more is not waited for either"
+
+
+def test_freed_memory_goes_back_once_nothing_has_run_for_a_moment(
+    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    given: list[threading.Thread] = []
+    monkeypatch.setattr(jobs, "give_back", lambda: given.append(threading.current_thread()))
+    monkeypatch.setattr(jobs, "IDLE_MS", 30)
+    pool = JobPool()
+    for _ in range(3):
+        pool.start("Working", lambda _job: None)
+        qtbot.waitUntil(lambda: not pool.running)
+    qtbot.waitUntil(lambda: bool(given))
+    qtbot.wait(60)
+    assert len(given) == 1 and given[0] is not threading.current_thread()
+    pool.start("Working", lambda _job: None)
+    pool.close()
+    qtbot.wait(60)
+    assert len(given) == 1  # a window that has gone needs none
+
+
+def test_memory_is_given_back_where_the_system_can(monkeypatch: pytest.MonkeyPatch) -> None:
+    memory.give_back()
+    monkeypatch.setattr(ctypes, "CDLL", lambda _name: object())  # a C library without it
+    memory.give_back()

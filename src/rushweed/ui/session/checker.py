@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from rushweed.core.findings.finding import Finding
     from rushweed.core.findings.rule import Checks
 
-AFTER_MS, SLOW_MS = 300, 1500  # of quiet, for most rules and for those that take long
+AFTER_MS, SLOW_MS = 100, 1500  # of quiet, for most rules and for those that take long
 
 
 class Checker(QObject):

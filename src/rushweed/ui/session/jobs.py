@@ -21,8 +21,11 @@ from PyQt6.QtCore import (
 )
 
 from rushweed.core.document.errors import RushweedError
+from rushweed.core.memory import give_back
 
 log = logging.getLogger("rushweed")
+
+IDLE_MS = 200  # without a job, after which freed memory goes back to the system
 
 
 class Cancelled(Exception):
@@ -146,6 +149,10 @@ class JobPool(QObject):
         self._over: deque[Job] = deque(maxlen=64)  # kept until their own threads have let them go
         self._mail = _Mail.of_application()
         self._waiting: list[_Runner] = []
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.setInterval(IDLE_MS)
+        self._idle.timeout.connect(self._rest)
 
     def start(
         self,
@@ -178,6 +185,13 @@ class JobPool(QObject):
     def _end(self, job: Job) -> None:
         self._running.discard(job)
         self._over.append(job)
+        if not self._running:
+            self._idle.start()
+
+    def _rest(self) -> None:
+        """Nothing has run for a moment: what the last jobs held is free."""
+        if not self._running and not self._closed:
+            threading.Thread(target=give_back, daemon=True).start()
 
     @property
     def running(self) -> set[Job]:
