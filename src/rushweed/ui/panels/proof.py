@@ -114,7 +114,8 @@ class Proof(Panel):
         if self.session.stage not in ("paint", "walk"):
             self.refresh()
         elif topics != {"project"} or not self.session.document.gesturing:
-            self._soon.start()
+            if not self._soon.isActive():  # else one change after another would put it off
+                self._soon.start()
 
     # -- how it is set ---------------------------------------------------------------------------------
 
