@@ -117,7 +117,7 @@ def test_a_disk_fault_at_any_call_and_work_after_it_loses_nothing(
 ) -> None:
     whole = calls_of(fresh(small, tmp_path, -1), save_once)
     assert whole > 30
-    for n in range(0, whole, 2 if lasting else 1):
+    for n in range(0, whole, 3 if lasting else 1):
         work = Work(fresh(small, tmp_path, n))
         with faulty(Disk(n, n + lasting)):
             save_once(work)

@@ -158,13 +158,13 @@ def test_layers_that_are_only_a_picture_or_do_not_move_along_never_count() -> No
 
 def test_a_stroke_costs_only_the_blocks_it_touched_and_gives_the_same() -> None:
     rng = np.random.default_rng(1)
-    grid = np.where(rng.random((300, 400)) < 0.5, rng.integers(8, 48, (300, 400)), 0)
+    grid = np.where(rng.random((160, 200)) < 0.5, rng.integers(8, 48, (160, 200)), 0)
     project, level = level_with(grid)
     kept = Outline()
     everything = kept.update(project, level)
     layer = level.layers[0]
     assert isinstance(layer, TileLayer)
-    tiles = put(layer.tiles, np.array([200]), np.array([150]), np.array([8], np.uint32))
+    tiles = put(layer.tiles, np.array([100]), np.array([75]), np.array([8], np.uint32))
     painted = replace(level, layers=(replace(layer, tiles=tiles),))
     worked = kept.update(replace(project, levels=(painted,)), painted)
     assert 0 < worked <= 4 < everything

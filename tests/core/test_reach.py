@@ -73,13 +73,13 @@ def by_brute_force(project: Project, level: Level, most: int = 12_000) -> set[tu
     return stood
 
 
-rows_of_letters = st.lists(st.text("#_/\\H.....", min_size=12, max_size=12), min_size=3, max_size=4)
+rows_of_letters = st.lists(st.text("#_/\\H.....", min_size=10, max_size=10), min_size=3, max_size=4)
 
 
 @settings(max_examples=3, deadline=None, derandomize=True, phases=[Phase.generate])
 @given(rows_of_letters)
 def test_all_that_brute_force_reaches_is_reached(rows: list[str]) -> None:
-    rows = ["." * 12, "." * 12, ".@..........", *rows, "#" * 12]
+    rows = ["." * 10, "." * 10, ".@........", *rows, "#" * 10]
     project, level = level_of_map(rows)
     mine = {(int(p.x // 16), int((p.y - 1) // 16)) for p in reach(World.of(project, level)).places}
     missing = by_brute_force(project, level) - mine
@@ -90,7 +90,7 @@ def test_all_that_brute_force_reaches_is_reached(rows: list[str]) -> None:
 @settings(max_examples=8, deadline=None, phases=[Phase.generate])
 @given(rows_of_letters)
 def test_each_reached_place_is_stood_on_by_the_keys_told(rows: list[str]) -> None:
-    rows = ["." * 12, "." * 12, ".@..........", *rows, "#" * 12]
+    rows = ["." * 10, "." * 10, ".@........", *rows, "#" * 10]
     world, found = found_in(rows)
     for place in found.places[:: max(len(found.places) // 12, 1)]:
         assert stands_where_told(world, found, place.x, place.y)
