@@ -32,7 +32,7 @@ from rushweed.core.level.many_things import (
     spread_things,
     things_in,
 )
-from rushweed.core.level.things import place_thing, placed_things, things_over
+from rushweed.core.level.things import PlacedThings, changed_box, place_thing, placed_things, things_over
 from tests.conftest import project_with, sheet_of_size
 
 CELLS = (Cell("a", "a", (0, 0, 8, 8), (4, 8)), Cell("b", "b", (8, 0, 16, 8), (8, 4)))
@@ -204,6 +204,38 @@ def test_what_moves_by_itself_may_be_anywhere_and_what_stays_is_looked_at_once()
     assert [gone.shown(0), gone.shown(1)] == [None, None] and not list(
         things_over(project, level_of(project, level_id), "x")
     )
+
+
+@given(spots, st.data())
+def test_where_two_versions_differ_is_told(places: list[tuple[int, int]], data: st.DataObject) -> None:
+    project, level_id, ids = placed(*places)
+
+    def now(project: Project) -> PlacedThings:
+        return placed_things(project, level_of(project, level_id))
+
+    before = now(project)
+    assert changed_box(before, now(replace(project, name="another"))) is None
+    chosen = data.draw(st.sets(st.sampled_from(ids), min_size=1))
+    kind = data.draw(st.sampled_from(["move", "remove", "copy", "order"]))
+    if kind == "move":
+        changed = move_things(project, level_id, chosen, 7, -3)
+    elif kind == "remove":
+        changed = remove_things(project, level_id, chosen)
+    elif kind == "copy":
+        changed, _made = copy_things(project, level_id, chosen, 30, 0)
+    else:
+        changed = order_things(project, level_id, chosen, nearer=True)
+    after = now(changed)
+    box = changed_box(before, after)
+    same = {id(t) for t in before.things} & {id(t) for t in after.things}
+    for one in (before, after):
+        for n, thing in enumerate(one.things):
+            if id(thing) not in same:
+                assert box is not None
+                left, top, right, bottom = one.boxes[n]
+                assert box[0] <= left and box[1] <= top and right <= box[2] and bottom <= box[3]
+    order = [[t.id for t in one.things if id(t) in same] for one in (before, after)]
+    assert box is not None or order[0] == order[1]
 
 
 def test_a_pushed_thing_is_seen_wherever_it_was_pushed_from() -> None:

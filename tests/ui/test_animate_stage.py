@@ -371,6 +371,26 @@ def test_what_is_painted_of_things_is_what_is_shipped(hands: Hands) -> None:
     assert (np.asarray(bare) != full).any()
 
 
+def test_a_hidden_plot_takes_the_colours_of_the_theme_when_it_is_shown(hands: Hands) -> None:
+    hands.open_sheet("wren.png", "animate")
+    stage, look = hands.window.stage("animate"), hands.window.look
+    assert isinstance(stage, AnimateStage)
+    plot = stage.numbers.plot
+    assert plot is not None
+
+    def ground() -> str:
+        return str(plot.backgroundBrush().color().name())
+
+    by_day = look.colour("raised").name()
+    assert ground() == by_day
+    hands.open_sheet("wren.png", "tune")
+    look.set_theme("dusk")
+    hands.qtbot.wait(50)
+    assert ground() == by_day != look.colour("raised").name(), "nobody sees it"
+    hands.open_sheet("wren.png", "animate")
+    hands.wait(lambda: ground() == look.colour("raised").name())
+
+
 def test_without_an_animation_there_is_no_drift_to_see(hands: Hands) -> None:
     hands.open_sheet("wren.png", "animate")
     stage = hands.window.stage("animate")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, QRect, QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
@@ -20,8 +21,11 @@ class Drawn:
         self.place = Place(ROOM, ratio, 1.0, QPointF(0, 0))
         self.parts: list[QRectF] = []
         self.turned: set[tuple[int, int]] = set()
-        self.current, self.tired = True, False
-        self.kept = KeptPicture(self._draw, lambda place: self.current and place == self.place, ground)
+        self.current, self.tired, self.strips = True, False, 1
+        self.kept = KeptPicture(
+            self._draw, lambda place: self.current and place == self.place, ground,
+            strips=lambda part: self.strips if part.height() > 40 else 1,
+        )  # fmt: skip
 
     def _draw(self, painter: QPainter, part: QRectF) -> bool:
         self.parts.append(QRectF(part))
@@ -38,6 +42,10 @@ class Drawn:
         return True
 
     def seen(self, kept: KeptPicture | None = None) -> list[int]:
+        values: list[int] = self.pixels(kept).ravel().tolist()
+        return values
+
+    def pixels(self, kept: KeptPicture | None = None) -> np.ndarray:
         ratio = self.place.ratio
         image = QImage(int(340 * ratio), int(240 * ratio), QImage.Format.Format_ARGB32_Premultiplied)
         image.setDevicePixelRatio(ratio)
@@ -46,8 +54,7 @@ class Drawn:
         painter.setClipRect(ROOM)
         (kept or self.kept).paint(painter, QRectF(ROOM))
         painter.end()
-        values: list[int] = array_of(image).ravel().tolist()
-        return values
+        return array_of(image).copy()
 
     def anew(self) -> list[int]:
         fresh = KeptPicture(self._draw, lambda _place: False, self.kept.ground)
@@ -152,6 +159,39 @@ def test_what_was_left_is_drawn_when_it_is_in_sight_or_there_is_time() -> None:
     drawn.parts.clear()
     drawn.pan(-AHEAD, 0)
     assert not drawn.parts and drawn.seen() == drawn.anew()
+
+
+def test_what_takes_long_is_drawn_in_strips_turn_by_turn(monkeypatch: pytest.MonkeyPatch) -> None:
+    now = 0.0
+
+    def a_second_later() -> float:
+        nonlocal now
+        now += 1.0
+        return now
+
+    monkeypatch.setattr("rushweed.ui.desk.kept_picture.time.perf_counter", a_second_later)
+    drawn = Drawn(QColor("teal"))
+    drawn.strips = 5
+    drawn.kept.bring(drawn.place, None)
+    assert drawn.parts == [QRectF(24, 24, 300, 40)] and drawn.kept.lacks(ROOM)
+    shown = drawn.pixels()
+    assert (shown[70:220, 30:320, :3] == QColor("teal").getRgb()[:3]).all(), "the rest shows the ground"
+    for n in range(1, 5):
+        assert drawn.kept.lacks(ROOM)
+        drawn.kept.bring(drawn.place, QRectF())
+        assert len(drawn.parts) == n + 1
+    assert not drawn.kept.lacks(ROOM) and drawn.seen() == drawn.anew()
+
+    drawn.turned = {(5, 4), (5, 20)}  # in the first strip and in the last
+    drawn.parts.clear()
+    drawn.kept.bring(drawn.place, None)
+    first, old = drawn.pixels(), drawn.parts[0]
+    assert len(drawn.parts) == 1 and (first[204:214, 54:64, :3] != 0).any(), "it shows what it did before"
+    drawn.kept.bring(drawn.place, None)  # one change after another: what waited comes first
+    assert drawn.parts[1] != old
+    for _ in range(4):
+        drawn.kept.bring(drawn.place, QRectF())
+    assert not drawn.kept.lacks(ROOM) and drawn.seen() == drawn.anew()
 
 
 def test_pictures_take_turns_in_drawing_ahead(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -13,6 +13,7 @@ from rushweed.core.document.model.shape import Box
 from rushweed.core.level.brush import rectangle
 from rushweed.core.level.chunks import region
 from rushweed.core.level.edit import erase, paint
+from rushweed.core.level.many_things import move_things
 from rushweed.core.level.render import level_picture
 from rushweed.core.level.stamp import single
 from rushweed.core.tune.edit import set_pivot_px
@@ -311,6 +312,25 @@ def test_the_proof_of_a_level_shows_the_start(hands: Hands) -> None:
     assert level is not None and level.start == (26 * 16, 12 * 16)
     hands.wait(lambda: (array_of(hands.window.proof.picture.image) != before).any())  # type: ignore[arg-type]
     assert isinstance(level.layers[2], TileLayer) and region(level.layers[2].tiles, *level.bounds).any()
+
+
+def test_the_proof_of_a_level_lets_the_desk_draw_first_and_follows_while_changes_go_on(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hands.open_level("pier", "Boardwalk")
+    proof, document, level = hands.window.proof, hands.session.document, hands.session.selection.level_id
+    proof.refresh()
+    before, at_once = proof.picture.image, []
+    monkeypatch.setattr(proof, "refresh", lambda: at_once.append(hands.session.stage))
+    ids = [t.id for t in hands.session.project.levels[0].things]
+    for _ in range(100):  # one after another, before the time of the first is up
+        document.edit("Move", lambda p: move_things(p, level, ids, 1, 0))
+        hands.qtbot.wait(10)
+        if proof.picture.image is not before:
+            break
+    assert proof.picture.image is not before and not at_once
+    hands.open_sheet("wren.png", "tune")
+    assert at_once == ["tune"]
 
 
 class Counting(Panel):

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
+from msgspec.structs import replace
 
+from rushweed.core.document.edit import put_level
+from rushweed.core.document.model.project import Project
+from rushweed.core.level.many_things import change_things, move_things, order_things, remove_things
 from rushweed.core.level.things import place_thing
 from rushweed.ui.desk.images import array_of
+from rushweed.ui.stages.paint import kept_layers
 from rushweed.ui.stages.paint.stage import PaintStage
 from rushweed.ui.stages.paint.tools import thing_marks
 from rushweed.ui.stages.paint.tools.things import Things
@@ -43,3 +49,50 @@ def test_very_many_selected_things_get_a_wash_in_place_of_marks(
     bare, marked, washed = pictures
     assert (marked != bare).any() and (marked[inside] == bare[inside]).all(), "marks stand around it"
     assert (washed[inside] != bare[inside]).all(axis=(0, 1)).any(), "a wash lies on it"
+
+
+@pytest.mark.parametrize(("zoom", "with_far_layers"), [(1, True), (1, False), (2, False), (0.5, True)])
+def test_things_that_were_moved_are_drawn_as_if_all_was_drawn_anew(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch, zoom: float, with_far_layers: bool
+) -> None:
+    """Only what they covered before and cover now is drawn, in strips; far layers move with the middle."""
+    hands.open_level("pier", "Boardwalk")
+    session, desk, overlay = hands.session, hands.window.desk, hands.window.stage("paint")
+    assert isinstance(overlay, PaintStage)
+    level_id, layer = session.selection.level_id, session.selection.layer_id
+    crate = hands.sheet("crate.png").cells[0]
+    spots = [(40 + 37 * n % 420, 60 + 23 * n % 90) for n in range(40)]
+
+    def filled(project: Project) -> Project:
+        for spot in spots:
+            project = place_thing(project, level_id, crate.id, spot, layer)[0]
+        made = project.levels[0]
+        near = tuple(x for x in made.layers if x.keeps_up == (1, 1) and x.offset == (0, 0))
+        return project if with_far_layers else put_level(project, replace(made, layers=near))
+
+    session.document.edit("Place", filled)
+    ids = [t.id for t in session.project.levels[0].things][-40:]
+    desk.zoom_to(zoom)
+    desk.look_at(200, 100)
+    turned = {"turn": 30.0, "scale": (2.0, 2.0), "mirrored": True}
+    for change in (
+        lambda p: move_things(p, level_id, ids[3:4], 3, 2), lambda p: move_things(p, level_id, ids, -5, 1),
+        lambda p: change_things(p, level_id, ids[::7], **turned),
+        lambda p: order_things(p, level_id, ids[:9], nearer=True),
+        lambda p: remove_things(p, level_id, ids[10:20]),
+    ):  # fmt: skip
+        monkeypatch.setattr(kept_layers, "MOST_IN_STRIP", 5)
+        session.document.edit("Change", change)
+        shown = seen_whole(hands, overlay)
+        monkeypatch.setattr(kept_layers, "MOST_IN_STRIP", 10_000)
+        overlay.overlay.level.picture.forget()
+        assert (shown == seen_whole(hands, overlay)).all()
+
+
+def seen_whole(hands: Hands, stage: PaintStage) -> np.ndarray:
+    """The Desk once nothing is left to be drawn."""
+    desk = hands.window.desk
+    desk.grab()
+    picture = stage.overlay.level.picture
+    hands.wait(lambda: not (desk.level_painter.unfinished or picture.lacks(desk.room.toAlignedRect())))
+    return array_of(desk.grab().toImage()).copy()

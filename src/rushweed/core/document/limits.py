@@ -4,12 +4,13 @@ and opened again."""
 from __future__ import annotations
 
 import math
+from operator import attrgetter
 
 import msgspec
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.animation import Animation
-from rushweed.core.document.model.level import KeptStamp, Level, Room, Run, Thing, TileLayer, Tiles, Walker
+from rushweed.core.document.model.level import KeptStamp, Level, Room, Run, TileLayer, Tiles, Walker
 from rushweed.core.document.model.sheet import Cell, Sheet, Source
 from rushweed.core.document.model.shipping import Pages, Way
 from rushweed.core.document.model.steps import Step
@@ -91,8 +92,8 @@ def check_level(level: Level) -> None:
     for layer in level.layers:
         if layer.tint is not None and not all(0 <= shade <= 255 for shade in layer.tint):
             raise EditError(f"Layer {layer.name} has an impossible tint.", "Use colours of 0 to 255.")
-    for thing in level.things:
-        check_thing(thing)
+    for scale in set(map(attrgetter("scale"), level.things)):
+        check_scale(scale)
     for room in level.rooms:
         check_room(level.name, room)
     if level.walker is not None:
@@ -101,9 +102,9 @@ def check_level(level: Level) -> None:
         check_run(run)
 
 
-def check_thing(thing: Thing) -> None:
-    """Raises EditError for a thing that is scaled to nothing or beyond measure."""
-    across, down = thing.scale
+def check_scale(scale: tuple[float, float]) -> None:
+    """Raises EditError for that of a thing which makes it nothing or has no measure."""
+    across, down = scale
     if not (LEAST_SCALE <= across <= MOST_SCALE and LEAST_SCALE <= down <= MOST_SCALE):
         raise EditError(f"A thing is scaled by {across:g} and {down:g}.", "Use 1/16 to 16 times.")
 
@@ -188,7 +189,7 @@ def check_stamp(stamp: KeptStamp) -> None:
             f"Stamp {stamp.name} has tiles of {stamp.cell[0]} x {stamp.cell[1]} px.", "Keep it anew."
         )
     for thing in stamp.things:
-        check_thing(thing)
+        check_scale(thing.scale)
 
 
 def check_extent(name: str, cell: tuple[int, int], bounds: tuple[int, int, int, int], layers: int) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from operator import attrgetter
 from typing import Literal
 
 import numpy as np
@@ -274,7 +275,7 @@ def sheets_used(project: Project, level: Level) -> list[Sheet]:
 def _sheets_of(project: Project, level: Level, cells: set[str]) -> list[Sheet]:
     """The sheets of some cells, and those of the level's things and backdrops."""
     frames = {a.id: {f.cell for f in a.frames} for a in project.animations}
-    for thing in level.things:
-        cells |= frames.get(thing.shows, {thing.shows})
+    for shows in set(map(attrgetter("shows"), level.things)):
+        cells |= frames.get(shows, {shows})
     backdrops = pictured_sheets(level)
     return [s for s in project.sheets if s.id in backdrops or any(c.id in cells for c in s.cells)]

@@ -78,10 +78,12 @@ def layer_shift(layer: Layer, level: Level, view: Point, ms: float = 0.0) -> Poi
 
 
 def draws(
-    project: Project, level: Level, area: Area, ms: float = 0.0, walker: Point | None = None
-) -> Iterator[Draw]:
-    """What is drawn in a part of a level (left, top, width, height, level px), far to near."""
-    view = (area[0] + area[2] / 2, area[1] + area[3] / 2)
+    project: Project, level: Level, area: Area, ms: float = 0.0, walker: Point | None = None,
+    middle: Point | None = None,
+) -> Iterator[Draw]:  # fmt: skip
+    """What is drawn in a part of a level (left, top, width, height, level px), far to near; the middle of the
+    picture, level px, is the part's unless it is given."""
+    view = middle or (area[0] + area[2] / 2, area[1] + area[3] / 2)
     shown = [layer for layer in level.layers if layer.shown and layer.opacity_percent > 0]
     lines = standing_lines(project, level) if level.order == "foot" else {}
     by_foot: list[tuple[float, int, Draw]] = []

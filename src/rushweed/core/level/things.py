@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from itertools import chain
+from operator import is_
 from typing import NamedTuple
 
 import numpy as np
@@ -19,6 +21,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 
 MOST_LEVELS = 8  # whose things are remembered as they stand
+MOST_AREAS = 16  # of a level, in which is remembered what is seen
 EVERYWHERE = (-math.inf, -math.inf, math.inf, math.inf)
 NOWHERE = (math.inf, math.inf, -math.inf, -math.inf)
 EVEN = 1e-9  # px within which a place counts as the next whole px
@@ -119,40 +122,43 @@ class PlacedThings:
             t.path is not None or t.motion == "pushed" or t.shows not in self._cells for t in things
         ]
         self._shown: list[Shown | None] = [None] * len(things)
+        self._seen: dict[Area, list[int]] = {}
         self.boxes = np.empty((len(things), 4))
         new = list(range(len(things)))
         if before is not None:
-            known = {id(thing): n for n, thing in enumerate(before.things)}
-            old = np.array([known.get(id(thing), -1) for thing in things], np.intp)
+            old = _places_before(before.things, things)
             new = np.flatnonzero(old < 0).tolist()
             self.boxes[old >= 0] = before.boxes[old[old >= 0]]
             self._shown = [before._shown[n] if n >= 0 else None for n in old.tolist()]
         if new:
             self.boxes[new] = self._may_cover(new)
 
-    def _may_cover(self, numbers: list[int]) -> list[tuple[float, float, float, float]]:
-        """Of some things what they cover and a px more: what they are moved by is rounded where it is
-        drawn."""
-        made, floor = [], math.floor
+    def _may_cover(self, numbers: list[int]) -> np.ndarray:
+        """Of some things what they cover and a px more, as `boxes` has them: what they are moved by is
+        rounded where it is drawn."""
+        boxes, things = np.tile(EVERYWHERE, (len(numbers), 1)), [self.things[n] for n in numbers]
+        plain = [k for k, t in enumerate(things) if not t.turn and t.scale == (1, 1)]
+        for k in set(range(len(numbers))).difference(plain):
+            if not self.moves[numbers[k]]:
+                boxes[k] = self._box_around(numbers[k])
+        plain = [k for k in plain if not self.moves[numbers[k]]]
+        if not plain:
+            return boxes
+        things = [things[k] for k in plain]
+        shows = {cell_id: k for k, cell_id in enumerate(dict.fromkeys(t.shows for t in things))}
         # Of each cell how far left of the pivot it begins, plain and mirrored, how far above, and its size.
-        sizes: dict[str, tuple[float, float, float, int, int]] = {}
-        for n in numbers:
-            thing = self.things[n]
-            if self.moves[n]:
-                made.append(EVERYWHERE)
-            elif not stands_plain(thing):
-                made.append(self._box_around(n))
-            else:
-                size = sizes.get(thing.shows)
-                if size is None:
-                    cell = self._cells[thing.shows][1]
-                    (wide, high), across = cell.rect[2:], cell.pivot[0] - cell.shift[0]
-                    size = across, wide - across, cell.pivot[1] - cell.shift[1], wide, high
-                    sizes[thing.shows] = size
-                x, y = thing.at
-                left, top = floor(x - size[thing.mirrored] + 0.5), floor(y - size[2] + 0.5)
-                made.append((left - 1, top - 1, left + size[3] + 1, top + size[4] + 1))
-        return made
+        sizes = np.array([self._size(cell_id) for cell_id in shows])[[shows[t.shows] for t in things]]
+        x, y = np.fromiter(chain.from_iterable(t.at for t in things), float, 2 * len(things)).reshape(-1, 2).T
+        across = np.where([t.mirrored for t in things], sizes[:, 1], sizes[:, 0])
+        left, top = np.floor(x - across + 0.5), np.floor(y - sizes[:, 2] + 0.5)
+        right, bottom = left + sizes[:, 3] + 1, top + sizes[:, 4] + 1
+        boxes[plain] = np.stack((left - 1, top - 1, right, bottom), axis=1)
+        return boxes
+
+    def _size(self, cell_id: str) -> tuple[float, float, float, int, int]:
+        cell = self._cells[cell_id][1]
+        (wide, high), across = cell.rect[2:], cell.pivot[0] - cell.shift[0]
+        return across, wide - across, cell.pivot[1] - cell.shift[1], wide, high
 
     def _box_around(self, n: int) -> tuple[float, float, float, float]:
         shown = self.shown(n)
@@ -169,9 +175,23 @@ class PlacedThings:
 
     def within(self, area: Area) -> list[int]:
         """Those that may be seen in a part of the level, in their order."""
-        left, top, right, bottom = self.boxes.T
-        x, y, wide, high = area
-        return np.flatnonzero((left <= x + wide) & (right >= x) & (top <= y + high) & (bottom >= y)).tolist()
+        if area not in self._seen:  # several layers ask for the same
+            left, top, right, bottom = self.boxes.T
+            x, y, wide, high = area
+            held = (left <= x + wide) & (right >= x) & (top <= y + high) & (bottom >= y)
+            if len(self._seen) >= MOST_AREAS:
+                self._seen.clear()
+            self._seen[area] = np.flatnonzero(held).tolist()
+        return self._seen[area]
+
+
+def _places_before(before: tuple[Thing, ...], things: tuple[Thing, ...]) -> np.ndarray:
+    """Where in `before` each of some things stood, -1 for those that are others; int (n,)."""
+    if len(before) == len(things):  # none came or went: hardly ever has their order changed
+        same = np.fromiter(map(is_, before, things), bool, len(things))
+        return np.where(same, np.arange(len(things)), -1)
+    known = {id(thing): n for n, thing in enumerate(before)}
+    return np.array([known.get(id(thing), -1) for thing in things], np.intp)
 
 
 _placed: dict[str, tuple[tuple[Sheet, ...], tuple[Animation, ...], PlacedThings]] = {}  # by level
@@ -189,6 +209,27 @@ def placed_things(project: Project, level: Level) -> PlacedThings:
         _placed.clear()
     _placed[level.id] = (project.sheets, project.animations, made)
     return made
+
+
+def changed_box(before: PlacedThings, now: PlacedThings) -> tuple[float, float, float, float] | None:
+    """What things may cover, before or now, in which two versions of a level differ: left, top, right,
+    bottom, level px; None where all are the same, in the same order."""
+    old, new = before.things, now.things
+    if old is new:
+        return None
+    short = min(len(old), len(new))
+    first = next((n for n in range(short) if old[n] is not new[n]), short)
+    last = next((n for n in range(short - first) if old[-1 - n] is not new[-1 - n]), short - first)
+    boxes = [before.boxes[first : len(old) - last], now.boxes[first : len(new) - last]]
+    if len(old) == len(new):  # of those between the first and the last some may be the same
+        differ = [old[n] is not new[n] for n in range(first, len(old) - last)]
+        boxes = [part[differ] for part in boxes]
+    both = np.concatenate(boxes)
+    if not len(both):
+        return None
+    left, top = both[:, :2].min(axis=0).tolist()
+    right, bottom = both[:, 2:].max(axis=0).tolist()
+    return left, top, right, bottom
 
 
 def things_over(

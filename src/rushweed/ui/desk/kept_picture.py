@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 from PyQt6.QtCore import QObject, QPoint, QPointF, QRect, QRectF, QSize, Qt, QTimer
@@ -12,6 +13,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 AROUND = 256  # px kept beyond the room, of what was in sight or is drawn ahead
 AHEAD = 48  # px drawn ahead at a time, while the window has nothing else to do,
 TURN_S = 0.006  # for so long before it is looked whether it has
+STRIPS_S, MORE_S = 0.008, 0.02  # for which strips are drawn in the turn of a change, and in one after it
 
 
 class Place(NamedTuple):
@@ -56,7 +58,8 @@ class Turns(QObject):
 class KeptPicture(QObject):
     """`draw` gets a painter and the part that it is to draw, screen px, and says whether it drew all of it:
     what it left is drawn the next time. `begin` is called before the first part of a turn. `is_current` says
-    whether what it draws now is what it drew at a place before. With a `ground` it is opaque.
+    whether what it draws now is what it drew at a place before. With a `ground` it is opaque. `strips` says
+    into how many strips a part is cut because it takes long: they are drawn turn by turn.
 
     The image goes round: what leaves it on one side makes room for what comes on the other, so that nothing
     is moved. Within, places are told in px of the content, as it lay on the screen when all was drawn last.
@@ -65,10 +68,13 @@ class KeptPicture(QObject):
     def __init__(
         self, draw: Callable[[QPainter, QRectF], bool], is_current: Callable[[Place], bool],
         ground: QColor | None = None, turns: Turns | None = None, begin: Callable[[], None] = lambda: None,
+        strips: Callable[[QRectF], int] = lambda _part: 1,
     ) -> None:  # fmt: skip
         self._turns = turns or Turns()
         super().__init__(self._turns)
-        self._draw, self._is_current, self.ground, self._begin = draw, is_current, ground, begin
+        self._draw, self._is_current, self.ground = draw, is_current, ground
+        self._begin_turn, self._strips = begin, strips
+        self._has_drawn, self._until = False, 0.0  # in this turn; when no more strips are
         self._image = QImage()
         self._place: Place | None = None
         self._moved = QPoint()  # of the content since all was drawn
@@ -92,9 +98,9 @@ class KeptPicture(QObject):
             moved = by.toPoint()
             same = slides and by == QPointF(moved) and place.ratio == round(place.ratio)
         self._place = place
-        self._begin()
+        self._begin(MORE_S if self._left and same and stale is not None and stale.isEmpty() else STRIPS_S)
         if not same or stale is None:
-            self._all_anew(place)
+            self._all_anew(place, before == place)
             return
         self._moved += moved
         if not moved.isNull():
@@ -107,7 +113,8 @@ class KeptPicture(QObject):
         if not self._drawn.contains(seen):
             self._reach(self._wanted(seen))
         self._go_on(seen)
-        if self._left or slides and not self._heading.isNull():
+        ahead = bool(self._left) or slides and not self._heading.isNull()
+        if ahead and not self.lacks(place.room):  # what is in sight is drawn with it
             self._turns.want(self.draw_ahead)
 
     def lacks(self, room: QRect) -> bool:
@@ -143,9 +150,19 @@ class KeptPicture(QObject):
         due = [part for part in self._left if part.intersects(within)]
         self._left = [part for part in self._left if part not in due]
         for part in due:
-            self._anew(part.intersected(self._drawn))
+            if self._is_late():
+                self._left.append(part)
+            else:
+                self._anew(part.intersected(self._drawn), False)
 
-    def _all_anew(self, place: Place) -> None:
+    def _begin(self, seconds: float) -> None:
+        """A turn, and for how long strips are drawn in it, at least one."""
+        self._has_drawn, self._until = False, time.perf_counter() + seconds
+        self._begin_turn()
+
+    def _all_anew(self, place: Place, is_there: bool = False) -> None:
+        """`is_there` says that it was drawn at the same place before: what has no time stays until it has,
+        and what had none the last time comes first."""
         size = place.room.size() + QSize(AROUND, AROUND)
         wanted = QSize(round(size.width() * place.ratio), round(size.height() * place.ratio))
         formats = QImage.Format
@@ -153,14 +170,17 @@ class KeptPicture(QObject):
         if self._image.size() != wanted or self._image.devicePixelRatio() != place.ratio:
             self._image = QImage(wanted, form)
             self._image.setDevicePixelRatio(place.ratio)
+            is_there = False
+        waiting = self._left if is_there else []
         self._moved, self._heading, self._drawn = QPoint(), QPoint(), QRect(place.room)
         self._left = []
-        self._anew(self._drawn)
+        self._anew(self._drawn, not is_there, waiting)
 
     def _drop_stale(self, stale: QRectF) -> None:
         """Draw what has changed anew."""
         if not stale.isEmpty():
-            self._anew(stale.toAlignedRect().translated(-self._moved).intersected(self._drawn))
+            part = stale.toAlignedRect().translated(-self._moved).intersected(self._drawn)
+            self._anew(part, False, self._left)
 
     def _reach(self, wanted: QRect) -> None:
         """Draw what of a rectangle is not there yet, and give up as much on the other side as the image has
@@ -179,7 +199,7 @@ class KeptPicture(QObject):
         place = self._place
         if place is None or not self._is_current(place):
             return
-        self._begin()
+        self._begin(STRIPS_S)
         if self._left:
             self._go_on(self._left[0])
             self._turns.want(self.draw_ahead)
@@ -231,18 +251,39 @@ class KeptPicture(QObject):
                 tile = QPoint(column * wide, row * high)
                 yield tile, part.intersected(QRect(tile, size))
 
-    def _anew(self, part: QRect) -> None:
-        for tile, piece in self._pieces(part):
+    def _anew(self, part: QRect, blank: bool = True, first: Sequence[QRect] = ()) -> None:
+        """Draw a part; where it is cut into strips as many as there is time for, those first that touch what
+        waited for it longest. What is left shows the ground if nothing of it was drawn before (`blank`)."""
+        strips = [(tile, strip) for tile, piece in self._pieces(part) for strip in self._cut(piece)]
+        strips.sort(key=lambda one: not any(one[1].intersects(other) for other in first))
+        is_cut = len(strips) > sum(1 for _piece in self._pieces(part))
+        for tile, strip in strips:
+            late = is_cut and self._is_late()
             painter = QPainter(self._image)
             painter.translate(QPointF(-tile - self._moved))
-            shown = QRectF(piece.translated(self._moved))
+            shown = QRectF(strip.translated(self._moved))
             painter.setClipRect(shown)
-            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
-            painter.fillRect(shown, self.ground or Qt.GlobalColor.transparent)
-            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
-            if not self._draw(painter, shown) and piece not in self._left:
-                self._left.append(piece)
+            if blank or not late:
+                painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+                painter.fillRect(shown, self.ground or Qt.GlobalColor.transparent)
+                painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
+            self._left = [other for other in self._left if not strip.contains(other)]
+            if late or not self._draw(painter, shown):
+                self._left.append(strip)
+            self._has_drawn = True
             painter.end()
+
+    def _is_late(self) -> bool:
+        """Whether something was drawn in this turn and no more should be."""
+        return self._has_drawn and time.perf_counter() > self._until
+
+    def _cut(self, piece: QRect) -> list[QRect]:
+        """Strips of a piece, from top to bottom."""
+        many = max(self._strips(QRectF(piece.translated(self._moved))), 1)
+        edges = [piece.top() + piece.height() * n // many for n in range(many + 1)]
+        return [
+            QRect(piece.left(), top, piece.width(), end - top) for top, end in pairwise(edges) if end > top
+        ]
 
 
 def _stretch(held: tuple[int, int], wanted: tuple[int, int], most: int) -> tuple[int, int]:

@@ -52,12 +52,13 @@ class DrawnFigure(NamedTuple):
 
 
 class Onto(NamedTuple):
-    """What is drawn on: a painter, the view that turns level px into screen px, and the part that is drawn,
-    screen px."""
+    """What is drawn on: a painter, the view that turns level px into screen px, the part that is drawn,
+    screen px, and where the middle of the whole picture is, if that is another than the part's."""
 
     painter: QPainter
     view: View
     room: QRectF
+    middle: QPointF | None = None
 
     def seen(self) -> tuple[float, float, float, float]:
         """Left, top, right and bottom of the part, level px."""
@@ -151,8 +152,10 @@ class LevelPainter:
         shown = _Shown(project, level, self.prepare(project, level), self._playing(project, level))
         left, top, right, bottom = onto.seen()
         area = (left, top, right - left, bottom - top)
+        middle = view.to_content(onto.room.center() if onto.middle is None else onto.middle)
         walker = self.walker.feet if self.walker is not None else None
-        for is_tiles, some in groupby(draws(project, level, area, self.ms, walker), lies_flat):
+        drawn = draws(project, level, area, self.ms, walker, (middle.x(), middle.y()))
+        for is_tiles, some in groupby(drawn, lies_flat):
             group = list(some)
             if is_tiles and len(group) > 1 and view.zoom in ENLARGED and not shown.playing:
                 self._draw_flat(onto, shown, group)
@@ -197,7 +200,7 @@ class LevelPainter:
                     self._standing(onto, shown, draw)
 
     def _thing(self, onto: Onto, shown: Shown, shift: tuple[float, float], tint: Colour | None) -> None:
-        (painter, view, room), (x, y, w, h) = onto, shown.cell.rect
+        painter, view, room, (x, y, w, h) = *onto[:3], shown.cell.rect
         left, top, wide, high = shown.box()
         dx, dy = whole_px(shift[0]), whole_px(shift[1])
         target = view.rect(left + dx, top + dy, wide, high)
@@ -256,7 +259,7 @@ class LevelPainter:
 
     def _standing(self, onto: Onto, shown: _Shown, tile: StandingTile) -> None:
         """One tile by itself, as it stands or as it plays."""
-        (painter, view, room), value, tint = onto, tile.value, tile.layer.tint
+        painter, view, room, value, tint = *onto[:3], tile.value, tile.layer.tint
         target = view.rect(whole_px(tile.at[0]), whole_px(tile.at[1]), *shown.level.cell)
         if not target.intersects(room):
             return
@@ -271,7 +274,7 @@ class LevelPainter:
         painter.drawImage(target, self._single[key])
 
     def _layer(self, onto: Onto, shown: _Shown, layer: TileLayer, standing: frozenset[int]) -> None:
-        (painter, view, _room), level, playing = onto, shown.level, shown.playing
+        painter, view, level, playing = *onto[:2], shown.level, shown.playing
         wide, high = level.cell[0] * CHUNK, level.cell[1] * CHUNK
         seen, data, left_out = onto.seen(), layer.tiles, frozenset(playing) | standing
         shrink = 0

@@ -25,6 +25,7 @@ from rushweed.ui.panels.arriving import Arriving
 from rushweed.ui.session import Session
 
 TILE, GAP, CAPTION = 32, 2, 16
+FIRST_NUMBER = re.compile(r"[_\d]")
 
 tile_counts: Remembered[Level, dict[str, int]] = Remembered(tiles_by_cell, 8)
 
@@ -40,7 +41,7 @@ class TileGroup(NamedTuple):
 @lru_cache(maxsize=65_536)
 def kind_of(name: str) -> str:
     """What a tile is, from its name: the part before the first number or underscore."""
-    return re.split(r"[_\d]", name, maxsplit=1)[0] or name
+    return FIRST_NUMBER.split(name, 1)[0] or name
 
 
 def groups_of(tiles: list[tuple[Sheet, Cell]]) -> list[TileGroup]:

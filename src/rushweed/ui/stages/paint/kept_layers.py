@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import cached_property
 
 import numpy as np
@@ -10,6 +11,7 @@ from PyQt6.QtGui import QPainter
 
 from rushweed.core.document.model.level import CHUNK, Level, TileLayer
 from rushweed.core.level.chunks import changed_chunks, chunk_at
+from rushweed.core.level.things import PlacedThings, changed_box, placed_things
 from rushweed.ui.desk.images import checker
 from rushweed.ui.desk.kept_picture import KeptPicture, Place, Turns
 from rushweed.ui.desk.laid_shapes import placed_shapes
@@ -17,12 +19,14 @@ from rushweed.ui.desk.level_blocks import Allowance
 from rushweed.ui.desk.level_paint import Onto
 from rushweed.ui.stages.paint.state import PaintState
 
+MOST_IN_STRIP = 200  # things that are drawn at a time
 REACH = 15  # screen px that a shape's marks reach beyond its edge
 
 
 class KeptLayer:
     """A picture of a level that is kept for as long as `made_of`, things compared by identity, and `like`,
-    compared by what they are, stay the same; where only tiles differ, their part of it is drawn anew."""
+    compared by what they are, stay the same; where only tiles differ, or things, their part of it is drawn
+    anew."""
 
     def __init__(self, state: PaintState, turns: Turns, opaque: bool) -> None:
         self.state, self._turns, self._opaque = state, turns, opaque
@@ -34,7 +38,7 @@ class KeptLayer:
     def picture(self) -> KeptPicture:
         """Made when it is first drawn, and gone with the Desk."""
         ground = self.state.look.colour("desk") if self._opaque else None
-        return KeptPicture(self._draw, self._is_current, ground, self._turns, self.begin)
+        return KeptPicture(self._draw, self._is_current, ground, self._turns, self.begin, self.strips)
 
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Draw it inside `room`, screen px."""
@@ -42,7 +46,7 @@ class KeptLayer:
         self._level, self._made_of, self._like = level, self.made_of(level), self.like(level)
         stale: QRectF | None = None
         if same and before is not None:
-            stale = self.around(changed_cells(before, level))
+            stale = self.changed(before, level)
         self.picture.bring(self._place(), stale, self.slides(level))
         self.picture.paint(painter, room)
 
@@ -73,8 +77,16 @@ class KeptLayer:
         )
         return box.adjusted(-reach, -reach, reach, reach)
 
+    def changed(self, before: Level, level: Level) -> QRectF | None:
+        """Where two versions of the level differ, screen px; None for everywhere."""
+        return self.around(changed_cells(before, level))
+
     def begin(self) -> None:
         """In this turn of the window some of it is drawn, perhaps in several parts."""
+
+    def strips(self, part: QRectF) -> int:
+        """Into how many strips a part is cut so that none takes long."""
+        return 1
 
     def made_of(self, level: Level) -> tuple[object, ...]:
         raise NotImplementedError
@@ -99,13 +111,14 @@ class LevelLayer(KeptLayer):
         self._theme = ""
         self._checker = checker(state.look)
         self._allowance = Allowance()
+        self._before = self._placed = PlacedThings(state.session.project, (), None)
 
     def begin(self) -> None:
         self._allowance = Allowance()
 
     def made_of(self, level: Level) -> tuple[object, ...]:
         project = self.state.session.project
-        return project.sheets, project.animations, level.things
+        return project.sheets, project.animations
 
     def like(self, level: Level) -> tuple[object, ...]:
         pen, figure = self.state.desk.level_painter, self.state.desk.level_painter.walker
@@ -114,19 +127,32 @@ class LevelLayer(KeptLayer):
         rest = (level.id, level.bounds, level.cell, level.order, level.start, layers)
         return rest, walker, pen.alone, pen.picture, self.state.desk.images.ready, self.state.look.theme
 
+    def changed(self, before: Level, level: Level) -> QRectF | None:
+        """What moves with its layer is drawn elsewhere than where it lies."""
+        tiles, box = super().changed(before, level), changed_box(self._before, self._placed)
+        if box is None and tiles is not None and tiles.isEmpty():
+            return tiles
+        if any(layer.keeps_up != (1, 1) or layer.offset != (0, 0) for layer in level.layers):
+            return None
+        if box is None or tiles is None:
+            return tiles
+        left, top, right, bottom = box
+        if not all(map(math.isfinite, box)):
+            return None
+        moved = self.state.desk.view.rect(left, top, right - left, bottom - top)
+        return tiles.united(moved.adjusted(-2, -2, 2, 2))
+
+    def strips(self, part: QRectF) -> int:
+        a, b = (self.state.desk.view.to_content(at) for at in (part.topLeft(), part.bottomRight()))
+        seen = self._placed.within((a.x(), a.y(), b.x() - a.x(), b.y() - a.y()))
+        return 1 + len(seen) // MOST_IN_STRIP
+
     def slides(self, level: Level) -> bool:
         return all(layer.keeps_up == (1, 1) for layer in level.layers)
 
-    def around(self, cells: QRect) -> QRectF:
-        """A tile that moves with its layer is drawn elsewhere than where it lies."""
-        if not cells.isNull() and self._level is not None:
-            for layer in self._level.layers:
-                if layer.keeps_up != (1, 1) or layer.offset != (0, 0):
-                    return self.state.desk.room
-        return super().around(cells)
-
     def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
         theme, pen = self.state.look.theme, self.state.desk.level_painter
+        self._before, self._placed = self._placed, placed_things(self.state.session.project, level)
         if theme != self._theme:
             self._theme, self._checker = theme, checker(self.state.look)
             self.picture.ground = self.state.look.colour("desk")
@@ -151,8 +177,7 @@ class LevelLayer(KeptLayer):
         painter.setClipRect(ground.intersected(part), Qt.ClipOperation.IntersectClip)
         painter.setBrushOrigin(ground.topLeft())
         painter.fillRect(ground.intersected(part), self._checker)
-        room = part if self.slides(level) else desk.room  # else what is far moves with the middle of it
-        onto = Onto(painter, view, room)
+        onto = Onto(painter, view, part, desk.room.center())  # what is far moves with the middle
         desk.level_painter.paint(onto, self.state.session.project, level, self._allowance)
         return not desk.level_painter.unfinished
 
