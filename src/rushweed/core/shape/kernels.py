@@ -19,7 +19,7 @@ POINTS, REALS = types.int32[:, ::1], types.float64[::1]
 
 
 class Corners(NamedTuple):
-    """The corners of all borders, int64 (corners,)."""
+    """The corners of all borders, int32 (corners,)."""
 
     xs: np.ndarray
     ys: np.ndarray
@@ -31,7 +31,7 @@ class Corners(NamedTuple):
 class Walked(NamedTuple):
     """Corners ring by ring."""
 
-    order: np.ndarray  # int64 (corners,)
+    order: np.ndarray  # int32 (corners,)
     starts: np.ndarray  # int64 (rings + 1,), where in `order` each ring begins
     apart: np.ndarray  # bool (rings,), of one that touched itself: each side of a saddle is a ring of its own
 
@@ -43,8 +43,9 @@ class Parts(NamedTuple):
     of: np.ndarray  # int64 (rings,), the outermost one
 
 
-CORNERS = types.NamedUniTuple(A1, 5, Corners)
-WALKED = types.NamedTuple((A1, A1, FLAGS), Walked)
+NUMBERS = types.int32[::1]
+CORNERS = types.NamedUniTuple(NUMBERS, 5, Corners)
+WALKED = types.NamedTuple((NUMBERS, A1, FLAGS), Walked)
 PARTS = types.NamedTuple((FLAGS, A1), Parts)
 
 # -- following the border --------------------------------------------------------------------------------
@@ -76,7 +77,7 @@ def count_corners(solid: np.ndarray) -> int:
     return count
 
 
-@compiled(I8(TABLE, CORNERS, A1, I8, I8), inside=True)
+@compiled(I8(TABLE, CORNERS, NUMBERS, I8, I8), inside=True)
 def _join(turns: np.ndarray, corners: Corners, above: np.ndarray, before: int, at: int) -> int:
     """Join a corner that is no saddle to those its runs lead to; returns the corner whose run leads on to the
     right, as far as is known."""
@@ -99,7 +100,7 @@ def _join(turns: np.ndarray, corners: Corners, above: np.ndarray, before: int, a
     return before
 
 
-@compiled(NONE(SOLID, TABLE, CORNERS, A1))
+@compiled(NONE(SOLID, TABLE, CORNERS, NUMBERS))
 def find_corners(solid: np.ndarray, turns: np.ndarray, corners: Corners, above: np.ndarray) -> None:
     """The corners row by row, of a saddle the one whose run leads left first. `above` (width,) is room to
     work in: the corner of each column whose run leads down to where we are."""
@@ -144,7 +145,7 @@ def find_corners(solid: np.ndarray, turns: np.ndarray, corners: Corners, above: 
             count += halves
 
 
-@compiled(I8(CORNERS, WALKED, FLAGS, A1, A1))
+@compiled(I8(CORNERS, WALKED, FLAGS, NUMBERS, NUMBERS))
 def walk_rings(corners: Corners, walked: Walked, seen: np.ndarray, held: np.ndarray, path: np.ndarray) -> int:
     """The corners ring by ring, as they are met first; returns how many rings there are. `seen`, `held`,
     `path` are room to work in."""
@@ -213,7 +214,7 @@ def find_outer(corners: Corners, walked: Walked, outer: np.ndarray) -> None:
         last, twice = order[starts[ring + 1] - 1], 0
         for n in range(starts[ring], starts[ring + 1]):
             corner = order[n]
-            twice += xs[last] * ys[corner] - xs[corner] * ys[last]
+            twice += np.int64(xs[last]) * ys[corner] - np.int64(xs[corner]) * ys[last]
             last = corner
         outer[ring] = twice > 0
 

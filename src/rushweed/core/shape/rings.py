@@ -65,9 +65,9 @@ def _compiled_rings(loops: ModuleType, solid: np.ndarray, pitch: int) -> Rings:
     """The rings of tiles under each other, bool (count * pitch + 2, width + 2)."""
     bits = solid.view(np.uint8)
     count = loops.count_corners(bits)
-    *columns, order, held, path = np.empty((8, count), np.int64)
+    *columns, order, held, path = np.empty((8, count), np.int32)
     corners = loops.Corners(*columns)
-    loops.find_corners(bits, TURN_TABLE, corners, np.empty(bits.shape[1], np.int64))
+    loops.find_corners(bits, TURN_TABLE, corners, np.empty(bits.shape[1], np.int32))
     walked = loops.Walked(order, np.empty(count + 1, np.int64), np.empty(count, bool))
     found = loops.walk_rings(corners, walked, np.zeros(count, bool), held, path)
     starts, apart = walked.starts[: found + 1], walked.apart[:found]
