@@ -96,8 +96,8 @@ def mixed_ppu(level: Level, project: Project, stock: PixelCache) -> Iterator[Fin
 
 def do_not_meet(level: Level, project: Project, stock: PixelCache) -> Iterator[Finding]:
     """Neighbours whose shapes nearly meet: a step or a slot that is hardly seen."""
-    found = joints(project, level)
-    if not found or level.view != "side":
+    found = joints(project, level) if level.view == "side" else []
+    if not found:
         return
     homes = cell_homes(project)
     first, times = found[0], sum(joint.times for joint in found)

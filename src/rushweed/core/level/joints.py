@@ -21,6 +21,7 @@ from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.twins import oriented_shape
 
 SLIGHT = 2.0  # px up to which a step or a slot is more likely a slip than a shape
+MOST_PAIRED = 512  # values that are held against each other before their places are looked at
 LEAST = 1 / 64  # px: what is less cannot be told from nothing
 
 
@@ -56,8 +57,10 @@ def joints(project: Project, level: Level) -> list[Joint]:
     area = _area(layers)
     if area is None:
         return []
-    held = [region(layer.tiles, *area) for layer in layers]
     borders = _borders(project, level, layers)
+    if not _any_near(borders):
+        return []
+    held = [region(layer.tiles, *area) for layer in layers]
     shaped = [borders.shaped[grid] for grid in held]
     count = np.stack(shaped).sum(axis=0)
     free = np.ones_like(count, bool)  # nothing stands on top
@@ -68,10 +71,7 @@ def joints(project: Project, level: Level) -> list[Joint]:
     for grid, own in zip(held, shaped, strict=True):
         one, two = grid[:, :-1], grid[:, 1:]
         pairs = both & own[:, :-1] & own[:, 1:]
-        step = np.abs(borders.right[one] - borders.left[two])
-        slot = borders.right_slot[one] + borders.left_slot[two]
-        slot[np.isnan(borders.left[one]) | np.isnan(borders.right[two])] = np.nan  # things, not ground
-        for what, px in (("step", step), ("slot", slot)):
+        for what, px in zip(("step", "slot"), _between(borders, one, two), strict=True):
             rows, columns = np.nonzero(pairs & (px >= LEAST) & (px <= SLIGHT))
             for y, x in zip(rows.tolist(), columns.tolist(), strict=True):
                 key = (level.table[(one[y, x] >> 3) - 1], level.table[(two[y, x] >> 3) - 1], what)
@@ -80,6 +80,23 @@ def joints(project: Project, level: Level) -> list[Joint]:
                 times = known.times + 1 if known else 1
                 made[key] = known._replace(times=times) if known else Joint(*key, float(px[y, x]), spot, 1)
     return sorted(made.values(), key=lambda joint: -joint.times)
+
+
+def _between(borders: _Borders, one: np.ndarray, two: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How high the step and how wide the slot is between values on the left and values on the right, px."""
+    step = np.abs(borders.right[one] - borders.left[two])
+    slot = borders.right_slot[one] + borders.left_slot[two]
+    slot[np.isnan(borders.left[one]) | np.isnan(borders.right[two])] = np.nan  # things, not ground
+    return step, slot
+
+
+def _any_near(borders: _Borders) -> bool:
+    """Whether any two values would nearly meet if they stood side by side: mostly none do."""
+    shaped = np.flatnonzero(borders.shaped)
+    if len(shaped) > MOST_PAIRED:
+        return True
+    one, two = np.broadcast_arrays(shaped[:, None], shaped[None, :])
+    return any(bool(((px >= LEAST) & (px <= SLIGHT)).any()) for px in _between(borders, one, two))
 
 
 def _area(layers: list[TileLayer]) -> tuple[int, int, int, int] | None:

@@ -8,8 +8,9 @@ from typing import NamedTuple
 import numpy as np
 
 from rushweed.core.document.edit import sheet_of
-from rushweed.core.document.model.level import Level, TileLayer
+from rushweed.core.document.model.level import Level, TileLayer, Tiles
 from rushweed.core.document.model.project import Project
+from rushweed.core.document.remembered import Remembered
 from rushweed.core.document.text import many
 
 AT_ONCE = 64  # chunks that are counted together
@@ -40,11 +41,22 @@ def layer_tiles_by_cell(level: Level, layer: TileLayer) -> dict[str, int]:
 def _by_cell(level: Level, layers: Sequence[TileLayer]) -> dict[str, int]:
     counts = np.zeros(len(level.table) + 1, np.int64)
     for layer in layers:
-        chunks = [chunk.cells for chunk in layer.tiles.chunks if chunk is not None]
-        for first in range(0, len(chunks), AT_ONCE):
-            numbers = np.concatenate(chunks[first : first + AT_ONCE]).ravel() >> 3
-            counts += np.bincount(numbers, minlength=len(counts))
+        own = _counts(layer.tiles)
+        counts[: len(own)] += own
     return {cell: int(n) for cell, n in zip(level.table, counts[1:].tolist(), strict=True) if n}
+
+
+def _counted(tiles: Tiles) -> np.ndarray:
+    """How many cells of a layer hold each index of the level's table."""
+    counts, chunks = np.zeros(1, np.int64), [chunk.cells for chunk in tiles.chunks if chunk is not None]
+    for first in range(0, len(chunks), AT_ONCE):
+        more = np.bincount(np.concatenate(chunks[first : first + AT_ONCE]).ravel() >> 3)
+        wide = max(len(counts), len(more))
+        counts = np.pad(counts, (0, wide - len(counts))) + np.pad(more, (0, wide - len(more)))
+    return counts
+
+
+_counts: Remembered[Tiles, np.ndarray] = Remembered(_counted, 64)
 
 
 def lost(before: Project, after: Project) -> list[Loss]:

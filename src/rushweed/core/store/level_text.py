@@ -7,6 +7,7 @@ of index 7 in orientation 2, `9x0` nine empty cells. Empty cells at the end of a
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 import numpy as np
 
@@ -14,7 +15,36 @@ from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model.level import CHUNK, Chunk, Tiles
 
 MOST_BITS = 24  # of a length
+MOST_LETTERS = 1 << 25  # of texts that are remembered
 TOKEN = re.compile(r"(?:([1-9]\d{0,5})x)?(\d{1,7})(?:\.([1-7]))?\Z")
+
+
+class _Bands:
+    """The texts of rows, CHUNK at a time, by the very chunks they are of: an edit changes only some. Dropped
+    where all are longer than MOST_LETTERS."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[int, ...], tuple[tuple[Chunk | None, ...], list[str]]] = {}
+        self._letters = 0
+
+    def texts(
+        self, chunks: tuple[Chunk | None, ...], place: tuple[int, int], words: dict[int, str]
+    ) -> list[str]:
+        """Of chunks side by side; `place`: how far right of their left the rows begin, and how many cells
+        these have. `words` has those that were made before, by value and length."""
+        key = (*place, *map(id, chunks))
+        known = self._known.get(key)
+        if known is None:
+            known = chunks, _band_texts(chunks, place, words)
+            letters = sum(map(len, known[1]))
+            if self._letters + letters > MOST_LETTERS:
+                self._known, self._letters = {}, 0
+            self._known[key] = known  # which holds the chunks: no others get their ids
+            self._letters += letters
+        return known[1]
+
+
+_bands = _Bands()
 
 
 def rows_of(tiles: Tiles, bounds: tuple[int, int, int, int]) -> list[str]:
@@ -22,47 +52,44 @@ def rows_of(tiles: Tiles, bounds: tuple[int, int, int, int]) -> list[str]:
     left, top, columns, rows = bounds
     words: dict[int, str] = {}
     result: list[str] = []
-    before, text = np.zeros(0, np.uint32), ""
     for band in range(top // CHUNK, (top + rows - 1) // CHUNK + 1) if rows else ():
-        strip = _chunk_row(tiles, band, left, columns)
         first, last = max(top - band * CHUNK, 0), min(top + rows - band * CHUNK, CHUNK)
-        for i in range(first, last):
-            if strip is None:
-                result.append("")
-                continue
-            if not np.array_equal(strip[i], before):  # rows one under the other are often the same
-                before, text = strip[i], _row_text(strip[i], words)
-            result.append(text)
+        row = band - tiles.top
+        chunks = (
+            tiles.chunks[row * tiles.columns : (row + 1) * tiles.columns] if 0 <= row < tiles.rows else ()
+        )
+        if any(chunks):
+            result += _bands.texts(chunks, (left - tiles.left * CHUNK, columns), words)[first:last]
+        else:
+            result += [""] * (last - first)
     return result
 
 
-def _chunk_row(tiles: Tiles, band: int, left: int, columns: int) -> np.ndarray | None:
-    row = band - tiles.top
-    if not 0 <= row < tiles.rows:
-        return None
-    chunks = tiles.chunks[row * tiles.columns : (row + 1) * tiles.columns]
-    if not any(chunks):
-        return None
+def _band_texts(chunks: tuple[Chunk | None, ...], place: tuple[int, int], words: dict[int, str]) -> list[str]:
+    left, columns = place
     strip = np.zeros((CHUNK, columns), np.uint32)
     for i, chunk in enumerate(chunks):
         if chunk is None:
             continue
-        x = (tiles.left + i) * CHUNK - left
+        x = i * CHUNK - left
         a, b = max(x, 0), min(x + CHUNK, columns)
         if a < b:
             strip[:, a:b] = chunk.cells[:, a - x : b - x]
-    return strip
-
-
-def _row_text(row: np.ndarray, words: dict[int, str]) -> str:
-    """`words` has those that were made before, by value and length."""
-    used = np.flatnonzero(row)
-    if not used.size:
-        return ""
-    row = row[: used[-1] + 1]
-    bounds = np.concatenate(([0], np.flatnonzero(row[1:] != row[:-1]) + 1, [row.size]))
-    runs = row[bounds[:-1]].astype(np.int64) << MOST_BITS | bounds[1:] - bounds[:-1]
-    return " ".join([words.get(run) or _word(run, words) for run in runs.tolist()])
+    if not strip.size:
+        return [""] * CHUNK
+    begins = np.ones(strip.shape, bool)
+    np.not_equal(strip[:, 1:], strip[:, :-1], out=begins[:, 1:])
+    places = np.flatnonzero(begins)
+    runs = strip.ravel()[places].astype(np.int64) << MOST_BITS | np.diff(places, append=strip.size)
+    listed: list[int] = runs.tolist()
+    made: list[str] = []
+    before, text = list[int](), ""
+    for first, end in pairwise(np.searchsorted(places, np.arange(CHUNK + 1) * columns).tolist()):
+        row = listed[first : end if listed[end - 1] >> MOST_BITS else end - 1]
+        if row != before:  # rows one under the other are often the same
+            before, text = row, " ".join([words.get(run) or _word(run, words) for run in row])
+        made.append(text)
+    return made
 
 
 def _word(run: int, words: dict[int, str]) -> str:

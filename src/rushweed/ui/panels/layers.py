@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, QTimer
 from PyQt6.QtGui import QAction, QImage, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -31,6 +32,7 @@ from rushweed.ui.session import Session, later
 
 HEAD, ROW = 32, 32
 THUMB = (64, 24)
+THUMBS_S = 0.006  # for which thumbnails are drawn in one turn, at least one
 
 
 class _Rows(Keyed):
@@ -38,6 +40,9 @@ class _Rows(Keyed):
         super().__init__()
         self.look, self.icons, self.session, self.images = look, icons, session, images
         self._thumbs: dict[str, tuple[tuple[object, ...], QImage]] = {}
+        self._blank = QImage(*THUMB, QImage.Format.Format_ARGB32_Premultiplied)
+        self._blank.fill(Qt.GlobalColor.transparent)
+        self._has_drawn, self._until = False, 0.0  # thumbnails in this turn; when no more are
         self._dragged: tuple[str, float] | None = None  # a layer that is dragged, and where it was pressed
         self._target: int | None = None  # the row before which it would be put
         self.setToolTip("Drag a layer to move it; Ctrl on an eye shows that layer alone")
@@ -124,8 +129,11 @@ class _Rows(Keyed):
         painter.drawText(QRectF(8, 0, 80, 14), middle, "near")
         right = middle | Qt.AlignmentFlag.AlignRight
         painter.drawText(QRectF(0, 0, self.width() - 8, 14), right, "lock   on")
+        self._has_drawn, self._until = False, time.perf_counter() + THUMBS_S
+        seen = event.rect() if event is not None else self.rect()
         for i, layer in enumerate(self.layers()):
-            self._row(painter, layer, 14 + i * ROW)
+            if seen.intersects(QRect(0, 14 + i * ROW, self.width(), ROW)):
+                self._row(painter, layer, 14 + i * ROW)
         painter.setFont(look.font(11))
         painter.setPen(look.colour("quiet"))
         painter.drawText(QRectF(8, 14 + len(self.layers()) * ROW, 80, 14), middle, "far")
@@ -176,6 +184,10 @@ class _Rows(Keyed):
         known = self._thumbs.get(layer.id)
         if known is not None and all(a is b for a, b in zip(known[0], key, strict=True)):
             return known[1]
+        if self._has_drawn and time.perf_counter() > self._until:
+            QTimer.singleShot(0, self.update)
+            return known[1] if known is not None else self._blank
+        self._has_drawn = True
         thumb = QImage(*THUMB, QImage.Format.Format_ARGB32_Premultiplied)
         painter = QPainter(thumb)
         painter.fillRect(0, 0, *THUMB, checker(self.look, 6))

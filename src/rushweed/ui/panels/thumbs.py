@@ -132,6 +132,7 @@ class Thumbs(QObject):
 
         x, y = round(level.start[0]) - 36, round(level.start[1]) - 48
         pixels = level_picture(
-            self.session.project, level, self.session.stock.pixels_or_blank, (x, y, 72, 72)
-        )
+            self.session.project, level, self.session.stock.pixels_or_blank, (x, y, 72, 72),
+            self.session.tiles(level),
+        )  # fmt: skip
         return image_of(pixels).scaled(QSize(THUMB, THUMB))
