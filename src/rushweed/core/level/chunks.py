@@ -87,27 +87,31 @@ def put_region(tiles: Tiles, left: int, top: int, cells: np.ndarray) -> Tiles:
         return tiles
     _within(left, top)
     _within(left + columns - 1, top + rows - 1)
-    first, last = left // CHUNK, (left + columns - 1) // CHUNK
-    tiles = _covering(tiles, first, top // CHUNK, last, (top + rows - 1) // CHUNK)
-    chunks: list[Chunk | None] | None = None
-    for cy in range(top // CHUNK, (top + rows - 1) // CHUNK + 1):
-        y0, y1 = max(cy * CHUNK, top), min((cy + 1) * CHUNK, top + rows)
-        for cx in range(first, last + 1):
-            x0, x1 = max(cx * CHUNK, left), min((cx + 1) * CHUNK, left + columns)
-            part = cells[y0 - top : y1 - top, x0 - left : x1 - left]
-            slot = (cy - tiles.top) * tiles.columns + cx - tiles.left
-            old = tiles.chunks[slot]
-            here = slice(y0 - cy * CHUNK, y1 - cy * CHUNK), slice(x0 - cx * CHUNK, x1 - cx * CHUNK)
-            if not part.any() if old is None else (part == old.cells[here]).all():
-                continue
-            chunks = list(tiles.chunks) if chunks is None else chunks
-            made = np.zeros((CHUNK, CHUNK), np.uint32) if old is None else old.cells.copy()
-            made[here] = part
-            made.setflags(write=False)
-            chunks[slot] = Chunk(made) if made.any() else None
-    if chunks is None:
+    first, top_row = left // CHUNK, top // CHUNK
+    wide, high = (left + columns - 1) // CHUNK + 1 - first, (top + rows - 1) // CHUNK + 1 - top_row
+    tiles = _covering(tiles, first, top_row, first + wide - 1, top_row + high - 1)
+    before = region(tiles, first * CHUNK, top_row * CHUNK, wide * CHUNK, high * CHUNK)
+    after, x, y = before.copy(), left - first * CHUNK, top - top_row * CHUNK
+    after[y : y + rows, x : x + columns] = cells
+    changed, held = _any_in_chunks(after ^ before), _any_in_chunks(after)
+    if not changed.any():
         return tiles
+    chunks = list(tiles.chunks)
+    for cy, cx in np.argwhere(changed).tolist():
+        slot = (cy + top_row - tiles.top) * tiles.columns + cx + first - tiles.left
+        chunks[slot] = None
+        if held[cy, cx]:
+            made = after[cy * CHUNK : (cy + 1) * CHUNK, cx * CHUNK : (cx + 1) * CHUNK].copy()
+            made.setflags(write=False)
+            chunks[slot] = Chunk(made)
     return Tiles(tiles.left, tiles.top, tiles.columns, tiles.rows, tuple(chunks))
+
+
+def _any_in_chunks(cells: np.ndarray) -> np.ndarray:
+    """Whether anything is not 0 in each chunk of whole chunks: bool (rows, columns) of them."""
+    rows, columns = cells.shape
+    parts = cells.reshape(rows // CHUNK, CHUNK, columns // CHUNK, CHUNK)
+    return np.asarray(np.bitwise_or.reduce(parts, axis=1).any(axis=2))
 
 
 def _within(x: int, y: int) -> None:

@@ -175,14 +175,15 @@ class PlacedThings:
 
     def within(self, area: Area) -> list[int]:
         """Those that may be seen in a part of the level, in their order."""
-        if area not in self._seen:  # several layers ask for the same
+        found = self._seen.get(area)  # several layers ask for the same
+        if found is None:
             left, top, right, bottom = self.boxes.T
             x, y, wide, high = area
             held = (left <= x + wide) & (right >= x) & (top <= y + high) & (bottom >= y)
             if len(self._seen) >= MOST_AREAS:
                 self._seen.clear()
-            self._seen[area] = np.flatnonzero(held).tolist()
-        return self._seen[area]
+            found = self._seen[area] = np.flatnonzero(held).tolist()
+        return found
 
 
 def _places_before(before: tuple[Thing, ...], things: tuple[Thing, ...]) -> np.ndarray:

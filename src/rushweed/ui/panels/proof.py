@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 
 import msgspec
 import numpy as np
@@ -29,6 +30,7 @@ from rushweed.ui.panels.panel import Panel
 from rushweed.ui.panels.proof_controls import MOST_ZOOM, ProofControls
 from rushweed.ui.panels.proof_picture import ProofPicture
 from rushweed.ui.session import Session, later
+from rushweed.ui.session.level_pictures import Wanted
 
 FRAME_MS = 16
 TURN_A_SECOND = 24.0  # degrees
@@ -339,17 +341,23 @@ class Proof(Panel):
                 return
             self._read_for = (level.id, project.sheets)
         self._key = key
-        from rushweed.core.level.render import Figure, Seen, level_picture
+        from rushweed.core.level.render import Figure, Seen
+
+        seen = Seen(walker=Figure(self.props.figure, level.start), picture=size)
+        wanted = Wanted(project, level, picture_area(level.start, size), seen)
+        self.session.level_pictures.draw("Proof", wanted, partial(self._show_drawn, wanted))
+
+    def _show_drawn(self, wanted: Wanted, picture: np.ndarray) -> None:
+        """A level as it was drawn beside the window, unless the Proof shows something else by now."""
+        if self.session.stage not in ("paint", "walk") or self.session.selection.level_id != wanted.level.id:
+            return
         from rushweed.core.walk.walkers import units_of
 
-        _left, _top, width, height = area = picture_area(level.start, size)
-        figure = Figure(self.props.figure, level.start)
-        pixels_of, tiles = self.session.stock.pixels_or_blank, self.session.tiles(level)
-        picture = level_picture(project, level, pixels_of, area, tiles, Seen(walker=figure, picture=size))
+        _left, _top, width, height = wanted.area
         self.picture.scene = self.picture.lamp = self.picture.before = self.picture.box = None
         self.picture.words = "at the start"
         self._put(picture)
-        ppu = units_of(project, level)
+        ppu = units_of(wanted.project, wanted.level)
         self._tell(["nearest", f"{width} × {height} px", f"{width / ppu:g} × {height / ppu:g} u", "×1"])
 
     def _put(self, rgba: np.ndarray) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from functools import partial
 
+import numpy as np
 from PyQt6.QtCore import QObject, QRectF, QSize, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 
@@ -15,6 +16,7 @@ from rushweed.core.level.edit import sheets_shown
 from rushweed.ui.desk.images import SheetImages, checker, image_of
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session, later
+from rushweed.ui.session.level_pictures import Wanted
 
 Part = Sheet | Level | Animation
 THUMB = 24  # px a side
@@ -84,11 +86,15 @@ class Thumbs(QObject):
         elif isinstance(part, Animation):
             image = self._animation_thumb(part)
         else:
-            image = self._level_thumb(part)
-        self._thumbs[part.id] = (self._key(part), image)
+            self._draw_level(part)
+            return
+        self._keep(part, self._key(part), image)
+
+    def _keep(self, part: Part, key: tuple[object, object], image: QImage) -> None:
+        self._thumbs[part.id] = (key, image)
         while len(self._thumbs) > 600:
             self._thumbs.popitem(last=False)
-        self.drawn.emit(part_id)
+        self.drawn.emit(part.id)
 
     def _sheet_thumb(self, sheet: Sheet) -> QImage:
         width, height = sheet.source.size
@@ -127,12 +133,12 @@ class Thumbs(QObject):
         painter.end()
         return thumb
 
-    def _level_thumb(self, level: Level) -> QImage:
-        from rushweed.core.level.render import level_picture
+    def _draw_level(self, level: Level) -> None:
+        """What stands around its start, made beside the window."""
+        key, x, y = self._key(level), round(level.start[0]) - 36, round(level.start[1]) - 48
+        wanted = Wanted(self.session.project, level, (x, y, 72, 72))
 
-        x, y = round(level.start[0]) - 36, round(level.start[1]) - 48
-        pixels = level_picture(
-            self.session.project, level, self.session.stock.pixels_or_blank, (x, y, 72, 72),
-            self.session.tiles(level),
-        )  # fmt: skip
-        return image_of(pixels).scaled(QSize(THUMB, THUMB))
+        def then(pixels: np.ndarray) -> None:
+            self._keep(level, key, image_of(pixels).scaled(QSize(THUMB, THUMB)))
+
+        self.session.level_pictures.draw(f"thumbnail of {level.id}", wanted, then)

@@ -20,6 +20,7 @@ from rushweed.core.store.recovery import Recovered, recover
 from rushweed.ui.session.checker import Checker
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.jobs import Job, JobPool
+from rushweed.ui.session.level_pictures import LevelPictures, TileSets
 from rushweed.ui.session.saver import Saver
 from rushweed.ui.session.selection import Selection
 from rushweed.ui.session.textures import Textures
@@ -106,7 +107,8 @@ class Session(QObject):
         self._by_id: tuple[tuple[Sheet, ...], dict[str, tuple[Sheet, Cell]]] = ((), {})
         self._bringing: Job | None = None
         self.prepares: list[Prepares] = []  # what is worked out with a picture before it is shown
-        self._tiles: dict[str, tuple[tuple[Sheet, ...], TileSet]] = {}
+        self._tiles = TileSets(stock)
+        self.level_pictures = LevelPictures(stock, jobs)
         self.document.edited.connect(self._edited)
         self.selection.focused.connect(lambda: self.checker.look_at(self.selection.sheet_id or ""))
         self.document.accepted.connect(lambda: self.told.emit(None))
@@ -135,18 +137,7 @@ class Session(QObject):
 
     def tiles(self, level: Level) -> TileSet:
         """The drawn tiles of a level, made anew only when its table, its cell or a sheet changes."""
-        from rushweed.core.level.render import TileSet
-
-        project = self.project
-        known = self._tiles.get(level.id)
-        if (
-            known is None
-            or known[0] is not project.sheets
-            or (known[1].table, known[1].cell) != (level.table, level.cell)
-        ):
-            made = TileSet(project, level, self.stock.pixels_or_blank)
-            known = self._tiles[level.id] = (project.sheets, made)
-        return known[1]
+        return self._tiles.of(self.project, level)
 
     def bring(self, sheets: Sequence[Sheet], then: Callable[[], object]) -> None:
         """Go on when the pictures of some sheets are at hand: at once, or where large ones have to be read

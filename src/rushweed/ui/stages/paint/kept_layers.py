@@ -19,6 +19,7 @@ from rushweed.ui.desk.level_blocks import Allowance
 from rushweed.ui.desk.level_paint import Onto
 from rushweed.ui.stages.paint.state import PaintState
 
+MOST_EXACT = 64  # changed chunks in which is looked for the very cells
 MOST_IN_STRIP = 200  # things that are drawn at a time
 REACH = 15  # screen px that a shape's marks reach beyond its edge
 
@@ -220,8 +221,11 @@ def _changed_cells(old: Level, new: Level) -> QRect:
     boxes = QRect()
     for one, two in zip(old.layers, new.layers, strict=True):
         if one is not two and isinstance(one, TileLayer) and isinstance(two, TileLayer):
-            for cx, cy in changed_chunks(one.tiles, two.tiles):
-                boxes = boxes.united(_changed_box(one, two, cx, cy))
+            changed = list(changed_chunks(one.tiles, two.tiles))
+            exact = len(changed) <= MOST_EXACT
+            for cx, cy in changed:
+                whole = QRect(cx * CHUNK, cy * CHUNK, CHUNK, CHUNK)
+                boxes = boxes.united(_changed_box(one, two, cx, cy) if exact else whole)
     return boxes
 
 
