@@ -26,7 +26,7 @@ from rushweed.core.findings.edit import cure_all, leave_alone, tell_again
 from rushweed.core.findings.finding import Finding, Place
 from rushweed.core.findings.rule import Checks, Rule
 from rushweed.core.level.edit import paint
-from rushweed.core.level.joints import joints
+from rushweed.core.level.joints import MOST_PAIRED, joints
 from rushweed.core.level.levels import add_level
 from rushweed.core.level.stamp import single
 from rushweed.core.level.things import place_thing
@@ -279,7 +279,12 @@ def _level(project: Project) -> tuple[Project, str, str]:
     return project, level_id, level.layers[0].id
 
 
-def test_neighbours_that_nearly_meet(ground: tuple[Project, PixelCache, Level]) -> None:
+@pytest.mark.parametrize("paired", [0, MOST_PAIRED])
+def test_neighbours_that_nearly_meet(
+    ground: tuple[Project, PixelCache, Level], monkeypatch: pytest.MonkeyPatch, paired: int
+) -> None:
+    """Whether values are held against each other first, or their places looked at right away."""
+    monkeypatch.setattr("rushweed.core.level.joints.MOST_PAIRED", paired)
     project, stock, level = ground
     a, b, _c = project.sheets[0].cells
     shaped = set_shapes(project, [a.id], (Box(0, 4, 16, 12),))

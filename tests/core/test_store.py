@@ -16,7 +16,7 @@ from rushweed.core.document.edit import remove_sheet, rename, rename_cell
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model.level import Level, TileLayer, Tiles
 from rushweed.core.document.model.project import FORMAT, Project
-from rushweed.core.level.chunks import put_region, region
+from rushweed.core.level.chunks import put, put_region, region
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store import files
@@ -51,6 +51,22 @@ def test_rows_of_text_hold_every_tile(seed: int, left: int, top: int, columns: i
     texts = rows_of(put_region(Tiles(), left, top, cells), bounds)
     back = tiles_of(texts, bounds, 5, "test")
     assert (region(back, *bounds) == cells).all()
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(-40, 40), st.integers(1, 90), st.data())
+def test_rows_of_an_edited_layer_are_as_if_written_for_the_first_time(
+    seed: int, left: int, columns: int, data: st.DataObject
+) -> None:
+    """What was written before is kept by its chunks, also where the level has grown or shrunk."""
+    rng, bounds = np.random.default_rng(seed), (left, -7, columns, 80)
+    tiles = put_region(Tiles(), -30, -7, rng.integers(0, 3, (80, 60)).astype(np.uint32) * 8)
+    for _edit in range(4):
+        xs, ys = rng.integers(-30, 30, 3), rng.integers(-7, 73, 3)
+        tiles = put(tiles, xs, ys, rng.integers(0, 4, 3).astype(np.uint32) * 8)
+        grown = data.draw(st.integers(-1, 1))
+        bounds = (bounds[0] - grown, bounds[1], max(bounds[2] + grown, 1), bounds[3])
+        back = tiles_of(rows_of(tiles, bounds), bounds, 5, "test")
+        assert (region(back, *bounds) == region(tiles, *bounds)).all()
 
 
 @pytest.mark.parametrize("row", ["12", "x", "0x1", "3x", "1.9", "99999999x1", "1  2", "-1", "4x1 5x1"])
