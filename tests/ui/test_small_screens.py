@@ -2,10 +2,15 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QRect, QRectF
+from PyQt6.QtCore import QRect, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QImage
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QScrollArea, QWidget
 
+from rushweed.core.document.edit import rename, rename_cell
+from rushweed.core.document.model.project import Project
+from rushweed.core.document.model.shape import Polygon
+from rushweed.core.level.levels import add_level, change_level
+from rushweed.core.shape.edit import set_shapes
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import Pressable
@@ -83,6 +88,34 @@ def test_no_control_of_a_card_lies_over_another(hands: Hands) -> None:
     small(hands)
     for stage in STAGES:
         nothing_overlaps(hands, stage)
+
+
+def test_large_numbers_and_long_names_make_no_card_wider_than_its_room(hands: Hands) -> None:
+    long = "a very long name that somebody gave to it_0123456789"
+
+    def large(project: Project) -> Project:
+        project, made = add_level(project, long, (64, 64), "side", (1000, 1000))
+        project = change_level(project, made, group=long)
+        cell = project.sheets[0].cells[0]
+        polygon = Polygon(tuple((float(x), 3.0 * (x % 7)) for x in range(48)))
+        project = rename_cell(set_shapes(project, [cell.id], (polygon,)), cell.id, long)
+        return rename(project, project.sheets[0].id, f"{long}.png")
+
+    hands.session.document.edit("Large", large)
+    selection, sheet = hands.session.selection, hands.session.project.sheets[0]
+    for stage in STAGES:
+        selection.choose_sheet(sheet.id)
+        selection.choose_cells((sheet.cells[0].id,))
+        if stage in ("paint", "walk"):
+            selection.choose_level(hands.session.project.levels[-1].id)
+        small(hands, 1280, 800)
+        hands.session.go(stage)
+        hands.qtbot.wait(80)
+        for room in hands.window.findChildren(QScrollArea):
+            off = room.horizontalScrollBarPolicy() == Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+            within, around = room.widget(), room.viewport()
+            if off and room.isVisible() and within is not None and around is not None:
+                assert within.width() <= around.width(), (stage, within)
 
 
 def nothing_overlaps(hands: Hands, stage: str) -> None:

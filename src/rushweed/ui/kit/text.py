@@ -20,6 +20,11 @@ def short(text: str, most: int = 20) -> str:
     return text if len(text) <= most else f"{text[: most - 1]}…"
 
 
+def unbroken(*facts: str) -> str:
+    """Facts side by side, in as many lines as they need: none is torn apart."""
+    return "  ".join(fact.replace(" ", "\N{NO-BREAK SPACE}") for fact in facts)
+
+
 def cell_title(sheet: Sheet | None, cells: list[Cell]) -> tuple[str, str]:
     """What is selected, and where the first of it is."""
     if sheet is None or not cells:

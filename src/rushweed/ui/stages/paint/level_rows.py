@@ -11,6 +11,7 @@ from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.choices import ChoiceRow
 from rushweed.ui.kit.controls import label
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
+from rushweed.ui.kit.text import unbroken
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.session import Session
 
@@ -37,6 +38,7 @@ class LevelRows(Card):
         self.field("Size", self.sides)
         self.field("First", self.first)
         self._facts = label("", "mono")
+        self._facts.setWordWrap(True)
         self.add(self._facts)
         self.name.edited.connect(self._rename)
         self.group.edited.connect(lambda text: self._set("Group a level", group=text.strip()))
@@ -56,7 +58,8 @@ class LevelRows(Card):
         self.first.show_value(level.bounds[:2])
         w, h = level.bounds[2] * level.cell[0], level.bounds[3] * level.cell[1]
         snap = fraction_text(snap_step(ppu))
-        self._facts.setText(f"{w} × {h} px  {w / ppu:g} × {h / ppu:g} u  snap {snap} u")
+        facts = f"{w} × {h} px", f"{w / ppu:g} × {h / ppu:g} u", f"snap {snap} u"
+        self._facts.setText(unbroken(*facts))
 
     def _rename(self, text: str) -> None:
         level_id = self.session.selection.level_id

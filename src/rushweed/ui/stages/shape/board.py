@@ -16,7 +16,7 @@ class CommonBoard(Keyed):
     """The common shapes as small pictures to press."""
 
     edited = pyqtSignal(str)
-    SIDE, ACROSS = 28, 9
+    SIDE, ACROSS = 27, 9
 
     def __init__(self, look: Look) -> None:
         super().__init__()

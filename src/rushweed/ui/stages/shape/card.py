@@ -17,7 +17,7 @@ from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import IconButton, Rule, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
-from rushweed.ui.kit.text import cell_title, many
+from rushweed.ui.kit.text import cell_title, many, unbroken
 from rushweed.ui.stages.shape.board import CommonBoard, ShapeList
 from rushweed.ui.stages.shape.editing import ShapeEditing
 from rushweed.ui.stages.shape.material import Material
@@ -66,6 +66,7 @@ class ShapeCard(Card):
         self.points.edited.connect(self._points_typed)
         self._points_line = self.field("Vertices", self.points)
         self._facts = label("", "mono")
+        self._facts.setWordWrap(True)
         self.add(self._facts)
         self.material = Material(context)
         self.add(self.material)
@@ -107,9 +108,8 @@ class ShapeCard(Card):
             self.place.show_value((left, top))
             self.extent.show_value((right - left, bottom - top))
             size, ppu = area(shape), sheet.tune.ppu
-            self._facts.setText(
-                f"{plain(size, 1)} px²  {plain(size / ppu**2, 2)} u²   {many(len(corners(shape)), 'corner')}"
-            )
+            facts = f"{plain(size, 1)} px²", f"{plain(size / ppu**2, 2)} u²"
+            self._facts.setText(unbroken(*facts, many(len(corners(shape)), "corner")))
         if sheet.cells is not self._counted:
             self._counted = sheet.cells
             self.counts.setText(self._count(sheet))

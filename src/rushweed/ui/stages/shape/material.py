@@ -22,7 +22,7 @@ class Material(QWidget):
         self.friction = NumbersField(1, "", Numbers(0, 100, False, 0.05, 2), self.look)
         self.bounce = NumbersField(1, "", Numbers(0, 100, False, 0.05, 2), self.look)
         for field, name in ((self.friction, "friction"), (self.bounce, "bounce")):
-            field.setFixedWidth(60)
+            field.setFixedWidth(56)
             field.edited.connect(lambda v, name=name: self._set(name, v[0]))
             self.session.document.follow(field)
         self.group = PickBox(self.look, [NO_GROUP])
@@ -32,7 +32,7 @@ class Material(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        column.addLayout(row(_name("Friction"), self.friction, 4, label("Bounce"), self.bounce, None))
+        column.addLayout(row(_name("Friction"), self.friction, label("Bounce"), self.bounce, None))
         column.addLayout(row(_name("Group"), self.group))
         column.addWidget(self.meets)
 
