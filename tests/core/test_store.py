@@ -222,7 +222,7 @@ def test_a_promise_made_is_kept_at_the_next_opening(
     folder = Folder(demo_folder)
     project = folder.open()
     changed = rename(rename(project, project.levels[0].id, "quay"), project.sheets[0].id, "planks.png")
-    monkeypatch.setattr("rushweed.core.store.files.keep_promise", lambda root, work: False)
+    monkeypatch.setattr("rushweed.core.store.files.keep_promise", lambda *_args: False)
     folder.save(changed)
     monkeypatch.undo()
     assert (demo_folder / ".rushweed" / "promise.json").exists()

@@ -171,7 +171,8 @@ def write_together(
     promise = Journal(tuple(moves), digest_of(msgspec.json.encode(moves)))
     for name in (SECOND, PROMISE):
         write_file(work / name, msgspec.json.encode(promise))
-    keep_promise(root, work)
+    written = {move.staged: files[move.path] for move in moves}
+    keep_promise(root, work, written)
 
 
 def read_promise(root: Path, work: Path) -> Journal | None:
@@ -203,16 +204,16 @@ def read_promise(root: Path, work: Path) -> Journal | None:
     return promise
 
 
-def keep_promise(root: Path, work: Path) -> bool:
-    """Finish a change that was promised; returns whether there was one. Safe to run again. Raises
-    StoreError."""
+def keep_promise(root: Path, work: Path, written: Mapping[str | None, bytes | None] | None = None) -> bool:
+    """Finish a change that was promised; returns whether there was one. Safe to run again. `written` are
+    the texts, by where they are staged, that were promised just now. Raises StoreError."""
     promise = read_promise(root, work)
     if promise is None:
         return False
     note, touched = work / PROMISE, {work}
     try:
         for move in promise.moves:
-            _check_staged(root, move)
+            _check_staged(root, move, (written or {}).get(move.staged))
         for move in promise.moves:
             target = inside(root, move.path)
             if move.staged is None:
@@ -236,14 +237,15 @@ def keep_promise(root: Path, work: Path) -> bool:
     return True
 
 
-def _check_staged(root: Path, move: Move) -> None:
+def _check_staged(root: Path, move: Move, text: bytes | None) -> None:
     """Before anything is moved: a staged text that is not what was promised may not take the place of a
-    healthy file."""
+    healthy file. `text` is what it was, if that is at hand."""
     if move.staged is None or not move.digest:
         return
     staged = inside(root, move.staged)
     with contextlib.suppress(FileNotFoundError):
-        if digest_of(read_file(staged)) != move.digest:
+        there = read_file(staged)
+        if there != text if text is not None else digest_of(there) != move.digest:
             raise StoreError(
                 f"{root.name} was being saved, and the new text of {move.path} is not as it was written.",
                 f"Remove {PROMISE} from .rushweed to open the project as it is.",

@@ -61,6 +61,9 @@ class Folder:
         self.work = path / WORK
         self._lock = FolderLock(self.work, path.name)
         self._paths: dict[str, str] = {}  # part id -> path of its file
+        self._head_known: tuple[object, tuple[object, ...], bytes] | None = (
+            None  # what it was made of, and it
+        )
         self._files = KnownFiles(path)
         self._kept = KeptEdits(self.work, path.name)
         self._place: tuple[int, int] | None = None  # device and inode of the folder
@@ -234,11 +237,15 @@ class Folder:
     def _head(self, project: Project) -> bytes:
         own = (project.recipes, project.groups, project.traits, project.autosets, project.stamps,
                project.ways, project.left_alone)  # fmt: skip
-        check_values(None, (project.name, *own))
         kinds: dict[str, tuple[Part, ...]] = {
             "sheets": project.sheets, "levels": project.levels, "animations": project.animations,
         }  # fmt: skip
-        return head_text(project, {kind: [self._paths[p.id] for p in parts] for kind, parts in kinds.items()})
+        files = {kind: [self._paths[p.id] for p in parts] for kind, parts in kinds.items()}
+        known, says = self._head_known, (project.id, project.name, files)
+        if known is None or known[0] != says or any(a is not b for a, b in zip(known[1], own, strict=True)):
+            check_values(None, (project.name, *own))
+            known = self._head_known = says, own, head_text(project, files)
+        return known[2]
 
     def _text_of(self, path: str, part: Part) -> bytes:
         known, data = self._files.part(path), self._files.data(path)

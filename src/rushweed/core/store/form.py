@@ -38,6 +38,7 @@ from rushweed.core.store.level_text import rows_of, tiles_of
 
 MOST_BYTES = 512 * 1024 * 1024
 MOST_DEPTH = 32
+MOST_LAYERS = 64  # whose texts are remembered
 BRACKETS = np.zeros(256, np.int8)  # by letter: one in, one out
 BRACKETS[list(b"[{")], BRACKETS[list(b"]}")] = 1, -1
 
@@ -187,9 +188,21 @@ def level_text(level: Level) -> bytes:
     return _block(fields, lists)
 
 
+_written: dict[str, tuple[TileLayer, tuple[int, ...], str]] = {}  # of each layer by id the latest text
+
+
 def _layer_text(layer: Layer, level: Level) -> str:
     if not isinstance(layer, TileLayer):
         return _line(layer)
+    known = _written.get(layer.id)
+    if known is None or known[0] is not layer or known[1] != level.bounds:
+        if len(_written) >= MOST_LAYERS:
+            _written.clear()
+        known = _written[layer.id] = layer, level.bounds, _tiles_text(layer, level)
+    return known[2]
+
+
+def _tiles_text(layer: TileLayer, level: Level) -> str:
     first = {"kind": "tiles", "id": layer.id, "name": layer.name}
     always = {"shown": layer.shown, "locked": layer.locked, "opacity_percent": layer.opacity_percent}
     rest = msgspec.to_builtins(replace(layer, tiles=Tiles()))
