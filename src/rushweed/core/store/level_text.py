@@ -15,6 +15,7 @@ from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model.level import CHUNK, Chunk, Tiles
 
 MOST_BITS = 24  # of a length
+LEAST_WORDS = 8  # a chunk, from which on those of a band are not compared with each other
 MOST_LETTERS = 1 << 25  # of texts that are remembered
 TOKEN = re.compile(r"(?:([1-9]\d{0,5})x)?(\d{1,7})(?:\.([1-7]))?\Z")
 
@@ -116,22 +117,28 @@ def tiles_of(texts: list[str], bounds: tuple[int, int, int, int], most_index: in
     band = np.zeros((CHUNK, chunk_columns * CHUNK), np.uint32)
     for chunk_row in range(chunk_rows):
         band[:] = 0
-        first = (chunk_top + chunk_row) * CHUNK - top
+        words_in_all, first = 0, (chunk_top + chunk_row) * CHUNK - top
         for i in range(CHUNK):
             if 0 <= first + i < len(texts) and texts[first + i]:
                 if texts[first + i] != before:
                     before, where = texts[first + i], f"{place}, row {first + i}"
                     words = before.split(" ")
+                    words_in_all += len(words)
                     row = known.cells(words, columns, where)
                 start = left - chunk_left * CHUNK
                 band[i, start : start + row.size] = row
-        parts = np.ascontiguousarray(band.reshape(CHUNK, chunk_columns, CHUNK).transpose(1, 0, 2))
+        parts = band.reshape(CHUNK, chunk_columns, CHUNK).transpose(1, 0, 2).copy()
+        parts.setflags(write=False)
         held: list[bool] = np.any(parts, axis=(1, 2)).tolist()
-        chunks += [_frozen_chunk(part, shared) if h else None for part, h in zip(parts, held, strict=True)]
+        alike = words_in_all < LEAST_WORDS * chunk_columns  # else hardly any are the same
+        chunks += [
+            (_shared_chunk(part, shared) if alike else Chunk(part)) if h else None
+            for part, h in zip(parts, held, strict=True)
+        ]
     return Tiles(chunk_left, chunk_top, chunk_columns, chunk_rows, tuple(chunks))
 
 
-def _frozen_chunk(cells: np.ndarray, shared: dict[bytes, Chunk]) -> Chunk:
+def _shared_chunk(cells: np.ndarray, shared: dict[bytes, Chunk]) -> Chunk:
     data = cells.tobytes()
     known = shared.get(data)
     if known is None:
