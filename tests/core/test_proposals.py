@@ -100,23 +100,23 @@ def test_every_candidate_has_room_for_a_cell(made: str) -> None:
             assert all(step.margin + step.cell <= axis.length for step in candidates(axis))
 
 
-@pytest.mark.parametrize(("made", "least"), [("lined", 18), ("padded", 14), ("framed", 18), ("hexes", 18)])
+@pytest.mark.parametrize(("made", "least"), [("lined", 12), ("padded", 9), ("framed", 12), ("hexes", 12)])
 def test_grids_of_every_made_up_kind_are_found(made: str, least: int) -> None:
     right = 0
-    for seed in range(500, 524):
+    for seed in range(500, 516):
         drawn = draw(made, seed)
         grids = propose(drawn.rgba).grids
         right += bool(grids) and grids[0].cell == drawn.cell
-    assert right >= least, f"{right} of 24"
+    assert right >= least, f"{right} of 16"
 
 
 @pytest.mark.parametrize(
     ("made", "kind", "least"),
-    [("font", PiecesCut, 9), ("packed", PiecesCut, 9), ("single", CountCut, 9), ("lettering", CountCut, 6)],
+    [("font", PiecesCut, 6), ("packed", PiecesCut, 6), ("single", CountCut, 6), ("lettering", CountCut, 4)],
 )
 def test_pieces_and_single_pictures_are_told_from_grids(made: str, kind: type, least: int) -> None:
-    right = sum(isinstance(choices(draw(made, seed).rgba).best, kind) for seed in range(600, 612))
-    assert right >= least, f"{right} of 12"
+    right = sum(isinstance(choices(draw(made, seed).rgba).best, kind) for seed in range(600, 608))
+    assert right >= least, f"{right} of 8"
 
 
 def test_letters_of_a_word_stand_on_one_line_and_close() -> None:
