@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from rushweed.core.document.edit import put_level
 from rushweed.core.document.model.project import Project
 from rushweed.core.level.many_things import change_things, move_things, order_things, remove_things
+from rushweed.core.level.stamp import single
 from rushweed.core.level.things import place_thing
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.stages.paint import kept_layers
@@ -87,6 +88,35 @@ def test_things_that_were_moved_are_drawn_as_if_all_was_drawn_anew(
         monkeypatch.setattr(kept_layers, "MOST_IN_STRIP", 10_000)
         overlay.overlay.level.picture.forget()
         assert (shown == seen_whole(hands, overlay)).all()
+
+
+@pytest.mark.parametrize("offset", [(0.0, 0.0), (5.0, -3.0)])
+def test_a_stroke_before_far_layers_is_drawn_as_if_all_was_drawn_anew(
+    hands: Hands, offset: tuple[float, float]
+) -> None:
+    hands.open_level("pier", "Boardwalk")
+    session, desk, stage = hands.session, hands.window.desk, hands.window.stage("paint")
+    assert isinstance(stage, PaintStage)
+    layer_id = session.selection.layer_id
+
+    def moved(project: Project) -> Project:
+        level = project.levels[0]
+        layers = tuple(replace(x, offset=offset) if x.id == layer_id else x for x in level.layers)
+        return put_level(project, replace(level, layers=layers))
+
+    session.document.edit("Offset", moved)
+    cell = hands.cell("boardwalk.png", "bank_top_a")
+    session.selection.choose_stamp(single(cell.id))
+    desk.zoom_to(2)
+    desk.look_at(200, 100)
+    seen_whole(hands, stage)
+    stage.use("brush")
+    hands.drag((150, 80), (260, 120))
+    session.document.undo()
+    session.document.redo()
+    shown = seen_whole(hands, stage)
+    stage.overlay.level.picture.forget()
+    assert (shown == seen_whole(hands, stage)).all()
 
 
 def seen_whole(hands: Hands, stage: PaintStage) -> np.ndarray:

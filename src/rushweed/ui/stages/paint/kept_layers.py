@@ -133,7 +133,9 @@ class LevelLayer(KeptLayer):
         tiles, box = super().changed(before, level), changed_box(self._before, self._placed)
         if box is None and tiles is not None and tiles.isEmpty():
             return tiles
-        if any(layer.keeps_up != (1, 1) or layer.offset != (0, 0) for layer in level.layers):
+        pairs = zip(before.layers, level.layers, strict=True)
+        touched = level.layers if box is not None else [new for old, new in pairs if new is not old]
+        if any(layer.keeps_up != (1, 1) or layer.offset != (0, 0) for layer in touched):
             return None
         if box is None or tiles is None:
             return tiles
