@@ -307,7 +307,8 @@ class LevelPainter:
         """The part of an image that is seen (left, top, right, bottom, level px); whole source px, so that
         nothing shifts. `area`: x, y, width, height of the image, level px."""
         (left, top, right, bottom), (x, y, wide, high) = seen, area
-        if x >= left and y >= top and x + wide <= right and y + high <= bottom:
+        is_in = x >= left and y >= top and x + wide <= right and y + high <= bottom
+        if is_in or view.zoom < 1:  # drawn smaller, a part would be taken from other px than the whole
             painter.drawImage(view.rect(x, y, wide, high), image)
             return
         scale = image.width() / wide
