@@ -10,18 +10,17 @@ from rushweed.core.level.render import level_picture
 from rushweed.ui.desk.images import array_of
 from rushweed.ui.panels import layers
 from rushweed.ui.panels.layers import LayerList
-from rushweed.ui.session.level_pictures import Wanted
+from rushweed.ui.session.level_pictures import LevelPictures, Wanted
 from tests.ui.conftest import Hands
 
 
 def test_of_what_is_wanted_for_one_place_only_the_latest_is_drawn(hands: Hands) -> None:
     session, level, drawn = hands.session, hands.session.project.levels[0], []
-    hands.wait(lambda: not session.jobs.running)
+    pictures = LevelPictures(session.stock, session.jobs)
     for place, x in (("proof", 0), ("proof", 16), ("proof", 32), ("thumbnail", 48), ("proof", 64)):
         wanted = Wanted(session.project, level, (x, 0, 40, 30))
-        session.level_pictures.draw(place, wanted, lambda rgba, x=x: drawn.append((x, rgba)))
+        pictures.draw(place, wanted, lambda rgba, x=x: drawn.append((x, rgba)))
     hands.wait(lambda: len(drawn) == 3)
-    hands.wait(lambda: not session.jobs.running)
     assert [x for x, _rgba in drawn] == [0, 48, 64], "the first was under way"
     for x, rgba in drawn:
         expected = level_picture(session.project, level, session.stock.pixels, (x, 0, 40, 30))
@@ -30,10 +29,11 @@ def test_of_what_is_wanted_for_one_place_only_the_latest_is_drawn(hands: Hands) 
 
 def test_a_picture_that_fails_does_not_hold_up_the_next(hands: Hands) -> None:
     session, level, drawn, told = hands.session, hands.session.project.levels[0], [], []
+    pictures = LevelPictures(session.stock, session.jobs)
     session.jobs.unheard.connect(told.append)
     nonsense = Wanted(session.project, level, (0, 0, -5, 30))
-    session.level_pictures.draw("proof", nonsense, drawn.append)
-    session.level_pictures.draw("thumbnail", Wanted(session.project, level, (0, 0, 8, 8)), drawn.append)
+    pictures.draw("proof", nonsense, drawn.append)
+    pictures.draw("thumbnail", Wanted(session.project, level, (0, 0, 8, 8)), drawn.append)
     hands.wait(lambda: len(drawn) == 1)
     assert told and drawn[0].shape == (8, 8, 4)
 
