@@ -61,9 +61,8 @@ class Folder:
         self.work = path / WORK
         self._lock = FolderLock(self.work, path.name)
         self._paths: dict[str, str] = {}  # part id -> path of its file
-        self._head_known: tuple[object, tuple[object, ...], bytes] | None = (
-            None  # what it was made of, and it
-        )
+        # The text of the head as it was made last, after what it was made of.
+        self._head_known: tuple[object, tuple[object, ...], bytes] | None = None
         self._files = KnownFiles(path)
         self._kept = KeptEdits(self.work, path.name)
         self._place: tuple[int, int] | None = None  # device and inode of the folder

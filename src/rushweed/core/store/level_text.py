@@ -16,17 +16,18 @@ from rushweed.core.document.model.level import CHUNK, Chunk, Tiles
 
 MOST_BITS = 24  # of a length
 LEAST_WORDS = 8  # a chunk, from which on those of a band are not compared with each other
-MOST_LETTERS = 1 << 25  # of texts that are remembered
+MOST_BYTES = 1 << 25  # of texts that are remembered,
+BAND_BYTES = CHUNK * CHUNK * 4  # besides which each keeps a chunk that may be in use no more
 TOKEN = re.compile(r"(?:([1-9]\d{0,5})x)?(\d{1,7})(?:\.([1-7]))?\Z")
 
 
 class _Bands:
     """The texts of rows, CHUNK at a time, by the very chunks they are of: an edit changes only some. Dropped
-    where all are longer than MOST_LETTERS."""
+    where all take more than MOST_BYTES."""
 
     def __init__(self) -> None:
         self._known: dict[tuple[int, ...], tuple[tuple[Chunk | None, ...], list[str]]] = {}
-        self._letters = 0
+        self._bytes = 0
 
     def texts(
         self, chunks: tuple[Chunk | None, ...], place: tuple[int, int], words: dict[int, str]
@@ -37,11 +38,11 @@ class _Bands:
         known = self._known.get(key)
         if known is None:
             known = chunks, _band_texts(chunks, place, words)
-            letters = sum(map(len, known[1]))
-            if self._letters + letters > MOST_LETTERS:
-                self._known, self._letters = {}, 0
+            taken = BAND_BYTES + sum(map(len, known[1]))
+            if self._bytes + taken > MOST_BYTES:
+                self._known, self._bytes = {}, 0
             self._known[key] = known  # which holds the chunks: no others get their ids
-            self._letters += letters
+            self._bytes += taken
         return known[1]
 
 
