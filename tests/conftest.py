@@ -28,8 +28,11 @@ from rushweed.demo.project import build  # noqa: E402
 
 @pytest.fixture(scope="session")
 def demo_master(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo as a window leaves it that was open once: with a copy of each picture kept."""
     path = tmp_path_factory.mktemp("master") / "tidelamp"
     build(path)[0].unlock()
+    stock = PixelCache(path)
+    stock.seen.keep([sheet.source for sheet in Folder(path).open().sheets], stock.to_keep)
     return path
 
 

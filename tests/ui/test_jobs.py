@@ -19,7 +19,7 @@ from rushweed.ui.session.document import Document
 from rushweed.ui.session.garbage import GarbageTimer, collect_due
 from rushweed.ui.session.jobs import Job, JobPool
 from rushweed.ui.session.patience import LONGEST_S, Patience
-from rushweed.ui.session.shown_work import ShownWork
+from rushweed.ui.session.shown_work import SOON_MS, ShownWork
 
 
 def test_the_end_of_a_job_whose_pool_is_gone_does_no_harm(qtbot: QtBot) -> None:
@@ -111,6 +111,22 @@ def test_work_on_what_is_no_longer_shown_is_let_be_and_begun_anew_when_it_is_sho
     assert begun == ["a", "a"]
 
 
+def test_what_is_left_before_work_on_it_begins_costs_nothing(qtbot: QtBot) -> None:
+    pool, begun = JobPool(), []
+    work = ShownWork(pool, "Looking")
+
+    def look(_job: Job) -> str:
+        begun.append("a")
+        return "a"
+
+    work.want("a", look, lambda _r: None)
+    work.leave()
+    qtbot.wait(2 * SOON_MS)
+    assert begun == []
+    work.want("a", look, lambda _r: None)
+    qtbot.waitUntil(lambda: begun == ["a"])
+
+
 def test_work_that_fails_is_told_once_and_not_tried_again(qtbot: QtBot) -> None:
     pool, tries, told = JobPool(), [], []
     pool.unheard.connect(told.append)
@@ -155,17 +171,17 @@ def test_freed_memory_goes_back_once_nothing_has_run_for_a_moment(
 ) -> None:
     given: list[threading.Thread] = []
     monkeypatch.setattr(jobs, "give_back", lambda: given.append(threading.current_thread()))
-    monkeypatch.setattr(jobs, "IDLE_MS", 30)
+    monkeypatch.setattr(jobs, "IDLE_MS", 150)
     pool = JobPool()
     for _ in range(3):
         pool.start("Working", lambda _job: None)
         qtbot.waitUntil(lambda: not pool.running)
     qtbot.waitUntil(lambda: bool(given))
-    qtbot.wait(60)
+    qtbot.wait(200)
     assert len(given) == 1 and given[0] is not threading.current_thread()
     pool.start("Working", lambda _job: None)
     pool.close()
-    qtbot.wait(60)
+    qtbot.wait(200)
     assert len(given) == 1  # a window that has gone needs none
 
 

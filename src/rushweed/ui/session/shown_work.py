@@ -26,17 +26,23 @@ class ShownWork(QObject):
         self._job: Job | None = None
         self._soon = later(self, SOON_MS, self._begin)
 
-    def want(self, key: str, work: Callable[[Job], Any], done: Callable[[Any], object]) -> None:
+    def want(
+        self, key: str, work: Callable[[Job], Any], done: Callable[[Any], object], soon_ms: int = SOON_MS
+    ) -> None:
         """This is shown now; what `work` makes of it comes to `done`, unless it is known."""
         if self._wanted is not None and self._wanted[0] == key:
             return
+        self.leave()
+        if key not in self._over:
+            self._wanted = key, work, done
+            self._soon.start(soon_ms)
+
+    def leave(self) -> None:
+        """Nothing that it is about is shown any more."""
         if self._job is not None:
             self._job.cancel()
         self._soon.stop()
         self._job = self._wanted = None
-        if key not in self._over:
-            self._wanted = key, work, done
-            self._soon.start()
 
     def _begin(self) -> None:
         if self._wanted is None:

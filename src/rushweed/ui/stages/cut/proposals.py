@@ -25,10 +25,11 @@ from rushweed.ui.kit.controls import Chip, IconButton, elided, emptied, label
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.jobs import Job
 from rushweed.ui.session.patience import Patience
-from rushweed.ui.session.shown_work import ShownWork
+from rushweed.ui.session.shown_work import SOON_MS, ShownWork
 from rushweed.ui.stages.cut.making import CutMaking
 
 CHIPS = 3
+PASSED_MS = 300  # that a sheet has to be shown which is cut already: most are only passed by
 THUMB = (168, 112)
 REGION = 320  # sheet px that a small picture shows at the most, so that single px can be told
 
@@ -80,7 +81,12 @@ class CutProposals:
             ways = _with_alike(found.ranked(), _cuts_of_alike(project, sheet))
             return Found(found, ways, [_rects(sheet, way, pixels) for way in ways]), ink_sums(ink(pixels))
 
-        self._work.want(sheet.source.key, work, lambda made: self._take_in(sheet, *made))
+        soon_ms = SOON_MS if sheet.cut is None else PASSED_MS
+        self._work.want(sheet.source.key, work, lambda made: self._take_in(sheet, *made), soon_ms)
+
+    def leave(self) -> None:
+        """Another stage is shown."""
+        self._work.leave()
 
     def _take_in(self, sheet: Sheet, found: Found, sums: np.ndarray) -> None:
         self._found[sheet.source.key] = found

@@ -135,6 +135,9 @@ class CutStage(SheetStage):
         self.proposals.looked_at = True
         self.proposals.refresh()
 
+    def left(self) -> None:
+        self.proposals.leave()
+
     def refresh(self) -> None:
         sheet = self.session.selection.sheet
         self.pointer.hovered = None

@@ -168,6 +168,9 @@ class GatherStage(SheetStage):
         self._looked = True
         self._ask()
 
+    def left(self) -> None:
+        self._looking.leave()
+
     def _ask(self) -> None:
         """Look for a key colour and the true px of the picture shown, once."""
         sheet = self.session.selection.sheet
