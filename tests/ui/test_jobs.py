@@ -170,6 +170,7 @@ def test_freed_memory_goes_back_once_nothing_has_run_for_a_moment(
     qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     given: list[threading.Thread] = []
+    qtbot.wait(jobs.IDLE_MS + 50)  # so that no pool of a test before is at rest only now
     monkeypatch.setattr(jobs, "give_back", lambda: given.append(threading.current_thread()))
     monkeypatch.setattr(jobs, "IDLE_MS", 150)
     pool = JobPool()
