@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -26,11 +27,8 @@ from tests.conftest import named
 
 @pytest.fixture
 def opened(demo_folder: Path) -> tuple[Folder, Project, PixelCache]:
-    """The demo as a window leaves it behind: with copies of its pictures."""
     folder = Folder(demo_folder)
-    project, stock = folder.open(), PixelCache(demo_folder)
-    stock.seen.keep([s.source for s in project.sheets], stock.to_keep, prune=True)
-    return folder, project, PixelCache(demo_folder)
+    return folder, folder.open(), PixelCache(demo_folder)
 
 
 def rewrite(folder: Folder, project: Project, name: str, rgba: np.ndarray) -> None:
@@ -75,6 +73,7 @@ def test_a_repainted_picture_of_the_same_size_needs_nobody(opened) -> None:  # t
 
 
 def test_without_the_earlier_picture_the_sizes_must_do(demo_folder: Path) -> None:
+    shutil.rmtree(demo_folder / ".rushweed" / "seen")
     folder = Folder(demo_folder)
     project = folder.open()
     old = pixels(folder, project, "boardwalk.png")

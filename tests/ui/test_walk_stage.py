@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.level.edit import fill
+from rushweed.core.level.levels import resize
 from rushweed.core.level.stamp import single
 from rushweed.core.walk import terms as k
 from rushweed.core.walk.walkers import HEAVY
@@ -356,7 +357,8 @@ def test_a_place_that_catches_is_a_finding_with_its_cure(hands: Hands) -> None:
     from rushweed.core.document.model.shape import Box
     from rushweed.core.shape.edit import set_shapes
 
-    cell = hands.cell("boardwalk.png", "bank_top_c").id
+    cell, level = hands.cell("boardwalk.png", "bank_top_c").id, hands.session.project.levels[0].id
+    hands.session.document.edit("The part about the start", lambda p: resize(p, level, 0, 0, -36, 0))
     hands.session.document.edit("Half a px", lambda p: set_shapes(p, [cell], (Box(0, -0.5, 16, 16.5),)))
     stage = walk_of(hands)
     hands.qtbot.waitUntil(lambda: stage.reach.found is not None, timeout=SLOW)
