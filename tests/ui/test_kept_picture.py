@@ -144,15 +144,15 @@ def test_what_was_left_is_drawn_when_it_is_in_sight_or_there_is_time() -> None:
     drawn = Drawn()
     drawn.tired = True
     drawn.kept.bring(drawn.place, None)
-    assert drawn.kept.lacks(ROOM)
+    assert not drawn.kept.lacking(ROOM).isEmpty()
     drawn.pan(-40, 30)
-    assert drawn.kept.lacks(ROOM)
+    assert not drawn.kept.lacking(ROOM).isEmpty()
     drawn.tired = False
     drawn.pan(-1, 0)
-    assert not drawn.kept.lacks(ROOM) and drawn.seen() == drawn.anew()
+    assert drawn.kept.lacking(ROOM).isEmpty() and drawn.seen() == drawn.anew()
     drawn.tired = True
     drawn.kept.draw_ahead()  # what comes into sight next is left
-    assert not drawn.kept.lacks(ROOM)
+    assert drawn.kept.lacking(ROOM).isEmpty()
     drawn.tired = False
     for _ in range(8):
         drawn.kept.draw_ahead()
@@ -173,14 +173,14 @@ def test_what_takes_long_is_drawn_in_strips_turn_by_turn(monkeypatch: pytest.Mon
     drawn = Drawn(QColor("teal"))
     drawn.strips = 5
     drawn.kept.bring(drawn.place, None)
-    assert drawn.parts == [QRectF(24, 24, 300, 40)] and drawn.kept.lacks(ROOM)
+    assert drawn.parts == [QRectF(24, 24, 300, 40)] and not drawn.kept.lacking(ROOM).isEmpty()
     shown = drawn.pixels()
     assert (shown[70:220, 30:320, :3] == QColor("teal").getRgb()[:3]).all(), "the rest shows the ground"
     for n in range(1, 5):
-        assert drawn.kept.lacks(ROOM)
+        assert not drawn.kept.lacking(ROOM).isEmpty()
         drawn.kept.bring(drawn.place, QRectF())
         assert len(drawn.parts) == n + 1
-    assert not drawn.kept.lacks(ROOM) and drawn.seen() == drawn.anew()
+    assert drawn.kept.lacking(ROOM).isEmpty() and drawn.seen() == drawn.anew()
 
     drawn.turned = {(5, 4), (5, 20)}  # in the first strip and in the last
     drawn.parts.clear()
@@ -191,7 +191,7 @@ def test_what_takes_long_is_drawn_in_strips_turn_by_turn(monkeypatch: pytest.Mon
     assert drawn.parts[1] != old
     for _ in range(4):
         drawn.kept.bring(drawn.place, QRectF())
-    assert not drawn.kept.lacks(ROOM) and drawn.seen() == drawn.anew()
+    assert drawn.kept.lacking(ROOM).isEmpty() and drawn.seen() == drawn.anew()
 
 
 def test_pictures_take_turns_in_drawing_ahead(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:

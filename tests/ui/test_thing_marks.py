@@ -125,5 +125,7 @@ def seen_whole(hands: Hands, stage: PaintStage) -> np.ndarray:
     desk = hands.window.desk
     desk.grab()
     picture = stage.overlay.level.picture
-    hands.wait(lambda: not (desk.level_painter.unfinished or picture.lacks(desk.room.toAlignedRect())))
+    hands.wait(
+        lambda: not desk.level_painter.unfinished and picture.lacking(desk.room.toAlignedRect()).isEmpty()
+    )
     return array_of(desk.grab().toImage()).copy()

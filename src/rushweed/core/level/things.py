@@ -118,44 +118,43 @@ class PlacedThings:
         """What `before` knows of things that are the same is taken over."""
         self._project, self._cells = project, cell_homes(project)
         self.things = things
-        self.moves = [
-            t.path is not None or t.motion == "pushed" or t.shows not in self._cells for t in things
-        ]
         self._shown: list[Shown | None] = [None] * len(things)
         self._seen: dict[Area, list[int]] = {}
-        self.boxes = np.empty((len(things), 4))
-        new = list(range(len(things)))
+        self.moves, self.boxes = np.empty(len(things), bool), np.empty((len(things), 4))
+        new = np.arange(len(things))
         if before is not None:
             old = _places_before(before.things, things)
-            new = np.flatnonzero(old < 0).tolist()
-            self.boxes[old >= 0] = before.boxes[old[old >= 0]]
+            new, kept = np.flatnonzero(old < 0), old[old >= 0]
+            self.moves[old >= 0], self.boxes[old >= 0] = before.moves[kept], before.boxes[kept]
             self._shown = [before._shown[n] if n >= 0 else None for n in old.tolist()]
-        if new:
-            self.boxes[new] = self._may_cover(new)
+        if len(new):
+            self._look_at(new)
 
-    def _may_cover(self, numbers: list[int]) -> np.ndarray:
-        """Of some things what they cover and a px more, as `boxes` has them: what they are moved by is
+    def _look_at(self, numbers: np.ndarray) -> None:
+        """Of some things whether they move, and what they cover and a px more: what they are moved by is
         rounded where it is drawn."""
-        boxes, things = np.tile(EVERYWHERE, (len(numbers), 1)), [self.things[n] for n in numbers]
-        plain = [k for k, t in enumerate(things) if not t.turn and t.scale == (1, 1)]
-        for k in set(range(len(numbers))).difference(plain):
-            if not self.moves[numbers[k]]:
-                boxes[k] = self._box_around(numbers[k])
-        plain = [k for k in plain if not self.moves[numbers[k]]]
-        if not plain:
-            return boxes
-        things = [things[k] for k in plain]
-        shows = {cell_id: k for k, cell_id in enumerate(dict.fromkeys(t.shows for t in things))}
+        things = [self.things[n] for n in numbers.tolist()]
+        shows = [thing.shows for thing in things]
+        kinds = {cell_id: k for k, cell_id in enumerate(dict.fromkeys(shows))}
+        kind = np.array([kinds[cell_id] for cell_id in shows])
+        moves = ~np.array([cell_id in self._cells for cell_id in kinds])[kind]
+        moves |= [thing.path is not None or thing.motion == "pushed" for thing in things]
         # Of each cell how far left of the pivot it begins, plain and mirrored, how far above, and its size.
-        sizes = np.array([self._size(cell_id) for cell_id in shows])[[shows[t.shows] for t in things]]
-        x, y = np.fromiter(chain.from_iterable(t.at for t in things), float, 2 * len(things)).reshape(-1, 2).T
-        across = np.where([t.mirrored for t in things], sizes[:, 1], sizes[:, 0])
-        left, top = np.floor(x - across + 0.5), np.floor(y - sizes[:, 2] + 0.5)
-        right, bottom = left + sizes[:, 3] + 1, top + sizes[:, 4] + 1
-        boxes[plain] = np.stack((left - 1, top - 1, right, bottom), axis=1)
-        return boxes
+        before, beyond, above, wide, high = np.array([self._size(cell_id) for cell_id in kinds])[kind].T
+        at = np.fromiter(chain.from_iterable(thing.at for thing in things), float, 2 * len(things))
+        x, y = at.reshape(-1, 2).T
+        left = np.floor(x - np.where([thing.mirrored for thing in things], beyond, before) + 0.5)
+        top = np.floor(y - above + 0.5)
+        boxes = np.stack((left - 1, top - 1, left + wide + 1, top + high + 1), axis=1)
+        boxes[moves] = EVERYWHERE
+        self.moves[numbers], self.boxes[numbers] = moves, boxes
+        other = np.array([thing.turn != 0 or thing.scale != (1, 1) for thing in things])
+        for n in numbers[other & ~moves].tolist():
+            self.boxes[n] = self._box_around(n)
 
     def _size(self, cell_id: str) -> tuple[float, float, float, int, int]:
+        if cell_id not in self._cells:
+            return 0, 0, 0, 0, 0
         cell = self._cells[cell_id][1]
         (wide, high), across = cell.rect[2:], cell.pivot[0] - cell.shift[0]
         return across, wide - across, cell.pivot[1] - cell.shift[1], wide, high

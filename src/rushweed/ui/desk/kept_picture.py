@@ -13,7 +13,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 AROUND = 256  # px kept beyond the room, of what was in sight or is drawn ahead
 AHEAD = 48  # px drawn ahead at a time, while the window has nothing else to do,
 TURN_S = 0.006  # for so long before it is looked whether it has
-STRIPS_S, MORE_S = 0.008, 0.02  # for which strips are drawn in the turn of a change, and in one after it
+STRIPS_S, MORE_S = 0.008, 0.014  # for which strips are drawn in the turn of a change, and in one after it
 
 
 class Place(NamedTuple):
@@ -114,13 +114,15 @@ class KeptPicture(QObject):
             self._reach(self._wanted(seen))
         self._go_on(seen)
         ahead = bool(self._left) or slides and not self._heading.isNull()
-        if ahead and not self.lacks(place.room):  # what is in sight is drawn with it
+        if ahead and self.lacking(place.room).isEmpty():  # what is in sight is drawn with it
             self._turns.want(self.draw_ahead)
 
-    def lacks(self, room: QRect) -> bool:
-        """Whether something in sight, screen px, was not drawn whole."""
-        seen = room.translated(-self._moved)
-        return any(part.intersects(seen) for part in self._left)
+    def lacking(self, room: QRect) -> QRect:
+        """Around what in sight, screen px, was not drawn whole; empty where all was."""
+        seen, around = room.translated(-self._moved), QRect()
+        for part in self._left:
+            around = around.united(part.intersected(seen))
+        return around.translated(self._moved)
 
     def _wanted(self, seen: QRect) -> QRect:
         """What is in sight and some of what comes into it; more each time, where there never was time to draw

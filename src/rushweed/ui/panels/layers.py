@@ -32,7 +32,7 @@ from rushweed.ui.session import Session, later
 
 HEAD, ROW = 32, 32
 THUMB = (64, 24)
-THUMBS_S = 0.006  # for which thumbnails are drawn in one turn, at least one
+THUMBS_S = 0.003  # for which thumbnails are drawn in one turn, at least one
 
 
 class _Rows(Keyed):

@@ -23,7 +23,7 @@ from rushweed.ui.panels.tile_case import Case, TileGroup
 from rushweed.ui.session import Session
 
 MOST_OTHERS = 2  # sheets of other sizes that are offered
-MANY = 4000  # cells that take so long to put in order that a stage is shown first
+MANY = 1000  # cells that take so long to put in order that a stage is shown first
 ROOM_FOR_WORDS, ROOM_FOR_ONE_LINE = 1000, 480  # px
 MOST_CHIPS = 6  # sheets that have one each
 FIND = 120  # px of the field to find a tile in

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
@@ -170,8 +170,9 @@ class LevelLayer(KeptLayer):
             painter.restore()
             return
         super().paint(painter, room, level)
-        if self.picture.lacks(self.state.desk.room.toAlignedRect()):
-            QTimer.singleShot(0, self.state.desk.update)
+        lacking = self.picture.lacking(self.state.desk.room.toAlignedRect())
+        if not lacking.isEmpty():
+            QTimer.singleShot(0, partial(self.state.desk.update, lacking))
 
     def _draw(self, painter: QPainter, part: QRectF) -> bool:
         desk, view, level = self.state.desk, self.state.desk.view, self._level

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from rushweed.core.document.model.animation import Path
 from rushweed.core.document.model.level import Thing
 from rushweed.core.level.many_things import Meeting
-from rushweed.core.level.things import placed_things
+from rushweed.core.level.things import PlacedThings, placed_things
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.stages.paint.state import PaintState
@@ -22,6 +22,8 @@ class ThingMarks:
 
     def __init__(self, state: PaintState) -> None:
         self._state, self._session = state, state.session
+        # Boxes in sight, after what they were made of and where that was seen.
+        self._known: tuple[tuple[object, ...], tuple[float, ...], list[QRectF]] | None = None
 
     def path_of(self, thing: Thing) -> Path | None:
         """Its own, or that of the animation it shows."""
@@ -38,11 +40,11 @@ class ThingMarks:
         return view.to_screen(thing.at[0] + path.offset[0], thing.at[1] + path.offset[1])
 
     def paint(
-        self, painter: QPainter, things: list[Thing], frame: QRectF | None, meeting: Meeting | None
+        self, painter: QPainter, things: dict[str, Thing], frame: QRectF | None, meeting: Meeting | None
     ) -> None:
-        """Those that are selected, a frame dragged around some, and where edges meet."""
+        """Those that are selected, by their ids, a frame dragged around some, and where edges meet."""
         look, view = self._state.look, self._state.desk.view
-        boxes = self._boxes_in_sight({one.id for one in things})
+        boxes = self._boxes_in_sight(things)
         if len(boxes) > MOST_MARKED:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("art_rust", 0.4))
@@ -58,17 +60,25 @@ class ThingMarks:
             painter.setPen(QPen(look.colour("art_rust"), 1.5, Qt.PenStyle.DashLine))
             painter.drawRect(view.rect(*frame.getRect()))
         if len(things) == 1:
-            self._paint_path(painter, things[0])
+            self._paint_path(painter, *things.values())
 
-    def _boxes_in_sight(self, ids: set[str]) -> list[QRectF]:
+    def _boxes_in_sight(self, things: dict[str, Thing]) -> list[QRectF]:
         """What some things cover, screen px."""
         view, room, level = self._state.desk.view, self._state.desk.room, self._session.selection.level
-        if level is None or not ids:
+        if level is None or not things:
             return []
         placed = placed_things(self._session.project, level)
         a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
-        seen = placed.within((a.x(), a.y(), b.x() - a.x(), b.y() - a.y()))
-        mine = [n for n in seen if placed.things[n].id in ids]
+        area = (a.x(), a.y(), b.x() - a.x(), b.y() - a.y())
+        made_of, at = (placed, things), (*area, view.zoom)
+        known = self._known  # where the level is drawn in several turns, all have the same
+        if known is None or any(p is not q for p, q in zip(made_of, known[0], strict=True)) or known[1] != at:
+            mine = [n for n in placed.within(area) if placed.things[n].id in things]
+            known = self._known = made_of, at, self._boxes(placed, mine)
+        return known[2]
+
+    def _boxes(self, placed: PlacedThings, mine: list[int]) -> list[QRectF]:
+        view = self._state.desk.view
         still = [n for n in mine if not placed.moves[n]]
         (left, top, right, bottom), zoom = placed.boxes[still].T, view.zoom
         x, y = (left + 1) * zoom + view.offset.x(), (top + 1) * zoom + view.offset.y()

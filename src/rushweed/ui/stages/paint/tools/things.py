@@ -274,4 +274,4 @@ class Things(PaintTool):
         return abs(away.x()) <= NEAR and abs(away.y()) <= NEAR
 
     def paint(self, painter: QPainter, room: QRectF) -> None:
-        self._marks.paint(painter, self.things, self._frame, self.meeting_lines)
+        self._marks.paint(painter, self._there(), self._frame, self.meeting_lines)
