@@ -90,8 +90,8 @@ class LevelFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     runs: tuple[Run, ...] = ()
 
 
-def _line(value: Any) -> str:
-    return msgspec.json.format(msgspec.json.encode(_whole(msgspec.to_builtins(value))), indent=0).decode()
+def _line(value: Any) -> bytes:
+    return msgspec.json.format(msgspec.json.encode(_whole(msgspec.to_builtins(value))), indent=0)
 
 
 def _whole(value: Any) -> Any:
@@ -105,13 +105,21 @@ def _whole(value: Any) -> Any:
     return value
 
 
-def _block(fields: dict[str, Any], lists: dict[str, list[str]]) -> bytes:
-    """A JSON object, one line a field; the items of `lists` stand one a line."""
-    parts = [f"  {_line(key)}: {_line(value)}" for key, value in fields.items()]
+def _block(fields: dict[str, Any], lists: dict[str, list[bytes]]) -> bytes:
+    """A JSON object, one line a field; the items of `lists` stand one a line. Put together in one go: a large
+    level's text would take a window's time with each copy."""
+    parts, before = [b"{"], b"\n  "
+    for key, value in fields.items():
+        parts += (before, _line(key), b": ", _line(value))
+        before = b",\n  "
     for key, items in lists.items():
-        inner = ",\n".join(f"    {item}" for item in items)
-        parts.append(f"  {_line(key)}: [\n{inner}\n  ]" if items else f"  {_line(key)}: []")
-    return ("{\n" + ",\n".join(parts) + "\n}\n").encode()
+        parts += (before, _line(key), b": [")
+        before = b",\n  "
+        for n, item in enumerate(items):
+            parts += (b",\n    " if n else b"\n    ", item)
+        parts.append(b"\n  ]" if items else b"]")
+    parts.append(b"\n}\n")
+    return b"".join(parts)
 
 
 def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
@@ -188,10 +196,10 @@ def level_text(level: Level) -> bytes:
     return _block(fields, lists)
 
 
-_written: dict[str, tuple[TileLayer, tuple[int, ...], str]] = {}  # of each layer by id the latest text
+_written: dict[str, tuple[TileLayer, tuple[int, ...], bytes]] = {}  # of each layer by id the latest text
 
 
-def _layer_text(layer: Layer, level: Level) -> str:
+def _layer_text(layer: Layer, level: Level) -> bytes:
     if not isinstance(layer, TileLayer):
         return _line(layer)
     known = _written.get(layer.id)
@@ -202,7 +210,7 @@ def _layer_text(layer: Layer, level: Level) -> str:
     return known[2]
 
 
-def _tiles_text(layer: TileLayer, level: Level) -> str:
+def _tiles_text(layer: TileLayer, level: Level) -> bytes:
     first = {"kind": "tiles", "id": layer.id, "name": layer.name}
     always = {"shown": layer.shown, "locked": layer.locked, "opacity_percent": layer.opacity_percent}
     rest = msgspec.to_builtins(replace(layer, tiles=Tiles()))
@@ -210,8 +218,10 @@ def _tiles_text(layer: TileLayer, level: Level) -> str:
     rows = rows_of(layer.tiles, level.bounds)
     while rows and not rows[-1]:
         rows.pop()
-    inner = ",\n".join(f'      "{row}"' for row in rows)
-    return f'{head[:-1]}, "rows": [\n{inner}\n    ]}}' if rows else f'{head[:-1]}, "rows": []}}'
+    if not rows:
+        return head[:-1] + b', "rows": []}'
+    inner = '",\n      "'.join(rows).encode()
+    return b"".join((head[:-1], b', "rows": [\n      "', inner, b'"\n    ]}'))
 
 
 def decode(data: bytes, kind: Any, place: str) -> Any:

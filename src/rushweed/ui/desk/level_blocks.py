@@ -6,6 +6,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Iterator
 from typing import NamedTuple
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from PyQt6.QtCore import QPointF
@@ -17,8 +18,8 @@ from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import TileSet, tinted
 from rushweed.ui.desk.images import image_of
 
-FRESH = 3 << 18  # px that are drawn anew in one turn, at least one chunk; more only while there is time,
-FRESH_S = 0.01  # so that the window never stands still
+FRESH = 1 << 18  # px that are drawn anew in one turn, at least one chunk; more only while there is time,
+FRESH_S = 0.007  # so that the window never stands still
 LEAST_PX = 1 << 16  # that a chunk counts for, as its cells take time too where they are drawn small
 MOST_BYTES = 384 * 1024 * 1024
 PATCH = 64  # more changed cells than this are drawn anew with their block
@@ -74,12 +75,31 @@ def blocks_in(
                 if chunk is not None:
                     yield from _parts(chunk, (cx, cy), side_px)
     elif columns and rows:
-        for gy in range(rows[0] // span, rows[-1] // span + 1):
-            for gx in range(columns[0] // span, columns[-1] // span + 1):
-                places = ((gx * span + x, gy * span + y) for y in range(span) for x in range(span))
-                chunks = tuple(chunk_at(data, *place) for place in places)
-                if any(chunk is not None for chunk in chunks):
-                    yield Block(chunks, gx * span * CHUNK, gy * span * CHUNK, span * CHUNK)
+        wide = range(columns[0] // span, columns[-1] // span + 1)
+        high = range(rows[0] // span, rows[-1] // span + 1)
+        far = _far.setdefault(data, {})
+        if span not in far:
+            far[span] = _far_blocks(data, span)
+        yield from (b for (gx, gy), b in far[span].items() if gx in wide and gy in high)
+
+
+def _far_blocks(data: Tiles, span: int) -> dict[tuple[int, int], Block]:
+    """All that hold anything, so many chunks a side, by column and row of them."""
+    left, top = data.left // span, data.top // span
+    right, bottom = -(-(data.left + data.columns) // span), -(-(data.top + data.rows) // span)
+    grid = np.full(((bottom - top) * span, (right - left) * span), None)
+    x, y = data.left - left * span, data.top - top * span
+    grid[y : y + data.rows, x : x + data.columns].flat[:] = data.chunks
+    squares = grid.reshape(bottom - top, span, right - left, span).swapaxes(1, 2)
+    found = {}
+    for gy, line in enumerate(squares.reshape(bottom - top, right - left, -1).tolist(), top):
+        for gx, chunks in enumerate(line, left):
+            if any(chunks):
+                found[gx, gy] = Block(tuple(chunks), gx * span * CHUNK, gy * span * CHUNK, span * CHUNK)
+    return found
+
+
+_far: WeakKeyDictionary[Tiles, dict[int, dict[tuple[int, int], Block]]] = WeakKeyDictionary()
 
 
 def _parts(chunk: Chunk, at: tuple[int, int], side_px: int) -> Iterator[Block]:

@@ -23,7 +23,7 @@ class Chunk(msgspec.Struct, frozen=True, eq=False, weakref=True):
     cells: np.ndarray
 
 
-class Tiles(msgspec.Struct, frozen=True, eq=False):
+class Tiles(msgspec.Struct, frozen=True, eq=False, weakref=True):
     """The chunks of a layer as a dense block, row by row; `left` and `top` count in chunks."""
 
     left: int = 0
