@@ -64,6 +64,8 @@ def test_thumbnails_of_layers_come_a_few_a_turn(hands: Hands, monkeypatch: pytes
         return made
 
     def seen(made: LayerList) -> np.ndarray:
+        made.grab()
+        hands.qtbot.wait(5)  # what was missing is drawn in the next turn
         return array_of(made.grab().toImage()).copy()
 
     monkeypatch.setattr(layers, "THUMBS_S", 60.0)

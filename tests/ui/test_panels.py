@@ -171,7 +171,12 @@ def test_a_sheet_is_put_behind_a_level(hands: Hands) -> None:
 
 
 def desk_pixels(hands: Hands) -> np.ndarray:
-    return array_of(hands.window.desk.grab().toImage())
+    """What the Desk shows once nothing is left for a later turn."""
+    desk = hands.window.desk
+    seen = desk.grab()
+    while desk.level_painter.unfinished:
+        seen = desk.grab()
+    return array_of(seen.toImage())
 
 
 def test_the_desk_shows_a_level_as_the_core_draws_it_after_any_stroke(hands: Hands) -> None:

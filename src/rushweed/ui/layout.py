@@ -116,6 +116,7 @@ class Layout(QWidget):
         for stack, page in zip((self._options, self._cards, self._proposals), pages, strict=True):
             if page is not None:
                 stack.addWidget(page)
+        self.tool_column.add_stage(stage)
         self._bare.append(stage)
         self._dress_soon.start()
 

@@ -18,8 +18,8 @@ from rushweed.core.level.chunks import chunk_at
 from rushweed.core.level.render import TileSet, tinted
 from rushweed.ui.desk.images import image_of
 
-FRESH = 1 << 18  # px that are drawn anew in one turn, at least one chunk; more only while there is time,
-FRESH_S = 0.007  # so that the window never stands still
+FRESH = 1 << 19  # px that are drawn anew in one turn, at least one chunk; more only while there is time,
+FRESH_S = 0.008  # so that the window never stands still
 LEAST_PX = 1 << 16  # that a chunk counts for, as its cells take time too where they are drawn small
 MOST_BYTES = 384 * 1024 * 1024
 PATCH = 64  # more changed cells than this are drawn anew with their block

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import partial
+from itertools import groupby
+
 from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
@@ -20,7 +23,8 @@ class ToolColumn(QWidget):
     def __init__(self, look: Look, icons: Icons) -> None:
         super().__init__()
         self.look, self.icons = look, icons
-        self.buttons: dict[str, IconButton] = {}
+        self._made: dict[Stage, dict[str, IconButton]] = {}
+        self.buttons: dict[str, IconButton] = {}  # of the stage that is shown, by tool
         self._groups: list[list[IconButton]] = []
         self._lines: list[int] = []  # y of what parts the groups
         self._stage: Stage | None = None
@@ -29,28 +33,29 @@ class ToolColumn(QWidget):
     def minimumSizeHint(self) -> QSize:
         return QSize(self.width(), 0)
 
-    def show_stage(self, stage: Stage) -> None:
-        if self._stage is not None:
-            self._stage.tool_changed.disconnect(self._active)
-        self._stage = stage
-        for old in self.buttons.values():
-            old.hide()
-            old.deleteLater()
-        self.buttons, self._groups = {}, []
-        group = None
+    def add_stage(self, stage: Stage) -> None:
+        """Make the buttons of a stage, which is not shown yet."""
+        made = self._made[stage] = {}
         for tool in stage.tools:
             tip = f"{tool.words}  ({tool.key})\n{tool.help}"
-            made = IconButton(self.look, self.icons, tool.icon, tip, px=19)
-            made.letter = tool.key
-            made.setFixedSize(SIDE, SIDE)
-            made.setParent(self)
-            made.pressed.connect(lambda t=tool.id: stage.use(t))
-            self.buttons[tool.id] = made
-            if tool.group != group:
-                self._groups.append([])
-            group = tool.group
-            self._groups[-1].append(made)
-            made.show()
+            one = made[tool.id] = IconButton(self.look, self.icons, tool.icon, tip, px=19)
+            one.letter = tool.key
+            one.setFixedSize(SIDE, SIDE)
+            one.hide()
+            one.setParent(self)
+            one.pressed.connect(partial(stage.use, tool.id))
+
+    def show_stage(self, stage: Stage) -> None:
+        """Show the tools of a stage that was added."""
+        if self._stage is not None:
+            self._stage.tool_changed.disconnect(self._active)
+        for old in self.buttons.values():
+            old.hide()
+        self._stage, self.buttons = stage, self._made[stage]
+        groups = groupby(stage.tools, lambda tool: tool.group)
+        self._groups = [[self.buttons[tool.id] for tool in tools] for _group, tools in groups]
+        for one in self.buttons.values():
+            one.show()
         stage.tool_changed.connect(self._active)
         self._lay_out()
         self._active()

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QRect, QRectF, Qt, QTimer
+from PyQt6.QtCore import QPoint, QRect, QRectF, Qt
 from PyQt6.QtGui import QAction, QImage, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -42,7 +42,8 @@ class _Rows(Keyed):
         self._thumbs: dict[str, tuple[tuple[object, ...], QImage]] = {}
         self._blank = QImage(*THUMB, QImage.Format.Format_ARGB32_Premultiplied)
         self._blank.fill(Qt.GlobalColor.transparent)
-        self._has_drawn, self._until = False, 0.0  # thumbnails in this turn; when no more are
+        self._wanted: list[Layer] = []  # whose thumbnail is missing or out of date
+        self._thumbs_soon = later(self, 0, self._draw_thumbs)
         self._dragged: tuple[str, float] | None = None  # a layer that is dragged, and where it was pressed
         self._target: int | None = None  # the row before which it would be put
         self.setToolTip("Drag a layer to move it; Ctrl on an eye shows that layer alone")
@@ -129,7 +130,7 @@ class _Rows(Keyed):
         painter.drawText(QRectF(8, 0, 80, 14), middle, "near")
         right = middle | Qt.AlignmentFlag.AlignRight
         painter.drawText(QRectF(0, 0, self.width() - 8, 14), right, "lock   on")
-        self._has_drawn, self._until = False, time.perf_counter() + THUMBS_S
+        self._wanted.clear()
         seen = event.rect() if event is not None else self.rect()
         for i, layer in enumerate(self.layers()):
             if seen.intersects(QRect(0, 14 + i * ROW, self.width(), ROW)):
@@ -139,6 +140,8 @@ class _Rows(Keyed):
         painter.drawText(QRectF(8, 14 + len(self.layers()) * ROW, 80, 14), middle, "far")
         if self._target is not None:
             painter.fillRect(QRectF(4, 13 + self._target * ROW, self.width() - 8, 3), look.colour("rust"))
+        if self._wanted:
+            self._thumbs_soon.start()
 
     def _row(self, painter: QPainter, layer: Layer, y: int) -> None:
         look, now = self.look, layer.id == self.session.selection.layer_id
@@ -176,18 +179,31 @@ class _Rows(Keyed):
         )
         painter.fillRect(QRectF(8, y + ROW - 1, self.width() - 16, 1), look.colour("rule"))
 
+    def _draw_thumbs(self) -> None:
+        """Some of those that are wanted; what is left is asked for by the next painting."""
+        until, there = time.perf_counter() + THUMBS_S, self.layers()
+        for layer in (one for one in self._wanted if one in there):
+            self._thumbs[layer.id] = self._key(layer), self._draw_thumb(layer)
+            if time.perf_counter() > until:
+                break
+        self.update()
+
+    def _key(self, layer: Layer) -> tuple[object, ...]:
+        """What a thumbnail is made of, by identity."""
+        level = self.session.selection.level
+        drawn = layer.tiles if isinstance(layer, TileLayer) else layer
+        return drawn, self.session.project.sheets, level and level.table, layer.tint
+
     def _thumb(self, layer: Layer) -> QImage:
+        """The thumbnail as it is known so far."""
+        known = self._thumbs.get(layer.id)
+        if known is None or any(a is not b for a, b in zip(known[0], self._key(layer), strict=True)):
+            self._wanted.append(layer)
+        return self._blank if known is None else known[1]
+
+    def _draw_thumb(self, layer: Layer) -> QImage:
         level = self.session.selection.level
         assert level is not None
-        drawn = layer.tiles if isinstance(layer, TileLayer) else layer
-        key = (drawn, self.session.project.sheets, level.table, layer.tint)
-        known = self._thumbs.get(layer.id)
-        if known is not None and all(a is b for a, b in zip(known[0], key, strict=True)):
-            return known[1]
-        if self._has_drawn and time.perf_counter() > self._until:
-            QTimer.singleShot(0, self.update)
-            return known[1] if known is not None else self._blank
-        self._has_drawn = True
         thumb = QImage(*THUMB, QImage.Format.Format_ARGB32_Premultiplied)
         painter = QPainter(thumb)
         painter.fillRect(0, 0, *THUMB, checker(self.look, 6))
@@ -205,7 +221,6 @@ class _Rows(Keyed):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(0, 0, *THUMB), image)
         painter.end()
-        self._thumbs[layer.id] = (key, thumb)
         return thumb
 
 
