@@ -7,7 +7,7 @@ import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-CHANGING = ("fsync", "replace", "unlink", "mkdir", "rmdir", "rename")
+CHANGING = ("fsync", "replace", "link", "unlink", "mkdir", "rmdir", "rename")
 
 
 class Killed(BaseException):

@@ -134,7 +134,7 @@ def test_a_change_left_half_done_is_finished_before_anything_is_compared(
     assert check_shipment(out).problems == []
 
 
-def killed(root: Path, work: Path, _written: object = None) -> bool:
+def killed(root: Path, work: Path, is_fresh: bool = False) -> bool:
     if (work / "promise.json").exists():
         raise KeyboardInterrupt
     return False

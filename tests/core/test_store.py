@@ -3,6 +3,7 @@
 import errno
 import json
 import os
+import time
 from pathlib import Path
 
 import msgspec
@@ -20,7 +21,7 @@ from rushweed.core.level.chunks import put, put_region, region
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.store import files
-from rushweed.core.store.files import keep_promise, write_file, write_together
+from rushweed.core.store.files import keep_promise, write_file, write_new, write_together
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import LevelFile, level_text
 from rushweed.core.store.level_text import rows_of, tiles_of
@@ -222,7 +223,7 @@ def test_a_promise_made_is_kept_at_the_next_opening(
     folder = Folder(demo_folder)
     project = folder.open()
     changed = rename(rename(project, project.levels[0].id, "quay"), project.sheets[0].id, "planks.png")
-    monkeypatch.setattr("rushweed.core.store.files.keep_promise", lambda *_args: False)
+    monkeypatch.setattr("rushweed.core.store.files.keep_promise", lambda *_args, **_named: False)
     folder.save(changed)
     monkeypatch.undo()
     assert (demo_folder / ".rushweed" / "promise.json").exists()
@@ -301,6 +302,52 @@ def test_unsaved_edits_are_kept_and_offered_until_saved(demo_folder: Path) -> No
     assert made in {v.id for v in kept.project.levels}
     other.save(kept.project)
     assert other.kept() is None and alike(Folder(demo_folder).open(), two)
+
+
+def test_what_was_kept_is_saved_without_being_written_again(
+    demo_folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = Folder(demo_folder)
+    project = folder.open()
+    project = rename(project, project.levels[0].id, "quay")
+    folder.keep(project, 1)
+    (kept,) = (demo_folder / ".rushweed" / "kept").iterdir()
+    os.utime(kept, (1, 1))
+    written: list[bytes] = []
+    monkeypatch.setattr(files, "write_new", lambda path, data: (written.append(data), write_new(path, data)))
+    folder.save(project)
+    saved = demo_folder / folder.files_of(project)[project.levels[0].id]
+    assert saved.read_bytes() == level_text(project.levels[0]) not in written
+    assert saved.stat().st_mtime > time.time() - 60, "it was saved now"
+    assert saved.stat().st_nlink == 1 and Folder(demo_folder).open().levels[0].name == "quay"
+
+
+@pytest.mark.parametrize("fault", ["altered", "gone", "a link", "no second name"])
+def test_what_was_kept_is_written_where_it_cannot_be_taken(
+    demo_folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, fault: str
+) -> None:
+    folder = Folder(demo_folder)
+    project = folder.open()
+    project = rename(project, project.levels[0].id, "quay")
+    folder.keep(project, 1)
+    (kept,) = (demo_folder / ".rushweed" / "kept").iterdir()
+    if fault == "no second name":
+
+        def refuse(*_words: object, **_named: object) -> None:
+            raise PermissionError("no links here")
+
+        monkeypatch.setattr(os, "link", refuse)
+    elif fault == "altered":
+        kept.write_bytes(b"{}")
+    else:
+        elsewhere = tmp_path / "elsewhere.json"
+        kept.rename(elsewhere)
+        if fault == "a link":
+            kept.symlink_to(elsewhere)
+    folder.save(project)
+    saved = demo_folder / folder.files_of(project)[project.levels[0].id]
+    assert saved.read_bytes() == level_text(project.levels[0]) and not saved.is_symlink()
+    assert Folder(demo_folder).open().levels[0].name == "quay"
 
 
 def test_kept_edits_that_cannot_be_read_do_not_stop_the_opening(demo_folder: Path) -> None:

@@ -18,6 +18,7 @@ import re
 import stat
 from collections.abc import Iterable, Mapping
 from pathlib import Path
+from typing import NamedTuple
 
 import msgspec
 
@@ -116,6 +117,13 @@ def write_file(path: Path, data: bytes) -> None:
         ) from error
 
 
+class Ready(NamedTuple):
+    """A file of ours on this disk that holds the very bytes which are to be written, and their digest."""
+
+    path: Path
+    digest: str
+
+
 class Move(msgspec.Struct, frozen=True):
     """`staged` takes the place of `path`; without `staged`, `path` is removed. Both relative. `digest` is
     that of the bytes that are to stand there, or of those that may be removed; "" in older promises."""
@@ -138,10 +146,12 @@ class Journal(msgspec.Struct, frozen=True):
 
 
 def write_together(
-    root: Path, work: Path, files: Mapping[str, bytes | None], only: Mapping[str, str] | None = None
-) -> None:
+    root: Path, work: Path, files: Mapping[str, bytes | None], only: Mapping[str, str] | None = None,
+    ready: Mapping[str, Ready] | None = None,
+) -> None:  # fmt: skip
     """Change several files of `root` as one; None removes, and where `only` holds a digest, nothing but
-    a file with it. `work` is a folder of our own in `root`. What was promised before is finished first.
+    a file with it. What is `ready` on the disk is not written once more. `work` is a folder of our own in
+    `root`. What was promised before is finished first.
 
     Raises StoreError; before the promise is written nothing has changed, afterwards it holds.
     """
@@ -158,8 +168,8 @@ def write_together(
                 moves.append(Move(path, None, (only or {}).get(path, "")))
                 continue
             staged = staging / f"{number:05d}"
-            write_new(staged, data)
-            moves.append(Move(path, str(staged.relative_to(root)), digest_of(data)))
+            digest = _stage(staged, data, (ready or {}).get(path))
+            moves.append(Move(path, str(staged.relative_to(root)), digest))
         sync_folder(staging)
         sync_folder(work)
     except OSError as error:
@@ -171,8 +181,20 @@ def write_together(
     promise = Journal(tuple(moves), digest_of(msgspec.json.encode(moves)))
     for name in (SECOND, PROMISE):
         write_file(work / name, msgspec.json.encode(promise))
-    written = {move.staged: files[move.path] for move in moves}
-    keep_promise(root, work, written)
+    keep_promise(root, work, is_fresh=True)
+
+
+def _stage(staged: Path, data: bytes, ready: Ready | None) -> str:
+    """Put a text where it waits for its promise; returns its digest."""
+    if ready is not None:
+        with contextlib.suppress(OSError):  # not every disk lets a file have two names
+            os.link(ready.path, staged, follow_symlinks=False)
+            if not staged.is_symlink() and read_file(staged) == data:
+                os.utime(staged)  # it is saved now, whenever it was written
+                return ready.digest
+        staged.unlink(missing_ok=True)
+    write_new(staged, data)
+    return digest_of(data)
 
 
 def read_promise(root: Path, work: Path) -> Journal | None:
@@ -204,16 +226,16 @@ def read_promise(root: Path, work: Path) -> Journal | None:
     return promise
 
 
-def keep_promise(root: Path, work: Path, written: Mapping[str | None, bytes | None] | None = None) -> bool:
-    """Finish a change that was promised; returns whether there was one. Safe to run again. `written` are
-    the texts, by where they are staged, that were promised just now. Raises StoreError."""
+def keep_promise(root: Path, work: Path, is_fresh: bool = False) -> bool:
+    """Finish a change that was promised; returns whether there was one. Safe to run again. If it was promised
+    just now, its texts are as they were written. Raises StoreError."""
     promise = read_promise(root, work)
     if promise is None:
         return False
     note, touched = work / PROMISE, {work}
     try:
-        for move in promise.moves:
-            _check_staged(root, move, (written or {}).get(move.staged))
+        for move in promise.moves if not is_fresh else ():
+            _check_staged(root, move)
         for move in promise.moves:
             target = inside(root, move.path)
             if move.staged is None:
@@ -237,15 +259,14 @@ def keep_promise(root: Path, work: Path, written: Mapping[str | None, bytes | No
     return True
 
 
-def _check_staged(root: Path, move: Move, text: bytes | None) -> None:
+def _check_staged(root: Path, move: Move) -> None:
     """Before anything is moved: a staged text that is not what was promised may not take the place of a
-    healthy file. `text` is what it was, if that is at hand."""
+    healthy file."""
     if move.staged is None or not move.digest:
         return
     staged = inside(root, move.staged)
     with contextlib.suppress(FileNotFoundError):
-        there = read_file(staged)
-        if there != text if text is not None else digest_of(there) != move.digest:
+        if digest_of(read_file(staged)) != move.digest:
             raise StoreError(
                 f"{root.name} was being saved, and the new text of {move.path} is not as it was written.",
                 f"Remove {PROMISE} from .rushweed to open the project as it is.",

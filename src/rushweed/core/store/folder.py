@@ -175,7 +175,8 @@ class Folder:
         if changed or kept or (self.work / PROMISE).exists():
             back_up(self.path, self.work, self._files.paths, self._format_on_disk)
             try:
-                write_together(self.path, self.work, {**kept, **files}, {note: digest})
+                ready = self._kept.ready(parts)
+                write_together(self.path, self.work, {**kept, **files}, {note: digest}, ready)
             except StoreError:
                 self._files.distrust(texts)
                 raise

@@ -16,6 +16,7 @@ from rushweed.core.document.errors import StoreError, file_reason
 from rushweed.core.document.ids import new_id
 from rushweed.core.document.model.project import Project
 from rushweed.core.store.files import (
+    Ready,
     digest_of,
     own_folder,
     read_file,
@@ -50,7 +51,7 @@ class KeptEdits:
 
     def __init__(self, work: Path, name: str) -> None:
         self._work, self._name = work, name
-        self._files: dict[str, tuple[object, str]] = {}  # project path -> (part, file under kept/)
+        self._files: dict[str, tuple[object, Ready]] = {}  # by project path: the part, its file under kept/
         self._digest = ""  # of the note written last
 
     def put(
@@ -59,7 +60,7 @@ class KeptEdits:
         """Keep files that differ from those on disk, each with its part and what makes its bytes; `gone` are
         not to be there any more. Raises StoreError."""
         folder = self._work / "kept"
-        files: dict[str, tuple[object, str]] = {}
+        files: dict[str, tuple[object, Ready]] = {}
         try:
             own_folder(self._work)
             own_folder(folder)
@@ -68,10 +69,11 @@ class KeptEdits:
                 if part is not None and before and before[0] is part:
                     files[path] = before
                 else:
-                    files[path] = (part, f"{new_id(12)}.json")
-                    write_new(folder / files[path][1], text())
+                    data, target = text(), folder / f"{new_id(12)}.json"
+                    write_new(target, data)
+                    files[path] = part, Ready(target, digest_of(data))
             sync_folder(folder)
-            names: dict[str, str | None] = {path: name for path, (_part, name) in files.items()}
+            names: dict[str, str | None] = {path: ready.path.name for path, (_part, ready) in files.items()}
             note = msgspec.json.encode(KeptNote(edits, time.time(), {**names, **dict.fromkeys(gone)}))
             write_file(self._work / NOTE, note)
         except OSError as error:
@@ -80,7 +82,15 @@ class KeptEdits:
                 "Make room or allow writing; save soon.",
             ) from error
         self._files, self._digest = files, digest_of(note)
-        remove_own(folder, FILE, but={name for _part, name in files.values()})
+        remove_own(folder, FILE, but=[name for name in names.values() if name])
+
+    def ready(self, parts: Mapping[str, object]) -> dict[str, Ready]:
+        """The files that hold the texts of these very parts, both by project path."""
+        return {
+            path: ready
+            for path, (part, ready) in self._files.items()
+            if part is not None and part is parts.get(path)
+        }
 
     def note(self) -> KeptNote | None:
         """What a crash left behind, if it can be read and names nothing but files of ours."""
