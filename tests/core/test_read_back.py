@@ -98,6 +98,9 @@ BREAKS = {
     "rect outside": (break_json("manifest.json", frame("rect_px", [2000, 0, 90, 9])), "outside its page"),
     "no such page": (break_json("manifest.json", frame("page", 77)), "page 77"),
     "no size": (break_json("manifest.json", frame("size_px", [0, 9])), "0 x 9 px"),
+    "no picture": (
+        break_json("manifest.json", lambda m: m["sheets"][0].__setitem__("size_px", [64, -1])), "64 x -1 px",
+    ),
     "turned": (break_json("manifest.json", frame("orientation", 9)), "orientation 9"),
     "no such frame": (
         break_json("manifest.json", lambda m: m["animations"][0]["frames"].__setitem__(0, ["none", 10])),

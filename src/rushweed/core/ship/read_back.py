@@ -149,6 +149,11 @@ def _texture(folder: Path, file: str, page: m.PagePart) -> Iterator[Problem]:
 
 def _frames(manifest: m.Manifest, sizes: dict[int, tuple[int, int]]) -> Iterator[Problem]:
     ids = set()
+    for sheet in manifest.sheets:
+        if not all(1 <= side <= MOST_SIDE for side in sheet.size_px):
+            yield Problem(
+                MANIFEST, f"{sheet.name} is said to have {sheet.size_px[0]} x {sheet.size_px[1]} px"
+            )
     for frame in manifest.frames:
         name = f"{frame.sheet} {frame.name}"
         if frame.id in ids:
