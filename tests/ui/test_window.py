@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QWheelEvent
+from PyQt6.QtGui import QDropEvent, QFocusEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -325,3 +325,14 @@ def test_a_large_picture_is_read_beside_the_window_before_it_is_shown(
     assert shown == ["large", "small"], "what is chosen later goes first"
     hands.qtbot.wait(200)
     assert shown == ["large", "small"]
+
+
+def test_a_desk_that_goes_while_it_has_the_focus_raises_nothing(window: Window) -> None:
+    """What Python no longer needs is emptied before Qt removes it."""
+    desk = window.desk
+    held = dict(desk.__dict__)
+    desk.__dict__.clear()
+    try:
+        QApplication.sendEvent(desk, QFocusEvent(QEvent.Type.FocusOut))
+    finally:
+        desk.__dict__.update(held)

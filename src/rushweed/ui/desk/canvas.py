@@ -22,6 +22,7 @@ class Canvas(QWidget):
     zoomed = pyqtSignal(str)
     painted = pyqtSignal()  # for the first time
     asks = pyqtSignal(bool)  # whether a board over its foot asks something
+    _scene: Scene | None = None  # also once it has gone, when Qt may still tell it that it lost the focus
 
     def __init__(self, look: Look, icons: Icons, session: Session) -> None:
         super().__init__()
@@ -32,7 +33,6 @@ class Canvas(QWidget):
         self.level_painter = LevelPainter(session.stock, self.images)
         self.cell_index = CellIndex()
         self.tells_empty = True  # something else may say it
-        self._scene: Scene | None = None
         self._views: dict[str, View] = {}
         self._parts: list[QRect] = []
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
