@@ -194,6 +194,7 @@ def test_what_kills_left_half_written_is_cleaned_at_opening(demo_folder: Path) -
     left = [demo_folder / "levels/.pier.json.123.tmp", demo_folder / ".rushweed/.promise.json.9.tmp"]
     staging = demo_folder / ".rushweed/staged-abcd"
     staging.mkdir(parents=True)
+    left.append(demo_folder / ".rushweed/staged-abcd1234-00007")
     for path in (*left, staging / "00000"):
         path.write_text("half")
     (demo_folder / "levels/notes.tmp").write_text("mine")

@@ -1,6 +1,6 @@
 """Files that are old or new, never half: one file by rename, several by a promise kept after a crash.
 
-Several files change as one like this: the new texts are written into a fresh folder of our own, then
+Several files change as one like this: the new texts are written into a folder of our own, then
 `promise` is written, which lists what goes where (twice, for the case that one is spoilt). From then on the
 change holds: if the power goes before all is moved, `keep_promise` moves the rest, before anything else is
 written.
@@ -29,8 +29,11 @@ PROMISE = "promise.json"
 SECOND = "promise-again.json"  # the same once more; it counts only where the first is there and spoilt
 MOST_BYTES = 256 * 1024 * 1024  # of one file of a project
 TEMPORARY = re.compile(r"\..+\.\d+\.tmp")
-STAGING = re.compile(r"staged(-[a-z0-9]+)?")
-STAGED = re.compile(r"\d{5}")
+STAGED = re.compile(r"staged-[a-z0-9]+-\d{5}")
+STAGING, OLD_STAGED = (
+    re.compile(r"staged(-[a-z0-9]+)?"),
+    re.compile(r"\d{5}"),
+)  # folders, as an earlier Rushweed staged
 
 
 def read_file(path: Path, most: int = MOST_BYTES) -> bytes:
@@ -158,22 +161,19 @@ def write_together(
     keep_promise(root, work)
     for path in files:
         inside(root, path)
-    staging = work / f"staged-{new_id(8)}"
-    moves = []
+    name, moves = f"staged-{new_id(8)}", []
     try:
         own_folder(work)
-        staging.mkdir()
         for number, (path, data) in enumerate(files.items()):
             if data is None:
                 moves.append(Move(path, None, (only or {}).get(path, "")))
                 continue
-            staged = staging / f"{number:05d}"
+            staged = work / f"{name}-{number:05d}"
             digest = _stage(staged, data, (ready or {}).get(path))
             moves.append(Move(path, str(staged.relative_to(root)), digest))
-        sync_folder(staging)
         sync_folder(work)
     except OSError as error:
-        _drop_staging(staging)
+        remove_own(work, re.compile(rf"{name}-\d{{5}}"))
         raise StoreError(
             f"{root.name} could not be saved: {file_reason(error)}.",
             "The last saved project is untouched; make room or allow writing, then save again.",
@@ -315,6 +315,7 @@ def tidy(root: Path, work: Path) -> None:
         remove_own(folder, TEMPORARY)
     if not (work / PROMISE).exists():
         remove_own(work, re.compile(re.escape(SECOND)))
+        remove_own(work, STAGED)
     with contextlib.suppress(OSError):
         for entry in list(os.scandir(work)):
             if STAGING.fullmatch(entry.name) and entry.is_dir(follow_symlinks=False):
@@ -323,7 +324,7 @@ def tidy(root: Path, work: Path) -> None:
 
 def _drop_staging(folder: Path) -> None:
     if STAGING.fullmatch(folder.name):
-        remove_own(folder, STAGED)
+        remove_own(folder, OLD_STAGED)
         with contextlib.suppress(OSError):
             folder.rmdir()
 
