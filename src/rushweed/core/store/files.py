@@ -28,6 +28,7 @@ from rushweed.core.document.ids import new_id
 PROMISE = "promise.json"
 SECOND = "promise-again.json"  # the same once more; it counts only where the first is there and spoilt
 MOST_BYTES = 256 * 1024 * 1024  # of one file of a project
+FileState = tuple[int, int, int]  # size, time in ns, inode
 TEMPORARY = re.compile(r"\..+\.\d+\.tmp")
 STAGED = re.compile(r"staged-[a-z0-9]+-\d{5}")
 STAGING, OLD_STAGED = (
@@ -55,6 +56,12 @@ def read_file(path: Path, most: int = MOST_BYTES) -> bytes:
 def digest_of(data: bytes) -> str:
     """The SHA-256 of some bytes, in hexadecimal."""
     return hashlib.sha256(data).hexdigest()
+
+
+def state_of(path: Path) -> FileState:
+    """How a file, not what it may link to, stands now. Raises OSError."""
+    state = path.lstat()
+    return state.st_size, state.st_mtime_ns, state.st_ino
 
 
 def own_folder(path: Path) -> Path:
@@ -121,10 +128,12 @@ def write_file(path: Path, data: bytes) -> None:
 
 
 class Ready(NamedTuple):
-    """A file of ours on this disk that holds the very bytes which are to be written, and their digest."""
+    """A file of ours on this disk that holds the very bytes which are to be written, their digest, and how
+    it stood when they were written."""
 
     path: Path
     digest: str
+    state: FileState
 
 
 class Move(msgspec.Struct, frozen=True):
@@ -189,7 +198,7 @@ def _stage(staged: Path, data: bytes, ready: Ready | None) -> str:
     if ready is not None:
         with contextlib.suppress(OSError):  # not every disk lets a file have two names
             os.link(ready.path, staged, follow_symlinks=False)
-            if not staged.is_symlink() and read_file(staged) == data:
+            if state_of(staged) == ready.state:
                 os.utime(staged)  # it is saved now, whenever it was written
                 return ready.digest
         staged.unlink(missing_ok=True)

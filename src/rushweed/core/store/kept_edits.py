@@ -21,6 +21,7 @@ from rushweed.core.store.files import (
     own_folder,
     read_file,
     remove_own,
+    state_of,
     sync_folder,
     write_file,
     write_new,
@@ -71,7 +72,7 @@ class KeptEdits:
                 else:
                     data, target = text(), folder / f"{new_id(12)}.json"
                     write_new(target, data)
-                    files[path] = part, Ready(target, digest_of(data))
+                    files[path] = part, Ready(target, digest_of(data), state_of(target))
             sync_folder(folder)
             names: dict[str, str | None] = {path: ready.path.name for path, (_part, ready) in files.items()}
             note = msgspec.json.encode(KeptNote(edits, time.time(), {**names, **dict.fromkeys(gone)}))

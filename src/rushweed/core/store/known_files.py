@@ -5,11 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
-from rushweed.core.store.files import read_file
+from rushweed.core.store.files import FileState, read_file
 
 GLANCED_AT = 100  # files whose times are looked at in one go
-
-FileState = tuple[int, int, int]  # size, time in ns, inode
 
 
 class KnownFiles:
