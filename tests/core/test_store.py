@@ -304,14 +304,20 @@ def test_unsaved_edits_are_kept_and_offered_until_saved(demo_folder: Path) -> No
     assert other.kept() is None and alike(Folder(demo_folder).open(), two)
 
 
-def test_what_was_kept_is_saved_without_being_written_again(
-    demo_folder: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    folder = Folder(demo_folder)
+def with_a_kept_edit(path: Path) -> tuple[Folder, Project, Path]:
+    """A project whose first level was renamed to quay, and where the text of that is kept."""
+    folder = Folder(path)
     project = folder.open()
     project = rename(project, project.levels[0].id, "quay")
     folder.keep(project, 1)
-    (kept,) = (demo_folder / ".rushweed" / "kept").iterdir()
+    (kept,) = (path / ".rushweed" / "kept").iterdir()
+    return folder, project, kept
+
+
+def test_what_was_kept_is_saved_without_being_written_again(
+    demo_folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder, project, _kept = with_a_kept_edit(demo_folder)
     time.sleep(0.05)
     begun = time.time_ns()
     written: list[bytes] = []
@@ -327,11 +333,7 @@ def test_what_was_kept_is_saved_without_being_written_again(
 def test_what_was_kept_is_written_where_it_cannot_be_taken(
     demo_folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, fault: str
 ) -> None:
-    folder = Folder(demo_folder)
-    project = folder.open()
-    project = rename(project, project.levels[0].id, "quay")
-    folder.keep(project, 1)
-    (kept,) = (demo_folder / ".rushweed" / "kept").iterdir()
+    folder, project, kept = with_a_kept_edit(demo_folder)
     if fault == "no second name":
 
         def refuse(*_words: object, **_named: object) -> None:

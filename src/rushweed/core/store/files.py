@@ -31,10 +31,8 @@ MOST_BYTES = 256 * 1024 * 1024  # of one file of a project
 FileState = tuple[int, int, int]  # size, time in ns, inode
 TEMPORARY = re.compile(r"\..+\.\d+\.tmp")
 STAGED = re.compile(r"staged-[a-z0-9]+-\d{5}")
-STAGING, OLD_STAGED = (
-    re.compile(r"staged(-[a-z0-9]+)?"),
-    re.compile(r"\d{5}"),
-)  # folders, as an earlier Rushweed staged
+STAGING = re.compile(r"staged(-[a-z0-9]+)?")  # a folder, in which an earlier Rushweed staged
+IN_STAGING = re.compile(r"\d{5}")
 
 
 def read_file(path: Path, most: int = MOST_BYTES) -> bytes:
@@ -333,7 +331,7 @@ def tidy(root: Path, work: Path) -> None:
 
 def _drop_staging(folder: Path) -> None:
     if STAGING.fullmatch(folder.name):
-        remove_own(folder, OLD_STAGED)
+        remove_own(folder, IN_STAGING)
         with contextlib.suppress(OSError):
             folder.rmdir()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from functools import cached_property, partial
+from functools import cached_property
 
 import numpy as np
 from PyQt6.QtCore import QRect, QRectF, Qt, QTimer
@@ -17,6 +17,7 @@ from rushweed.ui.desk.kept_picture import KeptPicture, Place, Turns
 from rushweed.ui.desk.laid_shapes import placed_shapes
 from rushweed.ui.desk.level_blocks import Allowance
 from rushweed.ui.desk.level_paint import Onto
+from rushweed.ui.session import later
 from rushweed.ui.stages.paint.state import PaintState
 
 MOST_EXACT = 64  # changed chunks in which is looked for the very cells
@@ -113,6 +114,7 @@ class LevelLayer(KeptLayer):
         self._checker = checker(state.look)
         self._allowance = Allowance()
         self._before = self._placed = PlacedThings(state.session.project, (), None)
+        self._go_on = later(state.desk, 0, lambda: state.desk.update(self._lacking()))
 
     def begin(self) -> None:
         self._allowance = Allowance()
@@ -170,9 +172,12 @@ class LevelLayer(KeptLayer):
             painter.restore()
             return
         super().paint(painter, room, level)
-        lacking = self.picture.lacking(self.state.desk.room.toAlignedRect())
-        if not lacking.isEmpty():
-            QTimer.singleShot(0, partial(self.state.desk.update, lacking))
+        if not self._lacking().isEmpty():
+            self._go_on.start()
+
+    def _lacking(self) -> QRect:
+        """Around what is left to be drawn, screen px."""
+        return self.picture.lacking(self.state.desk.room.toAlignedRect())
 
     def _draw(self, painter: QPainter, part: QRectF) -> bool:
         desk, view, level = self.state.desk, self.state.desk.view, self._level
