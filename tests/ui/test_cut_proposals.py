@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -13,7 +14,8 @@ from bench.kinds import draw
 from rushweed.core.cut.take import Choices, Ranked
 from rushweed.core.document.model.cut import CountCut, GridCut, HandCut, PiecesCut
 from rushweed.ui.kit.controls import Chip
-from rushweed.ui.stages.cut.proposals import Found
+from rushweed.ui.session.jobs import Job
+from rushweed.ui.stages.cut.proposals import PASSED_MS, Found
 from rushweed.ui.stages.cut.stage import CutStage
 from tests.ui.conftest import Hands
 
@@ -193,3 +195,27 @@ def test_strips_of_differing_cells_are_cut_at_once(hands: Hands, tmp_path: Path,
     cut.proposals.take(way)
     sheet = hands.sheet("strips.png")
     assert isinstance(sheet.cut, HandCut) and [c.rect for c in sheet.cells] == list(way.rects)
+
+
+@pytest.mark.parametrize(
+    ("stage", "work"), [("cut", "Proposing a cut"), ("gather", "Looking at the picture")]
+)
+def test_a_stage_that_is_left_at_once_looks_at_no_sheet(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch, stage: str, work: str
+) -> None:
+    session, started = hands.session, list[str]()
+    begin = session.jobs.start
+
+    def start(label: str, *words: Any, **named: Any) -> Job:
+        started.append(label)
+        return begin(label, *words, **named)
+
+    monkeypatch.setattr(session.jobs, "start", start)
+    session.go("tune")
+    session.selection.choose_sheet(hands.sheet("wren.png").id)
+    session.go(stage)
+    session.go("tune")
+    hands.qtbot.wait(PASSED_MS + 100)
+    assert work not in started
+    session.go(stage)
+    hands.wait(lambda: work in started)
