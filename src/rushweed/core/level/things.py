@@ -23,7 +23,6 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 MOST_LEVELS = 8  # whose things are remembered as they stand
 MOST_AREAS = 16  # of a level, in which is remembered what is seen
 EVERYWHERE = (-math.inf, -math.inf, math.inf, math.inf)
-NOWHERE = (math.inf, math.inf, -math.inf, -math.inf)
 EVEN = 1e-9  # px within which a place counts as the next whole px
 
 Area = tuple[float, float, float, float]  # left, top, width, height, level px
@@ -145,12 +144,14 @@ class PlacedThings:
         x, y = at.reshape(-1, 2).T
         left = np.floor(x - np.where([thing.mirrored for thing in things], beyond, before) + 0.5)
         top = np.floor(y - above + 0.5)
-        boxes = np.stack((left - 1, top - 1, left + wide + 1, top + high + 1), axis=1)
+        boxes = np.stack((left, top, left + wide, top + high), axis=1)
+        other = np.flatnonzero([not stands_plain(thing) for thing in things])
+        boxes[other] = _boxes_around(
+            [things[n] for n in other.tolist()], *(part[other] for part in (before, above, wide, high))
+        )
+        boxes += (-1, -1, 1, 1)
         boxes[moves] = EVERYWHERE
         self.moves[numbers], self.boxes[numbers] = moves, boxes
-        other = np.array([thing.turn != 0 or thing.scale != (1, 1) for thing in things])
-        for n in numbers[other & ~moves].tolist():
-            self.boxes[n] = self._box_around(n)
 
     def _size(self, cell_id: str) -> tuple[float, float, float, int, int]:
         if cell_id not in self._cells:
@@ -158,13 +159,6 @@ class PlacedThings:
         cell = self._cells[cell_id][1]
         (wide, high), across = cell.rect[2:], cell.pivot[0] - cell.shift[0]
         return across, wide - across, cell.pivot[1] - cell.shift[1], wide, high
-
-    def _box_around(self, n: int) -> tuple[float, float, float, float]:
-        shown = self.shown(n)
-        if shown is None:
-            return NOWHERE
-        x, y, wide, high = shown.box()
-        return x - 1, y - 1, x + wide + 1, y + high + 1
 
     def shown(self, n: int) -> Shown | None:
         """What one shows, or None if that is gone."""
@@ -183,6 +177,22 @@ class PlacedThings:
                 self._seen.clear()
             found = self._seen[area] = np.flatnonzero(held).tolist()
         return found
+
+
+def _boxes_around(
+    things: list[Thing], px: np.ndarray, py: np.ndarray, wide: np.ndarray, high: np.ndarray
+) -> np.ndarray:
+    """What turned and scaled things cover, float (n, 4): left, top, right, bottom, level px. Their cells
+    reach `px` left of and `py` above the pivot, and have a size; see `Shown.matrix`."""
+    turn = np.radians([thing.turn for thing in things])
+    foot = np.array([thing.at for thing in things]).reshape(-1, 2)
+    scale = np.array([thing.scale for thing in things]).reshape(-1, 2)
+    mirror = np.where([thing.mirrored for thing in things], -1, 1)
+    x = np.stack((-px, wide - px))[:, None] * scale[:, 0] * mirror  # of the two sides, scaled
+    y = np.stack((-py, high - py)) * scale[:, 1]
+    across, down = x * np.cos(turn) - y * np.sin(turn), x * np.sin(turn) + y * np.cos(turn)
+    corners = np.stack((across, down), axis=-1).reshape(4, -1, 2)
+    return np.hstack((foot + corners.min(axis=0), foot + corners.max(axis=0)))
 
 
 def _places_before(before: tuple[Thing, ...], things: tuple[Thing, ...]) -> np.ndarray:

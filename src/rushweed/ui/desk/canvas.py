@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
@@ -13,7 +15,9 @@ from rushweed.ui.desk.sheet_paint import CellIndex, SheetPainter
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
-from rushweed.ui.session import Session
+from rushweed.ui.session import Session, later
+
+SLOW_S = 0.004  # a change that took longer is drawn in the turn of the event loop after it
 
 
 class Canvas(QWidget):
@@ -35,6 +39,7 @@ class Canvas(QWidget):
         self.tells_empty = True  # something else may say it
         self._views: dict[str, View] = {}
         self._parts: list[QRect] = []
+        self._next_turn = later(self, 1, lambda: self.setUpdatesEnabled(True))
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(240, 160)
         session.document.changed.connect(self._changed)
@@ -63,8 +68,17 @@ class Canvas(QWidget):
             view.fit(self.scene.content(), self.room)
         return view
 
+    def wait_a_turn(self) -> None:
+        """Draw nothing before the event loop has come round once, so that no turn is long. What is on
+        screen stays there until then."""
+        if self.updatesEnabled():
+            self.setUpdatesEnabled(False)
+            self._next_turn.start()
+
     def _changed(self, old: object, new: object) -> None:
         if self._scene is not None:
+            if time.perf_counter() - self.session.document.began > SLOW_S:
+                self.wait_a_turn()
             region = self._scene.dirty(old, new)
             if region is None:
                 self.update()

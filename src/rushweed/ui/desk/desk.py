@@ -38,6 +38,8 @@ class Desk(Canvas):
         self._pressed = False
         self.by_keys.forget()
         self.setCursor(scene.cursor())
+        if self._painted:
+            self.wait_a_turn()
         self.update()
         self.zoomed.emit(self.view.words())
 

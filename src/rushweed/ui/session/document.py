@@ -41,6 +41,7 @@ class Document(QObject):
         self.read_only = False
         self._gesture: Gesture | None = None
         self._run_mark: Step | None = None
+        self.began = 0.0  # when the last change was asked for, by the clock of time.perf_counter
 
     @property
     def project(self) -> Project:
@@ -65,7 +66,7 @@ class Document(QObject):
         drawn = self._gesture if self._gesture is not None and self._gesture.label else None
         if drawn is None:
             self._gesture = None
-        began = time.perf_counter()
+        self.began = time.perf_counter()
         try:
             new = change(self.history.project)
             check_project(self.history.project, new)
@@ -75,7 +76,7 @@ class Document(QObject):
                 self.changed.emit(old, self.project)
             return False
         self.accepted.emit()
-        log.debug("edit %r worked out in %.1f ms", label, (time.perf_counter() - began) * 1000)
+        log.debug("edit %r worked out in %.1f ms", label, (time.perf_counter() - self.began) * 1000)
         made = self.history.do(label, new, merge)
         if made:
             if drawn is not None:
@@ -109,7 +110,7 @@ class Document(QObject):
         """Show one more step of a gesture, or with `anew` this one alone. A refusal leaves what was shown."""
         if self._gesture is not gesture or self.refuses():
             return False
-        old = self.project
+        old, self.began = self.project, time.perf_counter()
         try:
             shown = change(self.history.project if anew else old)
             check_project(self.history.project, shown)
@@ -188,7 +189,7 @@ class Document(QObject):
         if self._gesture is not None and self._gesture.label and self.gesturing:
             self.preview(None)
             return
-        old = self.project
+        old, self.began = self.project, time.perf_counter()
         self._gesture = None
         if move() is not None:
             self.edited.emit(1)

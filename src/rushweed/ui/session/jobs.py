@@ -25,6 +25,8 @@ from rushweed.core.memory import give_back
 
 log = logging.getLogger("rushweed")
 
+DRAWN_S = 0.2  # after the Desk last said that it draws on, for as long others wait
+LONGEST_S, LOOK_MS = 1.0, 20  # how long a job waits for the Desk at most, and how often it is looked
 IDLE_MS = 200  # without a job, after which freed memory goes back to the system
 
 
@@ -149,6 +151,7 @@ class JobPool(QObject):
         self._over: deque[Job] = deque(maxlen=64)  # kept until their own threads have let them go
         self._mail = _Mail.of_application()
         self._waiting: list[_Runner] = []
+        self._desk_until = 0.0
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
         self._idle.setInterval(IDLE_MS)
@@ -198,11 +201,25 @@ class JobPool(QObject):
         """The jobs that have been started and not ended."""
         return self._running
 
-    def _launch(self) -> None:
+    def desk_draws_on(self, on: bool) -> None:
+        """Whether some of the Desk is left to be drawn in the next turns of the event loop. Until then nothing
+        begins that could keep it from that, but what writes files."""
+        self._desk_until = time.monotonic() + DRAWN_S if on else 0.0
+
+    def _launch(self, now: bool = False) -> None:
         waiting, self._waiting = self._waiting, []
         for runner in waiting:
             job = runner.job
-            (self._files if job.writes else self._slow if job.slow else self._many).start(runner)
+            if not (now or job.writes) and self._waits_for_desk(job):
+                self._waiting.append(runner)
+            else:
+                (self._files if job.writes else self._slow if job.slow else self._many).start(runner)
+        if self._waiting:
+            QTimer.singleShot(LOOK_MS, self._launch)
+
+    def _waits_for_desk(self, job: Job) -> bool:
+        at = time.monotonic()
+        return at < self._desk_until and at < job.since + LONGEST_S
 
     def close(self) -> None:
         """Finish, for good: what is begun from here on never runs."""
@@ -214,7 +231,7 @@ class JobPool(QObject):
         for job in list(self._running):
             if not job.writes:
                 job.cancel()
-        self._launch()
+        self._launch(now=True)
         self._files.waitForDone()
         self._many.waitForDone()
         self._slow.waitForDone()

@@ -172,7 +172,9 @@ class LevelLayer(KeptLayer):
             painter.restore()
             return
         super().paint(painter, room, level)
-        if not self._lacking().isEmpty():
+        is_left = not self._lacking().isEmpty()
+        self.state.session.jobs.desk_draws_on(is_left)
+        if is_left:
             self._go_on.start()
 
     def _lacking(self) -> QRect:
