@@ -107,6 +107,7 @@ class Window(WindowFrame):
             field.clearFocus()
 
     def _repaint(self) -> None:
+        self.desk.wait_a_turn()
         for part in self.findChildren(QWidget):
             if part.isVisible():
                 part.update()

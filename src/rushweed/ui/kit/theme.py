@@ -63,6 +63,7 @@ THEMES = {"day": DAY, "dusk": DUSK, "stark": STARK}
 
 SANS = ["Noto Sans", "Open Sans", "Cantarell", "DejaVu Sans"]
 MONO = ["DejaVu Sans Mono", "Noto Sans Mono", "Liberation Mono"]
+DRESS_MS = 4  # between parts that get the rules of another theme: time for hands and for drawing
 
 
 class Look(QObject):
@@ -77,7 +78,8 @@ class Look(QObject):
         self._parts: list[QWidget] = []
         self._stale: list[QWidget] = []
         self._turn = QTimer(self)
-        self._turn.setInterval(0)
+        self._turn.setSingleShot(True)
+        self._turn.setInterval(DRESS_MS)
         self._turn.timeout.connect(self._dress_next)
         self._read()
 
@@ -133,10 +135,9 @@ class Look(QObject):
 
     def _dress_next(self) -> None:
         """One part a turn of the event loop: all at once would take half a second."""
-        if not self._stale:
-            self._turn.stop()
-            return
-        self._stale.pop().setStyleSheet(self.rules())
+        if self._stale:
+            self._stale.pop().setStyleSheet(self.rules())
+            self._turn.start()
 
     def apply(self) -> None:
         """Give the application its palette and font, and each part the rules, those that are seen first."""

@@ -152,8 +152,7 @@ class FindingsPage(QWidget):
             whole.addWidget(part, int(part is self.list))
         self.resize(*SIZE)
         session.checker.found.connect(self._found)
-        look.changed.connect(lambda: self.setStyleSheet(look.rules()))
-        self.setStyleSheet(look.rules())
+        look.dress(self)
 
     @property
     def entry(self) -> Entry | None:

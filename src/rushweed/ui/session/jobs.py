@@ -202,8 +202,8 @@ class JobPool(QObject):
         return self._running
 
     def desk_draws_on(self, on: bool) -> None:
-        """Whether some of the Desk is left to be drawn in the next turns of the event loop. Until then nothing
-        begins that could keep it from that, but what writes files."""
+        """Whether some of the Desk is left to be drawn in the next turns of the event loop. Until it is whole
+        nothing begins that would keep it from that, but what writes files."""
         self._desk_until = time.monotonic() + DRAWN_S if on else 0.0
 
     def _launch(self, now: bool = False) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import starmap
+
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
@@ -79,12 +81,12 @@ class ThingMarks:
 
     def _boxes(self, placed: PlacedThings, mine: list[int]) -> list[QRectF]:
         view = self._state.desk.view
-        still = [n for n in mine if not placed.moves[n]]
-        (left, top, right, bottom), zoom = placed.boxes[still].T, view.zoom
+        moves = placed.moves[mine]
+        (left, top, right, bottom), zoom = placed.boxes[mine][~moves].T, view.zoom
         x, y = (left + 1) * zoom + view.offset.x(), (top + 1) * zoom + view.offset.y()
         wide, high = (right - left - 2) * zoom, (bottom - top - 2) * zoom
-        boxes = [QRectF(*box) for box in np.stack((x, y, wide, high), axis=1).tolist()]
-        moving = (placed.shown(n) for n in mine if placed.moves[n])
+        boxes = list(starmap(QRectF, np.stack((x, y, wide, high), axis=1).tolist()))
+        moving = (placed.shown(n) for n in np.array(mine, int)[moves].tolist())
         return boxes + [view.rect(*one.box()) for one in moving if one is not None]
 
     def _paint_lines(self, painter: QPainter, meeting: Meeting) -> None:
