@@ -63,7 +63,7 @@ THEMES = {"day": DAY, "dusk": DUSK, "stark": STARK}
 
 SANS = ["Noto Sans", "Open Sans", "Cantarell", "DejaVu Sans"]
 MONO = ["DejaVu Sans Mono", "Noto Sans Mono", "Liberation Mono"]
-DRESS_MS = 4  # between parts that get the rules of another theme: time for hands and for drawing
+FIRST_MS, DRESS_MS = 60, 4  # before parts get another theme's rules, and between: hands and drawing go first
 
 
 class Look(QObject):
@@ -79,7 +79,6 @@ class Look(QObject):
         self._stale: list[QWidget] = []
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
-        self._turn.setInterval(DRESS_MS)
         self._turn.timeout.connect(self._dress_next)
         self._read()
 
@@ -137,7 +136,7 @@ class Look(QObject):
         """One part a turn of the event loop: all at once would take half a second."""
         if self._stale:
             self._stale.pop().setStyleSheet(self.rules())
-            self._turn.start()
+            self._turn.start(DRESS_MS)
 
     def apply(self) -> None:
         """Give the application its palette and font, and each part the rules, those that are seen first."""
@@ -156,7 +155,7 @@ class Look(QObject):
         app.setPalette(palette)
         app.setFont(self.font())
         self._stale = sorted(self._parts, key=lambda part: part.isVisible())
-        self._turn.start()
+        self._turn.start(FIRST_MS)
 
     def rules(self) -> str:
         """The style sheet for standard widgets."""

@@ -21,7 +21,8 @@ from rushweed.ui.session import later
 from rushweed.ui.stages.paint.state import PaintState
 
 MOST_EXACT = 64  # changed chunks in which is looked for the very cells
-MOST_IN_STRIP = 200  # things that are drawn at a time
+MOST_IN_STRIP, MOST_LAYERS = 200, 6  # things that are drawn at a time, layers that are,
+MOST_SHAPED = 150  # and cells whose shapes are
 REACH = 15  # screen px that a shape's marks reach beyond its edge
 
 
@@ -35,6 +36,7 @@ class KeptLayer:
         self._level: Level | None = None
         self._made_of: tuple[object, ...] = ()
         self._like: tuple[object, ...] = ()
+        self._go_on = later(state.desk, 0, lambda: state.desk.update(self._lacking()))
 
     @cached_property
     def picture(self) -> KeptPicture:
@@ -51,6 +53,17 @@ class KeptLayer:
             stale = self.changed(before, level)
         self.picture.bring(self._place(), stale, self.slides(level))
         self.picture.paint(painter, room)
+        if self.is_left:
+            self._go_on.start()
+
+    @property
+    def is_left(self) -> bool:
+        """Whether some of what is in sight is left for the next turns of the event loop."""
+        return not self._lacking().isEmpty()
+
+    def _lacking(self) -> QRect:
+        """Around what is left to be drawn, screen px."""
+        return self.picture.lacking(self.state.desk.room.toAlignedRect())
 
     def _place(self) -> Place:
         desk, view = self.state.desk, self.state.desk.view
@@ -114,7 +127,6 @@ class LevelLayer(KeptLayer):
         self._checker = checker(state.look)
         self._allowance = Allowance()
         self._before = self._placed = PlacedThings(state.session.project, (), None)
-        self._go_on = later(state.desk, 0, lambda: state.desk.update(self._lacking()))
 
     def begin(self) -> None:
         self._allowance = Allowance()
@@ -150,7 +162,9 @@ class LevelLayer(KeptLayer):
     def strips(self, part: QRectF) -> int:
         a, b = (self.state.desk.view.to_content(at) for at in (part.topLeft(), part.bottomRight()))
         seen = self._placed.within((a.x(), a.y(), b.x() - a.x(), b.y() - a.y()))
-        return 1 + len(seen) // MOST_IN_STRIP
+        level = self._level
+        assert level is not None
+        return 1 + len(seen) // MOST_IN_STRIP + len(level.layers) // MOST_LAYERS
 
     def slides(self, level: Level) -> bool:
         return all(layer.keeps_up == (1, 1) for layer in level.layers)
@@ -172,14 +186,6 @@ class LevelLayer(KeptLayer):
             painter.restore()
             return
         super().paint(painter, room, level)
-        is_left = not self._lacking().isEmpty()
-        self.state.session.jobs.desk_draws_on(is_left)
-        if is_left:
-            self._go_on.start()
-
-    def _lacking(self) -> QRect:
-        """Around what is left to be drawn, screen px."""
-        return self.picture.lacking(self.state.desk.room.toAlignedRect())
 
     def _draw(self, painter: QPainter, part: QRectF) -> bool:
         desk, view, level = self.state.desk, self.state.desk.view, self._level
@@ -206,6 +212,12 @@ class ShapeLayer(KeptLayer):
         tiles = (x.collides if isinstance(x, TileLayer) else None for x in level.layers)
         shown = tuple((x.id, x.shown, x.offset) for x in level.layers)
         return level.id, shown, tuple(tiles), self.state.look.theme
+
+    def strips(self, part: QRectF) -> int:
+        level = self._level
+        assert level is not None
+        (cw, ch), zoom = level.cell, self.state.desk.view.zoom
+        return 1 + int(part.width() * part.height() / (cw * ch * zoom * zoom)) // MOST_SHAPED
 
     def _draw(self, painter: QPainter, part: QRectF) -> bool:
         view, level = self.state.desk.view, self._level

@@ -64,8 +64,11 @@ class PaintOverlay:
         self.state.desk.sheet_painter.pixel_grid(painter, view, room, self.state.content())
         if self.state.shown.grid.on:
             self._cells(painter, room, level)
+        is_left = self.level.is_left
         if self.state.shown.shapes.on and view.zoom >= SHAPES_FROM:
             self.shapes.paint(painter, room, level)
+            is_left |= self.shapes.is_left
+        self.state.session.jobs.desk_draws_on(is_left)
         if self.state.shown.rooms.on or self.tools.active.of_rooms:
             for one in level.rooms:
                 if not (self.tools.active.of_rooms and one.id == self.state.room_id):
