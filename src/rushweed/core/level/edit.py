@@ -277,5 +277,6 @@ def _sheets_of(project: Project, level: Level, cells: set[str]) -> list[Sheet]:
     frames = {a.id: {f.cell for f in a.frames} for a in project.animations}
     for shows in set(map(attrgetter("shows"), level.things)):
         cells |= frames.get(shows, {shows})
-    backdrops = pictured_sheets(level)
-    return [s for s in project.sheets if s.id in backdrops or any(c.id in cells for c in s.cells)]
+    homes = cell_homes(project)
+    shown = pictured_sheets(level) | {homes[cell_id][0].id for cell_id in cells if cell_id in homes}
+    return [s for s in project.sheets if s.id in shown]

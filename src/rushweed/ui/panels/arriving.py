@@ -12,7 +12,7 @@ from rushweed.core.document.model.sheet import Sheet
 from rushweed.ui.desk.images import SheetImages
 from rushweed.ui.session import Session
 
-ROOM_S = 0.02  # of one drawing for pictures that are shown for the first time
+ROOM_S = 0.008  # of one drawing for pictures that are shown for the first time
 
 
 class Reading:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
@@ -20,10 +20,10 @@ from rushweed.ui.panels.kept_case import KeptCase
 from rushweed.ui.panels.panel import Panel
 from rushweed.ui.panels.sheet_case import SheetCase, commonest_size
 from rushweed.ui.panels.tile_case import Case, TileGroup
-from rushweed.ui.session import Session
+from rushweed.ui.session import Session, later
 
 MOST_OTHERS = 2  # sheets of other sizes that are offered
-MANY = 1000  # cells that take so long to put in order that a stage is shown first
+MANY, SHOWN_MS = 1000, 30  # cells that take so long to put in order that the stage is shown and drawn first
 ROOM_FOR_WORDS, ROOM_FOR_ONE_LINE = 1000, 480  # px
 MOST_CHIPS = 6  # sheets that have one each
 FIND = 120  # px of the field to find a tile in
@@ -46,9 +46,7 @@ class Tray(Panel):
         self.chips = QHBoxLayout()
         self.chips.setSpacing(6)
         self._key: object = None
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.timeout.connect(self.refresh)
+        self._later = later(self, SHOWN_MS, self.refresh)
         self.find_field = TextField("Find a tile")
         self.find_field.setFixedWidth(FIND)
         self.find_field.textChanged.connect(lambda _t: self.refresh())
@@ -134,7 +132,7 @@ class Tray(Panel):
 
     def come_into_sight(self) -> None:
         if len(self.session.cells_by_id) > MANY:
-            self._later.start(0)  # once the stage itself is shown
+            self._later.start()
         else:
             self.refresh()
 
