@@ -186,6 +186,22 @@ def test_only_what_may_be_seen_is_gone_through_and_none_of_it_is_missed(
         assert [s.thing for s in things_over(project, level, layer)] == list(level.things)
 
 
+@given(spots, st.lists(st.tuples(st.sampled_from([0.0, 360.0, 30.0, -77.5]), st.sampled_from([0.5, 1.0, 2.0]),
+    st.booleans()), min_size=7, max_size=7))  # fmt: skip
+def test_the_boxes_of_turned_and_scaled_things_lie_a_px_around_them(
+    where: list[tuple[int, int]], looks: list[tuple[float, float, bool]]
+) -> None:
+    project, level_id, ids = placed(*where)
+    for one, (turn, scale, mirrored) in zip(ids, looks, strict=False):
+        project = change_things(project, level_id, [one], turn=turn, scale=(scale, 1.0), mirrored=mirrored)
+    things = PlacedThings(project, level_of(project, level_id).things, None)
+    for n in range(len(ids)):
+        shown = things.shown(n)
+        assert shown is not None
+        x, y, wide, high = shown.box()
+        assert things.boxes[n] == pytest.approx((x - 1, y - 1, x + wide + 1, y + high + 1))
+
+
 def test_what_moves_by_itself_may_be_anywhere_and_what_stays_is_looked_at_once() -> None:
     project, level_id, ids = placed((0, 0), (500, 0), (900, 0))
     project = change_things(project, level_id, ids[2:], path=Path((-900.0, 0.0), ms=1000))

@@ -15,12 +15,12 @@ from msgspec.structs import replace
 
 from rushweed.core.document.edit import remove_sheet, rename, rename_cell
 from rushweed.core.document.errors import StoreError
-from rushweed.core.document.model.level import Level, TileLayer, Tiles
+from rushweed.core.document.model.level import Level, Thing, TileLayer, Tiles
 from rushweed.core.document.model.project import FORMAT, Project
 from rushweed.core.level.chunks import put, put_region, region
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.cache import PixelCache
-from rushweed.core.store import files
+from rushweed.core.store import files, form
 from rushweed.core.store.files import keep_promise, write_file, write_new, write_together
 from rushweed.core.store.folder import Folder
 from rushweed.core.store.form import LevelFile, level_text
@@ -52,6 +52,20 @@ def test_rows_of_text_hold_every_tile(seed: int, left: int, top: int, columns: i
     texts = rows_of(put_region(Tiles(), left, top, cells), bounds)
     back = tiles_of(texts, bounds, 5, "test")
     assert (region(back, *bounds) == cells).all()
+
+
+numbers = st.one_of(st.integers(-999, 999).map(float), st.floats(-1e9, 1e9, width=32), st.just(-0.0))
+
+
+@given(
+    st.lists(st.tuples(numbers, numbers, st.sampled_from(["crate", "v1.0", "a.0,b", 'q".0]'])), max_size=9)
+)
+def test_many_things_are_written_as_each_by_itself(rows: list[tuple[float, float, str]]) -> None:
+    things = tuple(
+        Thing(f"t{n}", shows, (x, y), "near", pin=(y, x) if n % 2 else None, turn=x, tint=(n, 0, 255))
+        for n, (x, y, shows) in enumerate(rows)
+    )
+    assert form._thing_lines(things) == [form._line(thing) for thing in things]
 
 
 @given(st.integers(0, 2**32 - 1), st.integers(-40, 40), st.integers(1, 90), st.data())

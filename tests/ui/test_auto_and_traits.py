@@ -17,6 +17,7 @@ from rushweed.ui.stages.paint.tools.things import Things
 from rushweed.ui.stages.shape.stage import ShapeStage
 from tests.joints import wrong_joints
 from tests.ui.conftest import LEFT, RIGHT, Hands
+from tests.ui.test_panels import desk_pixels
 
 
 def shape_stage(hands: Hands) -> ShapeStage:
@@ -280,9 +281,7 @@ def test_tiles_that_play_change_on_the_desk_and_stand_still_otherwise(hands: Han
 
     def shown(ms: float) -> np.ndarray:
         painter.ms = ms
-        hands.window.desk.grab()
-        hands.wait(lambda: not painter.unfinished)
-        return array_of(hands.window.desk.grab().toImage())
+        return desk_pixels(hands)
 
     still = shown(0)
     assert (shown(1) == still).all()  # the first frame is what stands there

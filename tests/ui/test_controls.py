@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+
 import pytest
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
@@ -469,3 +471,22 @@ def test_the_ring_around_the_focus_goes_quietly_with_its_window(look: Look, qtbo
     ring = FocusRing(window, look)
     sip.delete(window)
     ring.follow(None, other)
+
+
+def test_a_part_that_is_gone_is_dressed_no_more(qtbot: QtBot) -> None:
+    look, left = Look(), QWidget()
+    parts = [QWidget() for _ in range(20)]
+    for part in (*parts, left):
+        look.dress(part)
+        part.kept = (part, look)  # type: ignore[attr-defined]  # in a circle, as widgets are
+    look.set_theme("dusk")
+    sip.delete(parts[0])
+    del part, parts
+    gc.collect()
+    qtbot.waitUntil(lambda: not look.dressing)
+    assert DUSK.ink in left.styleSheet()
+    look.set_theme("day")
+    qtbot.waitUntil(lambda: not look.dressing)
+    assert DAY.ink in left.styleSheet()
+    del look, left
+    gc.collect()  # the look goes with its parts

@@ -5,6 +5,7 @@ from __future__ import annotations
 import ctypes
 import gc
 import threading
+import time
 from collections.abc import Callable
 
 import pytest
@@ -17,7 +18,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.ui.session import jobs
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.garbage import GarbageTimer, collect_due
-from rushweed.ui.session.jobs import Job, JobPool
+from rushweed.ui.session.jobs import LOOK_MS, How, Job, JobPool
 from rushweed.ui.session.patience import LONGEST_S, Patience
 from rushweed.ui.session.shown_work import SOON_MS, ShownWork
 
@@ -164,6 +165,26 @@ def test_a_job_waits_for_a_hand_that_draws_but_not_for_ever(qtbot: QtBot) -> Non
     again.set()
     job.cancel()
     assert ended.wait(LONGEST_S / 2), "who does not want it any more is not waited for either"
+
+
+def test_while_the_desk_is_drawn_only_what_writes_begins_and_nothing_waits_for_ever(qtbot: QtBot) -> None:
+    pool, began, clock = JobPool(), [], time.monotonic
+    pool.desk_draws_on(True)
+    pool.start("Keeping", lambda _job: began.append("keeping"), how=How(writes=True))
+    pool.start("Checking", lambda _job: began.append("checking"))
+    qtbot.waitUntil(lambda: "keeping" in began)
+    pool.desk_draws_on(True)
+    qtbot.wait(3 * LOOK_MS)
+    assert began == ["keeping"]
+    pool.desk_draws_on(False)
+    qtbot.waitUntil(lambda: began == ["keeping", "checking"])
+    start = clock()
+    pool.start("Checking", lambda _job: began.append("again"))
+    while "again" not in began:
+        pool.desk_draws_on(True)
+        qtbot.wait(LOOK_MS)
+        assert clock() < start + 30
+    assert clock() - start >= jobs.LONGEST_S
 
 
 def test_freed_memory_goes_back_once_nothing_has_run_for_a_moment(

@@ -174,7 +174,7 @@ def desk_pixels(hands: Hands) -> np.ndarray:
     """What the Desk shows once nothing is left for a later turn."""
     desk = hands.window.desk
     seen = desk.grab()
-    while desk.level_painter.unfinished:
+    while desk.scene.unfinished:
         seen = desk.grab()
     return array_of(seen.toImage())
 

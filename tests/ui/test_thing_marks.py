@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 import pytest
 from msgspec.structs import replace
 
@@ -11,12 +10,13 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level.many_things import change_things, move_things, order_things, remove_things
 from rushweed.core.level.stamp import single
 from rushweed.core.level.things import place_thing
-from rushweed.ui.desk.images import array_of
+from rushweed.ui.desk import canvas
 from rushweed.ui.stages.paint import kept_layers
 from rushweed.ui.stages.paint.stage import PaintStage
 from rushweed.ui.stages.paint.tools import thing_marks
 from rushweed.ui.stages.paint.tools.things import Things
 from tests.ui.conftest import Hands
+from tests.ui.test_panels import desk_pixels
 
 
 def test_very_many_selected_things_get_a_wash_in_place_of_marks(
@@ -44,9 +44,7 @@ def test_very_many_selected_things_get_a_wash_in_place_of_marks(
     pictures = []
     for chosen in ((), ids[:2], ids):
         tool.ids_chosen = chosen
-        desk.grab()
-        hands.wait(lambda: not desk.level_painter.unfinished)
-        pictures.append(array_of(desk.grab().toImage()))
+        pictures.append(desk_pixels(hands).copy())
     bare, marked, washed = pictures
     assert (marked != bare).any() and (marked[inside] == bare[inside]).all(), "marks stand around it"
     assert (washed[inside] != bare[inside]).all(axis=(0, 1)).any(), "a wash lies on it"
@@ -84,10 +82,10 @@ def test_things_that_were_moved_are_drawn_as_if_all_was_drawn_anew(
     ):  # fmt: skip
         monkeypatch.setattr(kept_layers, "MOST_IN_STRIP", 5)
         session.document.edit("Change", change)
-        shown = seen_whole(hands, overlay)
+        shown = desk_pixels(hands).copy()
         monkeypatch.setattr(kept_layers, "MOST_IN_STRIP", 10_000)
         overlay.overlay.level.picture.forget()
-        differ = (shown != seen_whole(hands, overlay)).any(axis=2)
+        differ = (shown != desk_pixels(hands).copy()).any(axis=2)
         assert differ.sum() <= (3 if zoom < 1 else 0), "a px of a turned thing that is halved may round apart"
 
 
@@ -110,22 +108,45 @@ def test_a_stroke_before_far_layers_is_drawn_as_if_all_was_drawn_anew(
     session.selection.choose_stamp(single(cell.id))
     desk.zoom_to(2)
     desk.look_at(200, 100)
-    seen_whole(hands, stage)
+    desk_pixels(hands).copy()
     stage.use("brush")
     hands.drag((150, 80), (260, 120))
     session.document.undo()
     session.document.redo()
-    shown = seen_whole(hands, stage)
+    shown = desk_pixels(hands).copy()
     stage.overlay.level.picture.forget()
-    assert (shown == seen_whole(hands, stage)).all()
+    assert (shown == desk_pixels(hands).copy()).all()
 
 
-def seen_whole(hands: Hands, stage: PaintStage) -> np.ndarray:
-    """The Desk once nothing is left to be drawn."""
-    desk = hands.window.desk
-    desk.grab()
-    picture = stage.overlay.level.picture
-    hands.wait(
-        lambda: not desk.level_painter.unfinished and picture.lacking(desk.room.toAlignedRect()).isEmpty()
-    )
-    return array_of(desk.grab().toImage()).copy()
+@pytest.mark.parametrize("zoom", [1, 3])
+def test_shapes_in_strips_are_drawn_as_those_in_one(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch, zoom: float
+) -> None:
+    hands.open_level("pier", "Boardwalk")
+    desk, stage = hands.window.desk, hands.window.stage("paint")
+    assert isinstance(stage, PaintStage)
+    stage.state.shown.shapes.show_value(True)
+    desk.zoom_to(zoom)
+    desk.look_at(200, 100)
+    pictures, turns = [], []
+    for most in (10, 100_000):
+        monkeypatch.setattr(kept_layers, "MOST_SHAPED", most)
+        stage.overlay.shapes.picture.forget()
+        desk.grab()
+        turns.append(stage.overlay.shapes.is_left)
+        pictures.append(desk_pixels(hands).copy())
+    assert turns[1] is False and (pictures[0] == pictures[1]).all()
+
+
+def test_what_took_long_is_drawn_in_the_next_turn(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    hands.open_level("pier", "Boardwalk")
+    desk, document = hands.window.desk, hands.session.document
+    hands.wait(desk.updatesEnabled)
+    for seconds, waits in ((10.0, False), (0.0, True)):
+        monkeypatch.setattr(canvas, "SLOW_S", seconds)
+        document.edit("Name", lambda p, s=seconds: replace(p, name=f"after {s}"))
+        assert desk.updatesEnabled() is not waits
+        hands.wait(desk.updatesEnabled)
+    hands.window.turn_to("walk")
+    assert not desk.updatesEnabled(), "the stage's panels come first"
+    hands.wait(desk.updatesEnabled)

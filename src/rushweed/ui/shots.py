@@ -33,7 +33,7 @@ def come_to_rest(app: QApplication, window: Window) -> None:
     begun = quiet = time.monotonic()
     while time.monotonic() - quiet < QUIET_S and time.monotonic() - begun < LONGEST_S:
         app.processEvents()
-        if window.session.jobs.running or window.look.dressing:
+        if window.session.jobs.running or window.look.dressing or window.desk.scene.unfinished:
             quiet = time.monotonic()
         time.sleep(0.005)
 

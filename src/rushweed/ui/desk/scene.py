@@ -41,6 +41,11 @@ class Scene(QObject):
     def paint(self, painter: QPainter, room: QRectF) -> None:
         """Draw it; only what is in a part of the Desk, screen px, has to be."""
 
+    @property
+    def unfinished(self) -> bool:
+        """Whether some of what is in sight is left for the next turns of the event loop."""
+        return False
+
     def ruler(self, band: Band) -> None:
         """Draw the ticks of one ruler."""
 

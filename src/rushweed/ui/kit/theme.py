@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from weakref import ref
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -75,7 +77,7 @@ class Look(QObject):
         super().__init__()
         self.theme = theme if theme in THEMES else "day"
         self._colours: dict[str, QColor] = {}
-        self._parts: list[QWidget] = []
+        self._parts: list[ref[QWidget]] = []  # Qt may take them apart at any time
         self._stale: list[QWidget] = []
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
@@ -119,13 +121,13 @@ class Look(QObject):
 
     def dress(self, part: QWidget) -> None:
         """Give a part of a window the rules for standard widgets, now and whenever the theme changes."""
-        self._parts.append(part)
-        part.destroyed.connect(lambda: self._forget(part))
+        self._parts = [*map(ref, self._living()), ref(part)]
         part.setStyleSheet(self.rules())
 
-    def _forget(self, part: QWidget) -> None:
-        self._parts = [p for p in self._parts if p is not part]
-        self._stale = [p for p in self._stale if p is not part]
+    def _living(self) -> list[QWidget]:
+        """The parts that are still there."""
+        parts = (known() for known in self._parts)
+        return [part for part in parts if part is not None and not sip.isdeleted(part)]
 
     @property
     def dressing(self) -> bool:
@@ -135,7 +137,9 @@ class Look(QObject):
     def _dress_next(self) -> None:
         """One part a turn of the event loop: all at once would take half a second."""
         if self._stale:
-            self._stale.pop().setStyleSheet(self.rules())
+            part = self._stale.pop()
+            if not sip.isdeleted(part):
+                part.setStyleSheet(self.rules())
             self._turn.start(DRESS_MS)
 
     def apply(self) -> None:
@@ -154,7 +158,7 @@ class Look(QObject):
             palette.setColor(role, self.colour(name))
         app.setPalette(palette)
         app.setFont(self.font())
-        self._stale = sorted(self._parts, key=lambda part: part.isVisible())
+        self._stale = sorted(self._living(), key=lambda part: part.isVisible())
         self._turn.start(FIRST_MS)
 
     def rules(self) -> str:

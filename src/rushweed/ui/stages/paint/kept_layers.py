@@ -23,7 +23,7 @@ from rushweed.ui.stages.paint.state import PaintState
 MOST_EXACT = 64  # changed chunks in which is looked for the very cells
 MOST_IN_STRIP, MOST_LAYERS = 200, 6  # things that are drawn at a time, layers that are,
 MOST_SHAPED = 150  # and cells whose shapes are
-REACH = 15  # screen px that a shape's marks reach beyond its edge
+REACH = 20  # screen px that a shape's marks reach beyond its edge: half its band, slanted
 
 
 class KeptLayer:

@@ -64,11 +64,9 @@ class PaintOverlay:
         self.state.desk.sheet_painter.pixel_grid(painter, view, room, self.state.content())
         if self.state.shown.grid.on:
             self._cells(painter, room, level)
-        is_left = self.level.is_left
-        if self.state.shown.shapes.on and view.zoom >= SHAPES_FROM:
+        if self._shows_shapes:
             self.shapes.paint(painter, room, level)
-            is_left |= self.shapes.is_left
-        self.state.session.jobs.desk_draws_on(is_left)
+        self.state.session.jobs.desk_draws_on(self.unfinished)
         if self.state.shown.rooms.on or self.tools.active.of_rooms:
             for one in level.rooms:
                 if not (self.tools.active.of_rooms and one.id == self.state.room_id):
@@ -85,6 +83,16 @@ class PaintOverlay:
             self._level_edges.paint(painter, level)
         self.tools.active.paint(painter, room)
         self._pointer(painter, level)
+
+    @property
+    def _shows_shapes(self) -> bool:
+        return self.state.shown.shapes.on and self.state.desk.view.zoom >= SHAPES_FROM
+
+    @property
+    def unfinished(self) -> bool:
+        """Whether some of the level in sight, or of its shapes, is left to be drawn."""
+        drawn_on = self.state.desk.level_painter.unfinished or self.level.is_left
+        return drawn_on or self._shows_shapes and self.shapes.is_left
 
     def _cells(self, painter: QPainter, room: QRectF, level: Level) -> None:
         """Crosses where cells meet, as on a sheet."""

@@ -155,6 +155,10 @@ class PaintStage(Stage):
     def paint(self, painter: QPainter, room: QRectF) -> None:
         self.overlay.paint(painter, room)
 
+    @property
+    def unfinished(self) -> bool:
+        return self.overlay.unfinished
+
     def dirty(self, old: object, new: object) -> QRectF | None:
         assert isinstance(old, Project) and isinstance(new, Project)
         return None if self.active.selects else self.overlay.changed_region(old, new)
