@@ -488,5 +488,3 @@ def test_a_part_that_is_gone_is_dressed_no_more(qtbot: QtBot) -> None:
     look.set_theme("day")
     qtbot.waitUntil(lambda: not look.dressing)
     assert DAY.ink in left.styleSheet()
-    del look, left
-    gc.collect()  # the look goes with its parts

@@ -73,13 +73,14 @@ class Canvas(QWidget):
         screen stays there until then."""
         if self.updatesEnabled():
             self.setUpdatesEnabled(False)
+            self.session.jobs.desk_draws_on(True)
             self._next_turn.start()
 
     def _changed(self, old: object, new: object) -> None:
         if self._scene is not None:
-            if time.perf_counter() - self.session.document.began > SLOW_S:
-                self.wait_a_turn()
             region = self._scene.dirty(old, new)
+            if region is None or time.perf_counter() - self.session.document.began > SLOW_S:
+                self.wait_a_turn()
             if region is None:
                 self.update()
             else:

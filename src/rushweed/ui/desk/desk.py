@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPoint, QRect, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 
 from rushweed.ui.desk.around import paint_empty, paint_rulers
@@ -25,6 +25,7 @@ class Desk(Canvas):
         self._space = False
         self._pressed = False
         self._painted = False
+        self._window_size = QSize()  # when it got its own size
         self.by_keys = KeyPointer(self)
         self.setAccessibleName("Desk")
         self.setMouseTracking(True)
@@ -161,6 +162,10 @@ class Desk(Canvas):
             self._scene.focus_lost()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
+        window = self.window()
+        if self._painted and window is not None and window.size() == self._window_size:
+            self.wait_a_turn()  # something beside it came or went: that is drawn first
+        self._window_size = window.size() if window is not None else QSize()
         if self._scene is not None and event is not None and event.oldSize().isValid():
             grown, shown = event.size() - event.oldSize(), self._views.get(self.scene.view_key())
             for view in self._views.values():
@@ -190,6 +195,7 @@ class Desk(Canvas):
                 painter.restore()
         finally:  # what a scene fails at in painting must not leave the widget as being painted
             painter.end()
+        self.session.jobs.desk_draws_on(self.scene.unfinished)
         if not self._painted:
             self._painted = True
             self.painted.emit()

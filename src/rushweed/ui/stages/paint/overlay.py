@@ -66,7 +66,6 @@ class PaintOverlay:
             self._cells(painter, room, level)
         if self._shows_shapes:
             self.shapes.paint(painter, room, level)
-        self.state.session.jobs.desk_draws_on(self.unfinished)
         if self.state.shown.rooms.on or self.tools.active.of_rooms:
             for one in level.rooms:
                 if not (self.tools.active.of_rooms and one.id == self.state.room_id):
