@@ -13,7 +13,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 AROUND = 256  # px kept beyond the room, of what was in sight or is drawn ahead
 AHEAD = 48  # px drawn ahead at a time, while the window has nothing else to do,
 TURN_S = 0.006  # for so long before it is looked whether it has
-STRIPS_S, MORE_S = 0.008, 0.014  # for which strips are drawn in the turn of a change, and in one after it
+STRIPS_S, MORE_S = 0.004, 0.012  # for which strips are drawn in the turn of a change, and in one after it
 
 
 class Place(NamedTuple):
