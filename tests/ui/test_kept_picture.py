@@ -194,6 +194,20 @@ def test_what_takes_long_is_drawn_in_strips_turn_by_turn(monkeypatch: pytest.Mon
     assert drawn.kept.lacking(ROOM).isEmpty() and drawn.seen() == drawn.anew()
 
 
+def test_what_waits_leaves_its_strips_and_draws_the_rest() -> None:
+    drawn = Drawn(QColor("teal"))
+    drawn.strips = 5
+    drawn.kept.bring(drawn.place, None, waits=True)
+    assert not drawn.parts and not drawn.kept.lacking(ROOM).isEmpty()
+    while not drawn.kept.lacking(ROOM).isEmpty():
+        drawn.kept.bring(drawn.place, QRectF())
+    assert drawn.seen() == drawn.anew()
+    drawn.parts.clear()
+    drawn.turned = {(5, 5)}
+    drawn.kept.bring(drawn.place, QRectF(50, 50, 10, 10), waits=True)  # so small that it is drawn at once
+    assert len(drawn.parts) == 1 and drawn.seen() == drawn.anew()
+
+
 def test_pictures_take_turns_in_drawing_ahead(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     turns, said, now = Turns(), [], 0.0
     monkeypatch.setattr("rushweed.ui.desk.kept_picture.time.perf_counter", lambda: now)

@@ -88,9 +88,9 @@ class KeptPicture(QObject):
         self._place = None
         self._turns.drop(self.draw_ahead)
 
-    def bring(self, place: Place, stale: QRectF | None, slides: bool = True) -> None:
+    def bring(self, place: Place, stale: QRectF | None, slides: bool = True, waits: bool = False) -> None:
         """Let it show what is at a place now; `stale` is the part that has changed, None where all has. What
-        `slides` stays the same wherever it is moved to."""
+        `slides` stays the same wherever it is moved to. One that `waits` leaves all strips for another turn."""
         before, moved = self._place, QPoint()
         same = before is not None and stale is not None and before[:3] == place[:3]
         if same and before is not None and before.offset != place.offset:
@@ -98,7 +98,8 @@ class KeptPicture(QObject):
             moved = by.toPoint()
             same = slides and by == QPointF(moved) and place.ratio == round(place.ratio)
         self._place = place
-        self._begin(MORE_S if self._left and same and stale is not None and stale.isEmpty() else STRIPS_S)
+        goes_on = bool(self._left) and same and stale is not None and stale.isEmpty()
+        self._begin(MORE_S if goes_on else STRIPS_S, waits)
         if not same or stale is None:
             self._all_anew(place, before == place)
             return
@@ -157,9 +158,9 @@ class KeptPicture(QObject):
             else:
                 self._anew(part.intersected(self._drawn), False)
 
-    def _begin(self, seconds: float) -> None:
-        """A turn, and for how long strips are drawn in it, at least one."""
-        self._has_drawn, self._until = False, time.perf_counter() + seconds
+    def _begin(self, seconds: float, waits: bool = False) -> None:
+        """A turn, and for how long strips are drawn in it, at least one; none where it `waits`."""
+        self._has_drawn, self._until = waits, 0.0 if waits else time.perf_counter() + seconds
         self._begin_turn()
 
     def _all_anew(self, place: Place, is_there: bool = False) -> None:

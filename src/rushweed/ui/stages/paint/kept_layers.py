@@ -44,14 +44,14 @@ class KeptLayer:
         ground = self.state.look.colour("desk") if self._opaque else None
         return KeptPicture(self._draw, self._is_current, ground, self._turns, self.begin, self.strips)
 
-    def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
-        """Draw it inside `room`, screen px."""
+    def paint(self, painter: QPainter, room: QRectF, level: Level, waits: bool = False) -> None:
+        """Draw it inside `room`, screen px; what `waits` is not drawn anew where that takes long."""
         same, before = self._is_made_of_the_same(level), self._level
         self._level, self._made_of, self._like = level, self.made_of(level), self.like(level)
         stale: QRectF | None = None
         if same and before is not None:
             stale = self.changed(before, level)
-        self.picture.bring(self._place(), stale, self.slides(level))
+        self.picture.bring(self._place(), stale, self.slides(level), waits)
         self.picture.paint(painter, room)
         if self.is_left:
             self._go_on.start()
@@ -169,7 +169,7 @@ class LevelLayer(KeptLayer):
     def slides(self, level: Level) -> bool:
         return all(layer.keeps_up == (1, 1) for layer in level.layers)
 
-    def paint(self, painter: QPainter, room: QRectF, level: Level) -> None:
+    def paint(self, painter: QPainter, room: QRectF, level: Level, waits: bool = False) -> None:
         theme, pen = self.state.look.theme, self.state.desk.level_painter
         self._before, self._placed = self._placed, placed_things(self.state.session.project, level)
         if theme != self._theme:
@@ -185,7 +185,7 @@ class LevelLayer(KeptLayer):
                 QTimer.singleShot(0, self.state.desk.update)
             painter.restore()
             return
-        super().paint(painter, room, level)
+        super().paint(painter, room, level, waits)
 
     def _draw(self, painter: QPainter, part: QRectF) -> bool:
         desk, view, level = self.state.desk, self.state.desk.view, self._level

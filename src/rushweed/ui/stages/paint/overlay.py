@@ -65,7 +65,7 @@ class PaintOverlay:
         if self.state.shown.grid.on:
             self._cells(painter, room, level)
         if self._shows_shapes:
-            self.shapes.paint(painter, room, level)
+            self.shapes.paint(painter, room, level, waits=self.level.is_left)
         if self.state.shown.rooms.on or self.tools.active.of_rooms:
             for one in level.rooms:
                 if not (self.tools.active.of_rooms and one.id == self.state.room_id):
