@@ -75,8 +75,9 @@ def test_what_cannot_be_read_is_asked_for_once(hands: Hands, watched: Watched, q
 
 
 def test_a_reading_that_is_cancelled_leaves_no_sheet_out(
-    hands: Hands, watched: Watched, qtbot: QtBot
+    hands: Hands, watched: Watched, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    monkeypatch.setattr(arriving, "ROOM_S", 60.0)
     images, drawn = SheetImages(watched), []
     images.ready = True
     sheets = hands.session.project.sheets[:4]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from msgspec.structs import replace
 
 from rushweed.core.document.edit import put_level
 from rushweed.core.document.model.project import Project
+from rushweed.core.level.edit import paint
 from rushweed.core.level.many_things import change_things, move_things, order_things, remove_things
 from rushweed.core.level.stamp import single
 from rushweed.core.level.things import place_thing
@@ -138,15 +140,27 @@ def test_shapes_in_strips_are_drawn_as_those_in_one(
     assert turns[1] is False and (pictures[0] == pictures[1]).all()
 
 
-def test_what_took_long_is_drawn_in_the_next_turn(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_took_long_or_is_all_drawn_anew_is_drawn_in_the_next_turn(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
     hands.open_level("pier", "Boardwalk")
-    desk, document = hands.window.desk, hands.session.document
+    desk, session = hands.window.desk, hands.session
+    level_id, layer, cell = (
+        session.selection.level_id,
+        session.selection.layer_id,
+        hands.sheet("crate.png").cells[0],
+    )
     hands.wait(desk.updatesEnabled)
-    for seconds, waits in ((10.0, False), (0.0, True)):
+    for column, seconds, waits in ((1, 10.0, False), (2, 0.0, True)):
         monkeypatch.setattr(canvas, "SLOW_S", seconds)
-        document.edit("Name", lambda p, s=seconds: replace(p, name=f"after {s}"))
+        spot = np.array([column]), np.array([2])
+        session.document.edit("Paint", lambda p, s=spot: paint(p, level_id, layer, single(cell.id), s))
         assert desk.updatesEnabled() is not waits
         hands.wait(desk.updatesEnabled)
+    monkeypatch.setattr(canvas, "SLOW_S", 10.0)
+    session.document.edit("Name", lambda p: replace(p, name="another"))
+    assert not desk.updatesEnabled()
+    hands.wait(desk.updatesEnabled)
     hands.window.turn_to("walk")
     assert not desk.updatesEnabled(), "the stage's panels come first"
     hands.wait(desk.updatesEnabled)

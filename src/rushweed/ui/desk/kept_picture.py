@@ -90,7 +90,7 @@ class KeptPicture(QObject):
 
     def bring(self, place: Place, stale: QRectF | None, slides: bool = True, waits: bool = False) -> None:
         """Let it show what is at a place now; `stale` is the part that has changed, None where all has. What
-        `slides` stays the same wherever it is moved to. One that `waits` leaves all strips for another turn."""
+        `slides` stays the same wherever it is moved to. One that `waits` leaves strips for another turn."""
         before, moved = self._place, QPoint()
         same = before is not None and stale is not None and before[:3] == place[:3]
         if same and before is not None and before.offset != place.offset:
