@@ -22,6 +22,7 @@ from PyQt6.QtCore import (
 
 from rushweed.core.document.errors import RushweedError
 from rushweed.core.memory import give_back
+from rushweed.ui.session.later import later
 
 log = logging.getLogger("rushweed")
 
@@ -152,6 +153,7 @@ class JobPool(QObject):
         self._mail = _Mail.of_application()
         self._waiting: list[_Runner] = []
         self._desk_until = 0.0
+        self._look_again = later(self, LOOK_MS, self._launch)
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
         self._idle.setInterval(IDLE_MS)
@@ -215,7 +217,7 @@ class JobPool(QObject):
             else:
                 (self._files if job.writes else self._slow if job.slow else self._many).start(runner)
         if self._waiting:
-            QTimer.singleShot(LOOK_MS, self._launch)
+            self._look_again.start()
 
     def _waits_for_desk(self, job: Job) -> bool:
         at = time.monotonic()
