@@ -267,6 +267,8 @@ def test_the_labels_name_each_picture_once_and_say_one_thing_of_it() -> None:
         "nothing is learned from them"
     )
     assert {key[0].split("/")[0] for key in keys_in(aside)} <= apart
+    unseen = {file.split("/")[0] for file, _kind in kinds_in(read("unseen.json"))}
+    assert len(unseen) == 29 and not unseen & {file.split("/")[0] for file in {*files, *kinds, *keys, *apart}}
 
 
 def test_noise_of_a_large_side_gets_no_grid_of_more_cells_than_a_sheet_may_have() -> None:
