@@ -140,7 +140,9 @@ def test_half_px_another_zoom_room_or_screen_are_drawn_anew() -> None:
     assert drawn.parts == [QRectF(ROOM)]
 
 
-def test_what_was_left_is_drawn_when_it_is_in_sight_or_there_is_time() -> None:
+def test_what_was_left_is_drawn_when_it_is_in_sight_or_there_is_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("rushweed.ui.desk.kept_picture.STRIPS_S", 60.0)
+    monkeypatch.setattr("rushweed.ui.desk.kept_picture.MORE_S", 60.0)
     drawn = Drawn()
     drawn.tired = True
     drawn.kept.bring(drawn.place, None)
