@@ -281,8 +281,10 @@ def moving_about() -> Iterator[Row]:
             for zoom in (2.0, 1.0, 0.5):
                 desk.zoom_to(zoom)
                 desk.look_at(512 * 16, 512 * 16)
-                for _ in range(60):
+                for n in range(2000):
                     app.processEvents()
+                    if n >= 60 and not desk.scene.unfinished:
+                        break
                 frames, between = [], []
                 for n in range(60):
                     desk.view.pan(-9, 0 if n % 2 else -5)

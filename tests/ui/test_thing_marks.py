@@ -133,6 +133,7 @@ def test_shapes_in_strips_are_drawn_as_those_in_one(
     pictures, turns = [], []
     for most in (10, 100_000):
         monkeypatch.setattr(kept_layers, "MOST_SHAPED", most)
+        monkeypatch.setattr(kept_layers, "AT_ONCE", most)
         stage.overlay.shapes.picture.forget()
         desk.grab()
         turns.append(stage.overlay.shapes.is_left)

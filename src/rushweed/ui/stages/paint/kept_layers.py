@@ -22,7 +22,8 @@ from rushweed.ui.stages.paint.state import PaintState
 
 MOST_EXACT = 64  # changed chunks in which is looked for the very cells
 MOST_IN_STRIP, MOST_LAYERS = 200, 6  # things that are drawn at a time, layers that are,
-MOST_SHAPED = 150  # and cells whose shapes are
+AT_ONCE = 1500  # cells whose shapes are drawn in one go, as of what a pan brings into sight
+MOST_SHAPED = 500  # and cells whose shapes are
 REACH = 20  # screen px that a shape's marks reach beyond its edge: half its band, slanted
 
 
@@ -217,7 +218,8 @@ class ShapeLayer(KeptLayer):
         level = self._level
         assert level is not None
         (cw, ch), zoom = level.cell, self.state.desk.view.zoom
-        return 1 + int(part.width() * part.height() / (cw * ch * zoom * zoom)) // MOST_SHAPED
+        cells = int(part.width() * part.height() / (cw * ch * zoom * zoom))
+        return 1 + cells // MOST_SHAPED if cells > AT_ONCE else 1
 
     def _draw(self, painter: QPainter, part: QRectF) -> bool:
         view, level = self.state.desk.view, self._level
