@@ -21,9 +21,9 @@ from rushweed.ui.session import later
 from rushweed.ui.stages.paint.state import PaintState
 
 MOST_EXACT = 64  # changed chunks in which is looked for the very cells
-MOST_IN_STRIP, MOST_LAYERS = 200, 6  # things that are drawn at a time, layers that are,
-AT_ONCE = 1500  # cells whose shapes are drawn in one go, as of what a pan brings into sight
-MOST_SHAPED = 500  # and cells whose shapes are
+MOST_IN_STRIP, MOST_LAYERS = 200, 6  # things that are drawn at a time, and layers
+AT_ONCE = 1500  # cells whose shapes are drawn in one go, as are those that a pan brings into sight;
+MOST_SHAPED = 500  # of more so many at a time
 REACH = 20  # screen px that a shape's marks reach beyond its edge: half its band, slanted
 
 
