@@ -23,6 +23,7 @@ from rushweed.core.shape.edit import (
 )
 from rushweed.core.shape.primitives import (
     COMMON,
+    Points,
     area,
     bounds,
     check,
@@ -30,6 +31,7 @@ from rushweed.core.shape.primitives import (
     common,
     contains,
     corners,
+    crossed,
     crossings,
     flipped,
     is_whole,
@@ -176,6 +178,13 @@ def test_circles_are_measured_mirrored_turned_and_dragged() -> None:
 def test_where_edges_cross_is_told() -> None:
     assert crossings(((0, 0), (8, 8), (8, 0), (0, 8))) == ((4, 4),)
     assert crossings(((0, 0), (8, 0), (8, 8), (0, 8))) == ()
+
+
+@given(
+    st.lists(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), max_size=9).map(tuple), max_size=20)
+)
+def test_rings_that_cross_are_told_all_at_once(rings: list[Points]) -> None:
+    assert crossed(rings).tolist() == [bool(crossings(ring)) for ring in rings]
 
 
 def test_vertices_come_and_go_and_three_stay() -> None:

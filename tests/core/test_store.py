@@ -17,6 +17,8 @@ from rushweed.core.document.edit import remove_sheet, rename, rename_cell
 from rushweed.core.document.errors import StoreError
 from rushweed.core.document.model.level import Level, Thing, TileLayer, Tiles
 from rushweed.core.document.model.project import FORMAT, Project
+from rushweed.core.document.model.shape import Polygon
+from rushweed.core.document.model.sheet import Cell
 from rushweed.core.level.chunks import put, put_region, region
 from rushweed.core.level.levels import add_level
 from rushweed.core.pixels.cache import PixelCache
@@ -60,12 +62,17 @@ numbers = st.one_of(st.integers(-999, 999).map(float), st.floats(-1e9, 1e9, widt
 @given(
     st.lists(st.tuples(numbers, numbers, st.sampled_from(["crate", "v1.0", "a.0,b", 'q".0]'])), max_size=9)
 )
-def test_many_things_are_written_as_each_by_itself(rows: list[tuple[float, float, str]]) -> None:
+def test_many_are_written_as_each_by_itself(rows: list[tuple[float, float, str]]) -> None:
     things = tuple(
         Thing(f"t{n}", shows, (x, y), "near", pin=(y, x) if n % 2 else None, turn=x, tint=(n, 0, 255))
         for n, (x, y, shows) in enumerate(rows)
     )
-    assert form._thing_lines(things) == [form._line(thing) for thing in things]
+    cells = tuple(
+        Cell(f"c{n}", shows, (n, 0, 8, 8), pivot=(x, y), shapes=(Polygon(((x, y), (0.0, 8.0), (y, 0.5))),))
+        for n, (x, y, shows) in enumerate(rows)
+    )
+    assert form._lines(things) == [form._line(thing) for thing in things]
+    assert form._lines(cells) == [form._line(cell) for cell in cells]
 
 
 @given(st.integers(0, 2**32 - 1), st.integers(-40, 40), st.integers(1, 90), st.data())

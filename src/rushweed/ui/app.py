@@ -49,7 +49,7 @@ class Application:
         self.app = app
         if app.findChild(GarbageTimer) is None:
             GarbageTimer(app)
-        sys.setswitchinterval(0.001)  # the window waits no longer than that for work beside it
+        sys.setswitchinterval(0.0003)  # the window waits no longer than that for work beside it
         self.settings = settings()
         self.icons = Icons()
         self.look = Look(theme_of(self.settings))

@@ -18,7 +18,7 @@ from rushweed.core.findings.finding import Finding, Fix, Place
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.shape.autotile import case_words, gaps, in_several, set_joins
 from rushweed.core.shape.edit import ended_at, whole
-from rushweed.core.shape.primitives import bounds, crossings, is_whole
+from rushweed.core.shape.primitives import bounds, crossed, is_whole
 
 
 def fractional_shapes(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
@@ -157,7 +157,9 @@ def outside_tile(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
 
 def crossing_edges(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
     """Polygons whose edges cross: no game can tell their inside."""
-    found = [c for c in sheet.cells if any(isinstance(s, Polygon) and crossings(s.points) for s in c.shapes)]
+    rings = [(c, s.points) for c in sheet.cells for s in c.shapes if isinstance(s, Polygon)]
+    bad = np.flatnonzero(crossed([points for _cell, points in rings])).tolist()
+    found = list({rings[n][0].id: rings[n][0] for n in bad}.values())
     if found:
         text = (
             f"{sheet.name}: the shape of {found[0].name} crosses itself."

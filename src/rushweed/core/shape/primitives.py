@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Literal
 
+import numpy as np
 from msgspec.structs import replace
+from numpy.typing import NDArray
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.shape import Box, Circle, Polygon, Role, Shape, Side
@@ -110,6 +112,23 @@ def _meet(
     t = ((c[0] - a[0]) * sy - (c[1] - a[1]) * sx) / turn
     u = ((c[0] - a[0]) * ry - (c[1] - a[1]) * rx) / turn
     return (a[0] + t * rx, a[1] + t * ry) if 0 <= t <= 1 and 0 <= u <= 1 else None
+
+
+def crossed(rings: Sequence[Points]) -> NDArray[np.bool_]:
+    """Of each ring whether `crossings` would find any; rings of one length are looked at together."""
+    found = np.zeros(len(rings), bool)
+    lengths = np.array([len(ring) for ring in rings], np.intp)
+    for count in np.unique(lengths[lengths > 3]).tolist():
+        of = np.flatnonzero(lengths == count)
+        xy = np.array([rings[n] for n in of.tolist()], float).transpose(2, 0, 1)
+        r = np.roll(xy, -1, axis=2) - xy
+        for apart in range(2, count // 2 + 1):  # each edge beside the one that comes so many later
+            s, d = np.roll(r, -apart, axis=2), np.roll(xy, -apart, axis=2) - xy
+            turn = r[0] * s[1] - r[1] * s[0]
+            with np.errstate(divide="ignore", invalid="ignore"):
+                t, u = (d[0] * s[1] - d[1] * s[0]) / turn, (d[0] * r[1] - d[1] * r[0]) / turn
+            found[of] |= ((turn != 0) & (t >= 0) & (t <= 1) & (u >= 0) & (u <= 1)).any(axis=1)
+    return found
 
 
 def clockwise(points: Points) -> Points:

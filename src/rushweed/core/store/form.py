@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
-from itertools import chain
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import msgspec
@@ -40,6 +39,8 @@ from rushweed.core.store.level_text import rows_of, tiles_of
 MOST_BYTES = 512 * 1024 * 1024
 MOST_DEPTH = 32
 _encoder = msgspec.json.Encoder()
+MOST_AT_ONCE = 500  # lines in one call, which nothing else can run beside
+WORDS = re.compile(rb'"(?:[^"\\]|\\.)*"')
 MOST_LAYERS = 64  # whose texts are remembered
 BRACKETS = np.zeros(256, np.int8)  # by letter: one in, one out
 BRACKETS[list(b"[{")], BRACKETS[list(b"]}")] = 1, -1
@@ -107,15 +108,21 @@ def _whole(value: Any) -> Any:
     return value
 
 
-def _thing_lines(things: tuple[Thing, ...]) -> list[bytes]:
-    """A line each, as `_line` makes them. Of many things in few calls, as each move of them is kept: outside
-    their ids, ends such as 16.0 are cut off in the text itself."""
-    text = _encoder.encode_lines(things)
-    if b"-0.0" in text or ".0" in "".join(chain.from_iterable((t.id, t.shows, t.layer) for t in things)):
-        return [_line(thing) for thing in things]
-    for end in (b",", b"]", b"}"):
-        text = text.replace(b".0" + end, end)
-    return [msgspec.json.format(line, indent=0) for line in text.splitlines()]
+def _lines(values: Sequence[Any]) -> list[bytes]:
+    """A line each, as `_line` makes them. Of many in few calls, as they are kept with each edit: ends such as
+    16.0 are cut off in the text itself, unless one stands in a name."""
+    lines: list[bytes] = []
+    for start in range(0, len(values), MOST_AT_ONCE):
+        some = values[start : start + MOST_AT_ONCE]
+        text = _encoder.encode_lines(some)
+        if b".0" in text:
+            if b"-0.0" in text or any(b".0" in words for words in WORDS.findall(text)):
+                lines += map(_line, some)
+                continue
+            for end in (b",", b"]", b"}"):
+                text = text.replace(b".0" + end, end)
+        lines += [msgspec.json.format(line, indent=0) for line in text.splitlines()]
+    return lines
 
 
 def _block(fields: dict[str, Any], lists: dict[str, list[bytes]]) -> bytes:
@@ -137,10 +144,10 @@ def _block(fields: dict[str, Any], lists: dict[str, list[bytes]]) -> bytes:
 
 def head_text(project: Project, files: dict[str, list[str]]) -> bytes:
     """rushweed.json; `files` are those of the sheets, levels and animations, in order."""
-    lists = {kind: [_line(f) for f in names] for kind, names in files.items()}
+    lists = {kind: _lines(names) for kind, names in files.items()}
     for kind in ("recipes", "groups", "traits", "autosets", "stamps", "ways", "left_alone"):
         if getattr(project, kind):
-            lists[kind] = [_line(one) for one in getattr(project, kind)]
+            lists[kind] = _lines(getattr(project, kind))
     return _block({"format": FORMAT, "id": project.id, "name": project.name}, lists)
 
 
@@ -161,7 +168,7 @@ def animation_text(animation: Animation) -> bytes:
         fields["tile"] = True
     if animation.path is not None:
         fields["path"] = msgspec.to_builtins(animation.path)
-    return _block(fields, {"frames": [_line(frame) for frame in animation.frames]})
+    return _block(fields, {"frames": _lines(animation.frames)})
 
 
 def read_animation(data: bytes, place: str) -> Animation:
@@ -182,8 +189,8 @@ def _within_limits(check: Callable[[Any], None], part: Any, place: str) -> None:
 def sheet_text(sheet: Sheet) -> bytes:
     """A sheet as the bytes of its file, a line a cell."""
     fields = msgspec.to_builtins(msgspec.structs.replace(sheet, aside=(), cells=()))
-    lists = {"aside": [_line(one) for one in sheet.aside]} if sheet.aside else {}
-    return _block(fields, {**lists, "cells": [_line(cell) for cell in sheet.cells]})
+    lists = {"aside": _lines(sheet.aside)} if sheet.aside else {}
+    return _block(fields, {**lists, "cells": _lines(sheet.cells)})
 
 
 def level_text(level: Level) -> bytes:
@@ -199,13 +206,13 @@ def level_text(level: Level) -> bytes:
     whole = msgspec.to_builtins(replace(level, layers=(), table=(), things=(), rooms=(), runs=()))
     fields |= {name: whole[name] for name in ("order", "group", "board", "walker") if name in whole}
     layers = [_layer_text(layer, level) for layer in level.layers]
-    lists = {"table": [_line(cell) for cell in level.table], "layers": layers}
+    lists = {"table": _lines(level.table), "layers": layers}
     if level.rooms:
-        lists["rooms"] = [_line(room) for room in level.rooms]
+        lists["rooms"] = _lines(level.rooms)
     if level.things:
-        lists["things"] = _thing_lines(level.things)
+        lists["things"] = _lines(level.things)
     if level.runs:
-        lists["runs"] = [_line(run) for run in level.runs]
+        lists["runs"] = _lines(level.runs)
     return _block(fields, lists)
 
 
