@@ -57,7 +57,6 @@ def rows() -> Iterator[Row]:
         yield Row(words, f"{known.scores[name]:.1%}", f"{most:.0%}", known.scores[name] / most, 1.0)
     with Pool(2) as pool:
         yield from _kept_aside(pool)
-        yield from _unseen(pool)
         yield from _as_it_is(pool)
     yield from judged.rows()
 
@@ -78,23 +77,6 @@ def _key(args: tuple[str, tuple[int, int, int] | None]) -> tuple[bool, bool, boo
     best = key_candidates(rgba, 1)[0]
     right = key is not None and max(abs(a - b) for a, b in zip(best.colour, key, strict=True)) <= 2
     return key is not None, right, best.sure
-
-
-def _unseen(pool: Workers) -> Iterator[Row]:
-    """Grids and single pictures of more games that nothing was learned from."""
-    labels = read("unseen.json")
-    sheets, single = sheet_labels(labels["grids"]), labels["single"]
-    seen = {file: rest for file, *rest in pool.map(_look, [s.file for s in sheets] + single, chunksize=2)}
-
-    def right(sheet: Sheet, first: int = 1) -> bool:
-        return any(sheet.takes(*cell) for cell in seen[sheet.file][0][:first])
-
-    taken = sum(seen[s.file][2] == "grid" and right(s) for s in sheets)
-    yield _share("never seen: cell size first", sum(map(right, sheets)), len(sheets))
-    yield _share("never seen: cell size among three", sum(right(s, 3) for s in sheets), len(sheets))
-    yield _share("never seen: taken at once", taken, len(sheets))
-    wrong = sum(seen[file][2] != "single" for file in single)
-    yield _share("never seen: singles called a grid or pieces", wrong, len(single))
 
 
 def _kept_aside(pool: Workers) -> Iterator[Row]:

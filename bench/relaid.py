@@ -25,14 +25,16 @@ def relaid(rgba: np.ndarray, label: Sheet, rng: np.random.Generator) -> tuple[np
         return None
     gap, margin = _gaps(rng)
     fill = _fill(rng, empty, margin > 0 and gap == 0)
-    out = np.empty(
-        (2 * margin + rows * (high + gap) - gap, 2 * margin + columns * (wide + gap) - gap, 4), np.uint8
-    )
+    # Room that nothing is drawn in, around one row, belongs to the cells for whoever cuts them.
+    bare = not fill[3] or (empty is not None and bool((fill == empty).all()))
+    left, top = (0 if bare and count == 1 else margin for count in (columns, rows))
+    size = 2 * top + rows * (high + gap) - gap, 2 * left + columns * (wide + gap) - gap
+    out = np.empty((*size, 4), np.uint8)
     out[:] = fill
     last = int(rng.integers(1, columns + 1)) if rng.random() < 0.3 and rows > 1 else columns
     for j, line in enumerate(cells):
         for i, cell in enumerate(line):
-            y, x = margin + j * (high + gap), margin + i * (wide + gap)
+            y, x = top + j * (high + gap), left + i * (wide + gap)
             blank = empty is not None and j == rows - 1 and i >= last
             out[y : y + high, x : x + wide] = empty if blank else cell
     if rng.random() < 0.18:
@@ -41,7 +43,7 @@ def relaid(rgba: np.ndarray, label: Sheet, rng: np.random.Generator) -> tuple[np
         out = _on_ground(out, rng)
     same = cells[0][0].shape == (label.cell[1], label.cell[0], 4) and gap == 0
     spacing = (gap if columns > 1 else 0, gap if rows > 1 else 0)
-    made = Sheet(label.file, (wide, high), (margin, margin), spacing, label.acceptable if same else ())
+    made = Sheet(label.file, (wide, high), (left, top), spacing, label.acceptable if same else ())
     return out, made
 
 

@@ -54,13 +54,14 @@ UP = frozenset((
     "edge_phase", "edge_clear", "inner", "alpha", "alpha_odd", "alpha_phase", "alpha_clear", "cross",
     "cross_odd", "cross_half", "cross_phase", "cross_clear", "uncut", "less_cut", "centred", "divides",
     "content", "left_over", "gap_clear", "gap_contrast", "x", "y", "least", "below_x", "below_y", "held",
-    "alone", "isolated", "gap_clean",
+    "alone", "isolated", "gap_clean", "gap_drawn",
 ))  # fmt: skip
 DOWN = frozenset(("differ_double", "equal_double", "small", "idle", "one_plain"))
-THIN = ("differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_first")
+LEFT_OUT = 4  # games at a time
+THIN = ("gap_drawn", "differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_first")
 LOOKED_AT, DRAWN_EACH = 160, 24  # made-up sheets in all, and of each kind drawn for grids
-KIND_SHARES = {"grid": 1.6, "pieces": 1.0, "single": 1.0}  # a grid that is missed costs more
-MADE_UP_SHARE = 4.0
+KIND_SHARES = {"grid": 2.2, "pieces": 1.0, "single": 1.4}  # a grid that is missed costs most
+MADE_UP_GRIDS, MADE_UP_SHARE = 3.0, 4.0  # made-up sheets beside those of a game, for grids and for kinds
 PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.01, "kind": 3.0}
 
 
@@ -107,10 +108,15 @@ def _look_made(seed: int) -> Looked:
 # -- grids -----------------------------------------------------------------------------------------
 
 
+def shares_of(sheets: Sequence[Looked], share: float) -> np.ndarray:
+    games = games_of(sheets)
+    return evenly(games, share) * np.where(np.array(games) == MADE_UP, MADE_UP_GRIDS, 1.0)
+
+
 def axis_groups(sheets: Sequence[Looked], mean: np.ndarray, spread: np.ndarray, share: float) -> list[Group]:
     """One group an axis, two a sheet, in order."""
     groups = []
-    for sheet, weight in zip(sheets, evenly(games_of(sheets), share), strict=True):
+    for sheet, weight in zip(sheets, shares_of(sheets, share), strict=True):
         label = sheet.label
         for axis in (0, 1):
             exact = np.array([label.is_exactly(axis, step) for step in sheet.steps[axis]])
@@ -140,7 +146,7 @@ def pair_groups(
 ) -> tuple[list[Group], list[list[tuple[Step, Step]]]]:
     """One group a sheet: its likely pairs described, not scaled yet, and the pairs."""
     groups, all_pairs = [], []
-    for n, (sheet, weight) in enumerate(zip(sheets, evenly(games_of(sheets), share), strict=True)):
+    for n, (sheet, weight) in enumerate(zip(sheets, shares_of(sheets, share), strict=True)):
         own = [scores[2 * n], scores[2 * n + 1]]
         places = likely_pairs(sheet.seen.axes, sheet.steps, own)
         pairs = [(sheet.steps[0][i], sheet.steps[1][j]) for i, j in places]
@@ -163,12 +169,14 @@ def pair_groups(
 def out_of_fold(
     groups: Sequence[Group], learned: Sequence[Group], names: tuple[str, ...], penalty: float
 ) -> list[np.ndarray]:
-    """The scores of each group by weights that were learned without its game."""
+    """The scores of each group by weights that were learned without its game, and some others."""
     bounds, found, start = bounds_of(names, UP, DOWN), [np.zeros(0)] * len(groups), None
-    for game in sorted({g.game for g in groups}):
-        start = fit_ranking([g for g in learned if g.game != game], penalty, bounds, start)
+    games = sorted({g.game for g in groups})
+    for first in range(0, len(games), LEFT_OUT):
+        out = games[first : first + LEFT_OUT]
+        start = fit_ranking([g for g in learned if g.game not in out], penalty, bounds, start)
         for n, g in enumerate(groups):
-            if g.game == game:
+            if g.game in out:
                 found[n] = g.values @ start
     return found
 

@@ -5,6 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from PIL import Image
 
 from rushweed.core.cut.edit import cut_sheet, leave_out, spots_of
 from rushweed.core.document.edit import put_level, put_sheet, remove_sheet
@@ -37,6 +38,20 @@ def test_a_remainder_is_told_in_px_and_can_be_called_waste(demo: Demo) -> None:
     assert "9 px below row 5" in finding.text and finding.fix
     fixed = finding.fix.edit(project)
     assert not [f for f in found(fixed, stock, "grid-remainder") if "boardwalk" in f.text]
+
+
+@pytest.mark.parametrize("stray", [False, True])
+def test_a_drawn_line_that_runs_on_behind_the_last_cells_is_no_art(tmp_path: Path, stray: bool) -> None:
+    rgba = np.zeros((36, 64, 4), np.uint8)
+    rgba[0] = rgba[17] = rgba[34, :52] = rgba[:35, 0:52:17] = (200, 40, 200, 255)
+    rgba[4:9, 3:9] = 90, 120, 60, 255
+    if stray:
+        rgba[20, 57] = 90, 120, 60, 255
+    (tmp_path / "art").mkdir()
+    Image.fromarray(rgba).save(tmp_path / "art/sheet.png")
+    project = project_with(sheet_of_size(64, 36))
+    project = cut_sheet(project, "sheet1", GridCut((16, 16), (1, 1), (1, 1)), rgba)
+    assert len(found(project, PixelCache(tmp_path), "grid-remainder")) == stray
 
 
 def test_a_better_grid_is_told_and_cut(demo: Demo) -> None:

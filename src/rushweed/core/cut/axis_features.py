@@ -21,7 +21,7 @@ AXIS_FEATURES = (
     "alpha_clear", "cross", "cross_odd", "cross_half", "cross_phase", "cross_clear", "uncut", "less_cut",
     "centred", "divides", "content", "left_over", "one", "one_plain", "idle", "two", "many", "small",
     "whole", "square", "eights", "gap", "gap_clear", "gap_clean", "gap_contrast",
-    "gap_margin", "gap_split", "gap_divides", "margin",
+    "gap_margin", "gap_split", "gap_divides", "gap_drawn", "margin",
 )  # fmt: skip
 PARTS_AT_ONCE = 200_000  # parts times steps that are compared in one go, which bounds the memory
 
@@ -240,8 +240,9 @@ class _Steps:
         found["centred"][which] = np.where((of > 0) & ~whole, 0.25 - off / np.maximum(of, 1e-9), 0.0)
 
     def _gaps(self, which: np.ndarray) -> None:
-        """Whether the px of the gaps look like separators, and the px beside them do not; and whether they
-        rather are room around what the cells hold: part of it before the first, or pitches all along."""
+        """Whether the px of the gaps look like separators, and the px beside them do not; whether they are
+        the lines that are drawn, all of them; and whether they rather are room around what the cells hold:
+        part of it before the first, or pitches all along."""
         axis, found, length = self.axis, self.found, self.axis.length
         cell, margin, gap = self.cell[which], self.margin[which], self.gap[which]
         pitch, count = self.pitch[which], self.count[which]
@@ -257,6 +258,15 @@ class _Steps:
         clear = px.mean(axis.separator[places])
         found["gap_clear"][which] = clear
         found["gap_clean"][which] = px.mean((axis.clean[places] >= 0.97).astype(float))
+        lines = axis.drawn.sum()
+        if lines:
+            up_to = np.concatenate(([0], np.cumsum(axis.drawn)))
+            end = np.minimum(margin + count * pitch - gap, length)
+            outside = (
+                up_to[np.where(margin <= gap, margin, 0)] + up_to[np.minimum(end + gap, length)] - up_to[end]
+            )
+            drawn = px.mean(axis.drawn[places].astype(float))
+            found["gap_drawn"][which] = drawn * (np.where(lone, 0, drawn * px.count) + outside) / lines
         last = np.minimum(margin + cell - 1, length - 1)
         sums, counts = np.zeros(len(which)), np.zeros(len(which))
         for first in (margin, last):

@@ -13,6 +13,7 @@ LEAST, MOST = 4, 1024  # px of a cell
 MOST_GAP = 8
 ACCEPTED = 0.55  # share of a separator's px that must be there: drawn lines stop where a sheet is empty
 CONTRAST = 0.05  # by how much its columns must stand out from those beside them
+FILLED = 0.85  # of an axis, at most, is art where a sheet was filled up to a round size
 KEPT = 260  # steps that are looked at closely
 
 
@@ -28,11 +29,11 @@ def candidates(axis: AxisMeasure) -> list[Step]:
     """The steps to be ranked, the whole axis as one cell first; each once."""
     found = [Step(axis.length), *_framed(axis)]
     found += _plain(axis)
-    span = axis.content[1] - axis.content[0]
+    first, span = axis.content[0], axis.content[1] - axis.content[0]
     if span < axis.length:
-        found += [
-            Step(span // n, axis.content[0]) for n in range(1, 65) if span % n == 0 and span // n >= LEAST
-        ]
+        # Bare room around one row belongs to its cells; much of it at the end fills a sheet up.
+        least = 1 if first == 0 and span <= FILLED * axis.length else 2
+        found += [Step(span // n, first) for n in range(least, 65) if span % n == 0 and span // n >= LEAST]
     for signal in axis.signals:
         found += _gapped(axis.length, signal)
     fits = (step for step in found if LEAST <= step.cell <= axis.length - step.margin)
@@ -56,7 +57,7 @@ def _plain(axis: AxisMeasure) -> list[Step]:
 
 def _framed(axis: AxisMeasure) -> list[Step]:
     """The whole axis less a line drawn at both ends, or at one."""
-    hot, length = axis.separator >= 0.9, axis.length
+    hot, length = axis.drawn, axis.length
     found = []
     for wide in range(1, 5):
         if length <= 2 * wide + LEAST:

@@ -20,6 +20,8 @@ MIXED = [  # of each value of a channel, less its last bit
     (np.arange(256, dtype=np.uint64) >> np.uint64(1)) * np.uint64(by)
     for by in (73856093, 19349663, 83492791, 2654435761)
 ]
+ELSEWHERE = 0.12  # of other columns that the colour of drawn lines may cover, as lines across do
+MOST_LINE = 8  # px that a drawn line is wide
 STRONG = 96  # of 255: a change of colour beyond it counts no more
 
 
@@ -29,12 +31,13 @@ class AxisMeasure(NamedTuple):
 
     `edge`: change of colour, 0..96; `inner`: the same where art is on both sides; `alpha_edge`: share of
     lines on which art begins or ends; `cross`: share on which art runs across. `separator`: how far each
-    column could part cells at all, `clean`: how far it is nothing but one colour and what is clear, and
-    `signals`: the share of lines that could part cells by being clear, for each colour of drawn lines, of any
-    colour. `differ`: how unlike the picture is to itself so many px on (0 equal, 1 unrelated), `mask_differ`
-    the same for where art is; `equal`: share of art px equal to the one so many px on; `columns`: share of
-    whole columns equal. `parts`: where connected parts begin and end and their weight, float (n, 3).
-    `content`: first and last px with art, exclusive. `opaque`: nothing is known to be clear.
+    column could part cells at all, `clean`: how far it is nothing but one colour and what is clear, `drawn`:
+    whether a line is drawn along it, and `signals`: the share of lines that could part cells by being clear,
+    for each colour of drawn lines, of any colour. `differ`: how unlike the picture is to itself so many px on
+    (0 equal, 1 unrelated), `mask_differ` the same for where art is; `equal`: share of art px equal to the one
+    so many px on; `columns`: share of whole columns equal. `parts`: where connected parts begin and end
+    and their weight, float (n, 3). `content`: first and last px with art, exclusive. `opaque`: nothing is
+    known to be clear.
     """
 
     length: int
@@ -46,6 +49,7 @@ class AxisMeasure(NamedTuple):
     cross: np.ndarray
     separator: np.ndarray
     clean: np.ndarray
+    drawn: np.ndarray
     signals: tuple[np.ndarray, ...]
     differ: np.ndarray
     mask_differ: np.ndarray
@@ -99,15 +103,15 @@ def measure(
         inner[1:-1] *= np.minimum(count / max(len(rows) * 0.1, 1), 1)
         alpha_edge[1:-1] = _counts(held[:, 1:] != held[:, :-1]) / len(rows)
         cross[1:-1] = count / len(rows)
-    separator, clean, signals = _signals(part, held)
+    separator, clean, drawn, signals = _signals(part, held)
     inked = np.asarray(mask.any(axis=0))
     places = np.flatnonzero(inked)
     content = (int(places[0]), int(places[-1]) + 1) if places.size else (0, length)
     differ, mask_differ, equal = _again(colours, part, held, opaque)
     boxes = np.column_stack((parts[:, axis], parts[:, axis + 2], np.sqrt(parts[:, 4])))
     return AxisMeasure(
-        length, across, opaque, edge, inner, alpha_edge, cross, separator, clean, signals, differ,
-        mask_differ, equal, _equal_columns(words, mask, rows, inked), boxes, content,
+        length, across, opaque, edge, inner, alpha_edge, cross, separator, clean, drawn, signals,
+        differ, mask_differ, equal, _equal_columns(words, mask, rows, inked), boxes, content,
     )  # fmt: skip
 
 
@@ -127,9 +131,11 @@ def _colours(part: np.ndarray, held: np.ndarray, keyed: bool) -> np.ndarray:
     return planes
 
 
-def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, np.ndarray, tuple[np.ndarray, ...]]:
+def _signals(
+    part: np.ndarray, held: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, tuple[np.ndarray, ...]]:
     """How far each column could be a separator at all, how far it is nothing but one line and what is clear,
-    and the signals one by one."""
+    whether a line is drawn along it, and the signals one by one."""
     red, green, blue = (part[..., channel].astype(np.uint16) >> 4 for channel in range(3))
     codes = (red << 8 | green << 4 | blue) + np.uint16(1)
     codes *= part[..., 3] >= 8
@@ -138,14 +144,34 @@ def _signals(part: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, np.ndarray
     clear = 1 - _counts(held) / len(held)
     signals = [clear] if clear.max(initial=0) > 0.55 else []
     strong, counts = np.unique(colour[line >= 0.75], return_counts=True)
-    for code in strong[np.argsort(-counts, kind="stable")][:4]:
-        share = _counts(codes == code) / len(codes)
-        if share.mean() < 0.6:
-            signals.append(share)
+    shares = [_counts(codes == code) / len(codes) for code in strong[np.argsort(-counts, kind="stable")][:4]]
+    signals += [share for share in shares if share.mean() < 0.6]
     if line.max(initial=0) > 0.55 and line.mean() < 0.6:
         signals.append(line)
-    drawn = _counts((codes == colour) & held) / len(held)
-    return np.maximum(line, clear), np.minimum(drawn + clear, 1.0), tuple(signals)
+    inked = _counts((codes == colour) & held) / len(held)
+    return np.maximum(line, clear), np.minimum(inked + clear, 1.0), _drawn(line.shape, shares), tuple(signals)
+
+
+def _drawn(shape: tuple[int, ...], shares: list[np.ndarray]) -> np.ndarray:
+    """The columns that narrow lines of one colour run along, bool: of some colours, each told by its share of
+    every column, the one whose lines come again most evenly; none if that occurs elsewhere too."""
+    found, best = np.zeros(shape, bool), 0.5
+    for share in shares:
+        lined = _narrow(share >= 0.55)
+        apart = np.diff(np.flatnonzero(np.diff(lined, prepend=False) & lined))
+        if len(apart) and share[~lined].sum() < ELSEWHERE * (~lined).sum():
+            evenly = np.bincount(apart).max() / len(apart) * np.log1p(len(apart))
+            if evenly > best:
+                found, best = lined, evenly
+    return found
+
+
+def _narrow(columns: np.ndarray) -> np.ndarray:
+    """Those of some columns, bool (length,), of which no more than MOST_LINE lie side by side."""
+    kept = np.zeros_like(columns)
+    for first, end in np.flatnonzero(np.diff(columns, prepend=False, append=False)).reshape(-1, 2).tolist():
+        kept[first:end] = end - first <= MOST_LINE
+    return kept
 
 
 def _commonest(codes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

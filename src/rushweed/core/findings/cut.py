@@ -44,7 +44,11 @@ def grid_remainder(sheet: Sheet, stock: PixelCache) -> Iterator[Finding]:
         parts.append(f"{right} px right of column {grid.columns - 1}")
     if below:
         parts.append(f"{below} px below row {grid.rows - 1}")
-    if not (_holds_art(rgba[:, width - right :]) or _holds_art(rgba[height - below :])):
+    columns, rows = (
+        (np.arange(side) - margin) % (cell + gap) < cell  # lines that are drawn between cells may run on
+        for side, margin, cell, gap in zip((width, height), grid.margin, grid.cell, grid.spacing, strict=True)
+    )
+    if not (_holds_art(rgba[rows, width - right :]) or _holds_art(rgba[height - below :, columns])):
         return
     yield Finding(
         "grid-remainder",
