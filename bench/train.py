@@ -61,8 +61,8 @@ LEFT_OUT = 4  # games at a time
 THIN = ("gap_drawn", "differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_first")
 LOOKED_AT, DRAWN_EACH = 160, 24  # made-up sheets in all, and of each kind drawn for grids
 KIND_SHARES = {"grid": 2.6, "pieces": 1.0, "single": 1.4}  # a grid that is missed costs most
-MADE_UP_GRIDS, MADE_UP_SHARE = 3.0, 4.0  # made-up sheets beside those of a game, for grids and for kinds
-PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.01, "kind": 3.0}
+MADE_UP_GRIDS, MADE_UP_SHARE = 3.0, 6.0  # made-up sheets beside those of a game, for grids and for kinds
+PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.01, "kind": 2.0}
 
 
 class Looked(NamedTuple):
