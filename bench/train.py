@@ -60,7 +60,8 @@ DOWN = frozenset(("differ_double", "equal_double", "small", "idle", "one_plain")
 LEFT_OUT = 4  # games at a time
 THIN = ("gap_drawn", "differ_peak", "edge", "cross_phase", "cross_clear", "divides", "mask_first")
 LOOKED_AT, DRAWN_EACH = 160, 24  # made-up sheets in all, and of each kind drawn for grids
-KIND_SHARES = {"grid": 2.6, "pieces": 1.0, "single": 1.4}  # a grid that is missed costs most
+KIND_SHARES = {"grid": 2.6, "pieces": 1.0, "single": 1.6}  # a grid that is missed costs most
+PIECES_SHARE = 3.5  # of pieces, where they are told from single pictures
 MADE_UP_GRIDS, MADE_UP_SHARE = 3.0, 6.0  # made-up sheets beside those of a game, for grids and for kinds
 PENALTY = {"axis": 0.05, "pair": 0.1, "key": 0.01, "kind": 2.0}
 
@@ -307,8 +308,9 @@ def learn_kinds(pool: Any) -> dict[str, Any]:
     def fit(own: np.ndarray) -> tuple[tuple[np.ndarray, float], tuple[np.ndarray, float]]:
         rest = own & (what != "grid")
         by_grid = fit_yes_no(scaled[own], (what[own] == "grid").astype(float), weight[own], PENALTY["kind"])
+        pieces = (what[rest] == "pieces").astype(float)
         by_pieces = fit_yes_no(
-            scaled[rest], (what[rest] == "pieces").astype(float), weight[rest], PENALTY["kind"]
+            scaled[rest], pieces, weight[rest] * np.where(pieces, PIECES_SHARE, 1.0), PENALTY["kind"]
         )
         return by_grid, by_pieces
 

@@ -14,13 +14,14 @@ from rushweed.core.cut.measure import connected_parts, measure
 from rushweed.core.ranking import chances, model
 
 MOST = 40  # strips that are looked at
-LIKELY = 0.5  # chance of its cells from which a strip counts as one
+NEAR = 1  # px by which its cells may differ and still tell the same strip
+LIKELY = 0.5  # chance of such cells from which a strip counts as one
 SMALLEST = 4  # px of its height
 
 
 class Band(NamedTuple):
     """One strip: x, y, w, h of it in px, the width of its cells, what lies before and between them, and how
-    likely that is right."""
+    likely that is right, to a px."""
 
     rect: Rect
     cell: int
@@ -57,7 +58,7 @@ def find_bands(
         scores = ranker.scores(axis_features(axis, steps))
         likely = chances(scores)
         best = steps[int(np.argmax(scores))]
-        share = float(sum(p for p, s in zip(likely, steps, strict=True) if s.cell == best.cell))
+        share = float(sum(p for p, s in zip(likely, steps, strict=True) if abs(s.cell - best.cell) <= NEAR))
         if share < LIKELY or spots_of(axis, best)[0] < 2:
             return []
         rect = (0, top, rgba.shape[1], bottom - top)
