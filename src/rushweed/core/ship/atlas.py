@@ -159,7 +159,10 @@ def parts_of(sheet: Sheet, rgba: np.ndarray, way: Way) -> np.ndarray:
 
 
 def _digest(px: np.ndarray) -> bytes:
-    return hashlib.blake2b(repr(px.shape).encode() + px.tobytes(), digest_size=16).digest()
+    """Of the shape and the px, which are not copied where they lie in one piece."""
+    found = hashlib.blake2b(repr(px.shape).encode(), digest_size=16)
+    found.update(np.ascontiguousarray(px).data)
+    return found.digest()
 
 
 # -- the plan ----------------------------------------------------------------------------------------------

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Iterator
 from functools import lru_cache
 from typing import NamedTuple
@@ -46,9 +47,9 @@ def kind_of(name: str) -> str:
 
 def groups_of(tiles: list[tuple[Sheet, Cell]]) -> list[TileGroup]:
     """Tiles of one kind side by side, in the order in which the kinds first come; lone ones together."""
-    kinds: dict[str, list[tuple[Sheet, Cell]]] = {}
-    for sheet, cell in tiles:
-        kinds.setdefault(kind_of(cell.name), []).append((sheet, cell))
+    kinds: defaultdict[str, list[tuple[Sheet, Cell]]] = defaultdict(list)
+    for tile, kind in zip(tiles, map(kind_of, [cell.name for _sheet, cell in tiles]), strict=True):
+        kinds[kind].append(tile)
     big = [TileGroup(name, members) for name, members in kinds.items() if len(members) > 1]
     lone = [members[0] for members in kinds.values() if len(members) == 1]
     return [*big, TileGroup("others", lone)] if lone else big
@@ -261,7 +262,8 @@ class Case(Keyed):
                 continue
             first = max(int(-left // step), 0)
             last = min(int((self.width() - left) // step) + 1, columns)
-            yield i, [n for n in range(len(group.tiles)) if first <= n % columns < last]
+            rows = range(0, len(group.tiles), max(columns, 1))
+            yield i, [n for row in rows for n in range(row + first, min(row + last, len(group.tiles)))]
 
     def _joined_mark(self, painter: QPainter, box: QRectF) -> None:
         """A little cross of spokes: this tile stands for a set that joins by itself."""

@@ -156,15 +156,20 @@ class Tray(Panel):
         project = self.session.project
         sheets = [s for s in project.sheets if any(size in (None, c.rect[2:]) for c in s.cells)]
         sheets = [s for s in sheets if len(s.cells) > 1 or size is not None]
-        others = [s for s in project.sheets if len(s.cells) > 1 and s not in sheets] if size else []
+        fitting = {s.id for s in sheets}
+        others = [s for s in project.sheets if len(s.cells) > 1 and s.id not in fitting] if size else []
         key = (tuple((s.id, s.name) for s in (*sheets, *others)), frozenset(self._hidden), size)
         if key != self._key:
             self._key = key
             self._show_chips(sheets, others)
         words = self.find_field.text().casefold()
-        tiles = [(s, c) for s in sheets if s.id not in self._hidden for c in s.cells]
-        if size is not None:
-            tiles = [(s, c) for s, c in tiles if c.rect[2:] == size]
+        tiles = [
+            (s, c)
+            for s in sheets
+            if s.id not in self._hidden
+            for c in s.cells
+            if size is None or c.rect[2:] == size
+        ]
         if words:
             tiles = [(s, c) for s, c in tiles if words in c.name.casefold()]
         self._what.setText(f"{many(len(tiles), 'tile')} of {many(len(sheets) - len(self._hidden), 'sheet')}")
