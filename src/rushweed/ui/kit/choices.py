@@ -15,7 +15,7 @@ from PyQt6.QtGui import (
     QPolygonF,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QComboBox, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QComboBox, QListView, QSizePolicy, QWidget
 
 from rushweed.ui.kit.controls import HIGH
 from rushweed.ui.kit.keyed import Spot
@@ -152,6 +152,9 @@ class PickBox(QComboBox):
     def __init__(self, look: Look, choices: Sequence[str]) -> None:
         super().__init__()
         self.look = look
+        rows = self.view()
+        assert isinstance(rows, QListView)
+        rows.setUniformItemSizes(True)  # else a theme measures each of hundreds of names
         self.addItems(list(choices))
         self.setFixedHeight(HIGH)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
