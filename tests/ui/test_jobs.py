@@ -187,6 +187,25 @@ def test_while_the_desk_is_drawn_only_what_writes_begins_and_nothing_waits_for_e
     assert clock() - start >= jobs.LONGEST_S
 
 
+def test_what_goes_after_files_begins_when_they_are_written_and_no_job_before_its_time(qtbot: QtBot) -> None:
+    pool, began, written = JobPool(), [], threading.Event()
+
+    def keep(_job: Job) -> None:
+        began.append("keeping")
+        assert written.wait(5)
+
+    since = time.monotonic()
+    pool.start("Keeping", keep, how=How(writes=True, after_ms=150))
+    pool.start("Checking", lambda _job: began.append("checking"), how=How(after_files=True))
+    pool.start("Reading", lambda _job: began.append("reading"))
+    qtbot.waitUntil(lambda: began == ["reading", "keeping"])
+    assert time.monotonic() - since >= 0.15, "others that began did not take it along"
+    qtbot.wait(3 * LOOK_MS)
+    assert began == ["reading", "keeping"]
+    written.set()
+    qtbot.waitUntil(lambda: began == ["reading", "keeping", "checking"])
+
+
 def test_freed_memory_goes_back_once_nothing_has_run_for_a_moment(
     qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

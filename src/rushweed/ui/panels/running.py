@@ -29,7 +29,7 @@ class _JobRow(QWidget):
         self.cancel = button("Cancel")
         self.cancel.clicked.connect(job.cancel)
         self.setLayout(row(self.words, None, self.cancel))
-        if job.writes:
+        if job.how.writes:
             self.cancel.hide()
         self.setFixedHeight(32)
         self.refresh()

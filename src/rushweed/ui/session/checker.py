@@ -11,7 +11,7 @@ from rushweed.core.document.errors import RushweedError
 from rushweed.core.document.model.project import LeftAlone
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.session.document import Document
-from rushweed.ui.session.jobs import Job, JobPool
+from rushweed.ui.session.jobs import How, Job, JobPool
 from rushweed.ui.session.later import later
 from rushweed.ui.session.patience import Patience
 
@@ -77,7 +77,8 @@ class Checker(QObject):
                 self._checks = checks()
             return self._checks.run(project, self.stock, looked_at, Patience(self._document, job))
 
-        self._job = self.jobs.start("Checking", work, self._show_found, self._failed)
+        how = How(after_files=True)
+        self._job = self.jobs.start("Checking", work, self._show_found, self._failed, how=how)
 
     def _failed(self, error: RushweedError) -> None:
         """Told once, not after each edit."""

@@ -27,7 +27,7 @@ from rushweed.ui.session.later import later
 log = logging.getLogger("rushweed")
 
 DRAWN_S = 0.2  # after the Desk last said that it draws on, for as long others wait
-LONGEST_S, LOOK_MS = 1.0, 20  # how long a job waits for the Desk at most, and how often it is looked
+LONGEST_S, LOOK_MS = 1.0, 20  # how long a job waits for others at most, and how often it is looked
 IDLE_MS = 200  # without a job, after which freed memory goes back to the system
 
 
@@ -55,6 +55,16 @@ class _Mail(QObject):
         return (app.findChild(cls) if app is not None else None) or cls(app)
 
 
+class How(NamedTuple):
+    """Whether a job writes files of the project, whether it takes so long that others go first, how many ms
+    it waits, and whether it begins once nothing is being written."""
+
+    writes: bool = False
+    slow: bool = False
+    after_ms: int = 0
+    after_files: bool = False
+
+
 class Job(QObject):
     """One piece of work. All signals are sent on the window's thread; a cancelled job reports no more."""
 
@@ -63,10 +73,10 @@ class Job(QObject):
     failed = pyqtSignal(object)
     ended = pyqtSignal()
 
-    def __init__(self, label: str, mail: _Mail, writes: bool, slow: bool = False) -> None:
+    def __init__(self, label: str, mail: _Mail, how: How) -> None:
         super().__init__()
         self._mail = mail
-        self.label, self.writes, self.slow = label, writes, slow
+        self.label, self.how = label, how
         self.since, self.share, self.words = time.monotonic(), 0.0, label  # when it began, how far it is
         self._stop = threading.Event()
         self.progress.connect(self._heard)
@@ -120,15 +130,6 @@ class _Runner(QRunnable):
         job._send_end()
 
 
-class How(NamedTuple):
-    """Whether a job writes files of the project, whether it takes so long that others go first, and how many
-    ms it waits."""
-
-    writes: bool = False
-    slow: bool = False
-    after_ms: int = 0
-
-
 class JobPool(QObject):
     """Runs jobs, several at once; those that write files one after another, and so those that take
     long, which never keep the others waiting.
@@ -173,7 +174,7 @@ class JobPool(QObject):
         On the window's thread `done` gets the result, unless it is `stale` by then; `failed` gets the error,
         which is told to the person where there is no `failed`. Nothing is tried again by itself.
         """
-        job = Job(label, self._mail, how.writes, how.slow)
+        job = Job(label, self._mail, how)
         if self._closed:
             job.cancel()
             return job
@@ -211,17 +212,20 @@ class JobPool(QObject):
     def _launch(self, now: bool = False) -> None:
         waiting, self._waiting = self._waiting, []
         for runner in waiting:
-            job = runner.job
-            if not (now or job.writes) and self._waits_for_desk(job):
+            how = runner.job.how
+            if not now and self._waits(runner.job):
                 self._waiting.append(runner)
             else:
-                (self._files if job.writes else self._slow if job.slow else self._many).start(runner)
+                (self._files if how.writes else self._slow if how.slow else self._many).start(runner)
         if self._waiting:
             self._look_again.start()
 
-    def _waits_for_desk(self, job: Job) -> bool:
-        at = time.monotonic()
-        return at < self._desk_until and at < job.since + LONGEST_S
+    def _waits(self, job: Job) -> bool:
+        at, how = time.monotonic(), job.how
+        since = job.since + how.after_ms / 1000
+        if at < since or how.writes or at > since + LONGEST_S:
+            return at < since
+        return at < self._desk_until or (how.after_files and any(one.how.writes for one in self._running))
 
     def close(self) -> None:
         """Finish, for good: what is begun from here on never runs."""
@@ -231,7 +235,7 @@ class JobPool(QObject):
     def finish(self) -> None:
         """Wait until everything that writes files is on disk, and drop the rest."""
         for job in list(self._running):
-            if not job.writes:
+            if not job.how.writes:
                 job.cancel()
         self._launch(now=True)
         self._files.waitForDone()

@@ -15,7 +15,7 @@ from rushweed.ui.kit.text import many
 from rushweed.ui.session.document import Document
 from rushweed.ui.session.jobs import How, Job, JobPool
 
-KEEP_AFTER_MS = 120  # an edit is painted before it is put on disk
+KEEP_AFTER_MS = 60  # an edit is painted before it is put on disk
 
 
 class Saver(QObject):
