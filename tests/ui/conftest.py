@@ -14,9 +14,9 @@ from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
-from rushweed.ui import layout
 from rushweed.ui.app import Application
 from rushweed.ui.desk.images import array_of
+from rushweed.ui.kit import theme
 from rushweed.ui.window import Window
 
 LEFT = Qt.MouseButton.LeftButton
@@ -28,7 +28,7 @@ NONE = Qt.KeyboardModifier.NoModifier
 @pytest.fixture
 def application(qapp: QApplication, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Application]:
     monkeypatch.setenv("RUSHWEED_SETTINGS", str(tmp_path / "settings.ini"))
-    monkeypatch.setattr(layout, "DRESS_MS", 60_000)  # only pages that a test opens
+    monkeypatch.setattr(theme, "LATER_MS", 60_000)  # only pages that a test opens
     whole = Application(qapp)
     yield whole
     whole.look.set_theme("day")

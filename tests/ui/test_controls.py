@@ -8,7 +8,7 @@ import pytest
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QVBoxLayout, QWidget
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.errors import EditError
@@ -16,6 +16,8 @@ from rushweed.ui.commands.command import Command, Commands
 from rushweed.ui.desk.desk import apart
 from rushweed.ui.desk.images import array_of, checker, image_of
 from rushweed.ui.desk.view import STEPS, View
+from rushweed.ui.kit import theme
+from rushweed.ui.kit.card import scrolled
 from rushweed.ui.kit.choices import ChoiceRow, PickBox
 from rushweed.ui.kit.controls import Check, Chip, IconButton, dots, elided, tag
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
@@ -279,12 +281,12 @@ def test_both_themes_have_every_colour_and_readable_ink() -> None:
         low, high = sorted((light(a), light(b)))
         return (high + 0.05) / (low + 0.05)
 
-    for theme in (DAY, DUSK):
-        for ground in (theme.paper, theme.raised):
-            assert contrast(theme.ink, ground) >= 7
-            assert contrast(theme.quiet, ground) > 4.2
-            assert contrast(theme.reed, ground) > 4.2 and contrast(theme.fault, ground) > 4.2
-            assert contrast(theme.rust, ground) > 4.2
+    for colours in (DAY, DUSK):
+        for ground in (colours.paper, colours.raised):
+            assert contrast(colours.ink, ground) >= 7
+            assert contrast(colours.quiet, ground) > 4.2
+            assert contrast(colours.reed, ground) > 4.2 and contrast(colours.fault, ground) > 4.2
+            assert contrast(colours.rust, ground) > 4.2
 
 
 def test_every_icon_in_use_is_in_the_face(icons: Icons) -> None:
@@ -488,3 +490,39 @@ def test_a_part_that_is_gone_is_dressed_no_more(qtbot: QtBot) -> None:
     look.set_theme("day")
     qtbot.waitUntil(lambda: not look.dressing)
     assert DAY.ink in left.styleSheet()
+
+
+def test_a_large_part_is_dressed_piece_by_piece(qtbot: QtBot) -> None:
+    look, card = Look(), QWidget()
+    box = QVBoxLayout(card)
+    for n in range(2 * theme.MOST_IN_PART):
+        box.addWidget(QLineEdit(str(n)))
+    area = scrolled(card)
+    qtbot.addWidget(area)
+    look.dress(area)
+    assert not area.styleSheet()
+    bars = area.verticalScrollBar().parentWidget()
+    assert bars is not None
+    dressed = [bars, *card.findChildren(QLineEdit)]
+    assert all(DAY.ink in part.styleSheet() for part in dressed)
+    look.set_theme("dusk")
+    qtbot.waitUntil(lambda: not look.dressing)
+    assert not area.styleSheet()
+    assert all(DUSK.ink in part.styleSheet() for part in dressed)
+
+
+def test_what_is_not_shown_yet_waits_for_its_rules_until_it_is(qtbot: QtBot) -> None:
+    look, page, never = Look(), QWidget(), QWidget()
+    box = QVBoxLayout(page)
+    fields = [QLineEdit() for _ in range(2 * theme.MOST_IN_PART)]
+    for field in fields:
+        box.addWidget(field)
+    fields[-1].hide()
+    for part in (page, never):
+        qtbot.addWidget(part)
+        look.dress_later(part)
+    look.dress_now(page)
+    assert [bool(field.styleSheet()) for field in fields] == [True] * (len(fields) - 1) + [False]
+    assert not never.styleSheet()
+    qtbot.waitUntil(lambda: not look.dressing)
+    assert DAY.ink in fields[-1].styleSheet() and DAY.ink in never.styleSheet()

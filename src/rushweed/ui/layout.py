@@ -32,10 +32,9 @@ from rushweed.ui.panels.strip import Strip
 from rushweed.ui.panels.timeline import Timeline
 from rushweed.ui.panels.tray import Tray
 from rushweed.ui.panels.walk_log import WalkLog
-from rushweed.ui.session import TITLES, Session, later
+from rushweed.ui.session import TITLES, Session
 
 TRAY_ASIDE = 300  # px of the Tray in a column of its own
-DRESS_MS = 250  # between stages whose pages are dressed before they are opened
 
 
 class Layout(QWidget):
@@ -59,8 +58,6 @@ class Layout(QWidget):
         self.tool_column = ToolColumn(look, icons)
         self.zoom = ZoomControl(look, icons, self.desk)
         self._options, self._proposals, self._cards = QStackedWidget(), QStackedWidget(), QStackedWidget()
-        self._bare: list[Stage] = []  # whose pages have no rules yet
-        self._dress_soon = later(self, DRESS_MS, self._dress_next)
         self._under = QStackedWidget()  # what stands below the Desk
         self._under.addWidget(self.strip)
         self._under.addWidget(self.tray)
@@ -116,27 +113,14 @@ class Layout(QWidget):
         for stack, page in zip((self._options, self._cards, self._proposals), pages, strict=True):
             if page is not None:
                 stack.addWidget(page)
+                self.look.dress_later(page)
         self.tool_column.add_stage(stage)
-        self._bare.append(stage)
-        self._dress_soon.start()
-
-    def _dress_next(self) -> None:
-        """One stage at a time that nobody has opened yet, while nobody waits for it."""
-        if self._bare:
-            self._dress_pages(self._bare[0])
-            self._dress_soon.start()
-
-    def _dress_pages(self, stage: Stage) -> None:
-        """Before they are first shown."""
-        if stage in self._bare:
-            self._bare.remove(stage)
-            for page in (stage.option_line, stage.card, stage.proposal_line):
-                if page is not None:
-                    self.look.dress(page)
 
     def show_stage(self, stage: Stage) -> None:
         """Show a stage's lines, its card, its tools and what it needs below the Desk."""
-        self._dress_pages(stage)
+        for page in (stage.option_line, stage.card, stage.proposal_line):
+            if page is not None:
+                self.look.dress_now(page)
         self.rail.tabs.show_stage(stage.key)
         self._options.setCurrentWidget(stage.option_line)
         self._cards.setCurrentWidget(stage.card)

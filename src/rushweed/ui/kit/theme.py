@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass, fields
 from weakref import ref
 
 from PyQt6 import sip
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QPalette
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QWidget
 
 
 @dataclass(frozen=True)
@@ -66,6 +67,21 @@ THEMES = {"day": DAY, "dusk": DUSK, "stark": STARK}
 SANS = ["Noto Sans", "Open Sans", "Cantarell", "DejaVu Sans"]
 MONO = ["DejaVu Sans Mono", "Noto Sans Mono", "Liberation Mono"]
 FIRST_MS, DRESS_MS = 60, 4  # before parts get another theme's rules, and between: hands and drawing go first
+LATER_MS = 250  # before parts get rules that are not shown yet
+TURN_S = 0.004  # for which parts get them in one turn
+MOST_IN_PART = 40  # widgets that get them in one go
+
+
+def pieces(part: QWidget) -> list[QWidget]:
+    """A part of the window, or what it is made of where it only holds many others: none takes long to get
+    rules, which what only holds others can do without. What had them whole before gets them whole."""
+    inner = part.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)
+    has_look = isinstance(part, QDialog) or part.objectName() == "board"
+    if has_look or part.styleSheet() or not inner:
+        return [part]
+    if len(part.findChildren(QWidget)) <= MOST_IN_PART and not any(one.styleSheet() for one in inner):
+        return [part]
+    return [piece for one in inner for piece in pieces(one)]
 
 
 class Look(QObject):
@@ -122,7 +138,27 @@ class Look(QObject):
     def dress(self, part: QWidget) -> None:
         """Give a part of a window the rules for standard widgets, now and whenever the theme changes."""
         self._parts = [*map(ref, self._living()), ref(part)]
-        part.setStyleSheet(self.rules())
+        for piece in pieces(part):
+            piece.setStyleSheet(self.rules())
+
+    def dress_later(self, part: QWidget) -> None:
+        """The same for one that is not shown yet, little by little; `dress_now` before it is."""
+        self._parts = [*map(ref, self._living()), ref(part)]
+        self._stale.insert(0, part)
+        if not self._turn.isActive():
+            self._turn.start(LATER_MS)
+
+    def dress_now(self, part: QWidget) -> None:
+        """Give a part the rules that it waits for, but for what is hidden in it."""
+        waiting = [one for one in self._stale if not sip.isdeleted(one)]
+        self._stale = [one for one in waiting if one is not part and not part.isAncestorOf(one)]
+        for one in waiting:
+            if one not in self._stale:
+                for piece in pieces(one):
+                    if piece is part or piece.isVisibleTo(part):
+                        piece.setStyleSheet(self.rules())
+                    else:
+                        self._stale.insert(0, piece)
 
     def _living(self) -> list[QWidget]:
         """The parts that are still there."""
@@ -131,15 +167,22 @@ class Look(QObject):
 
     @property
     def dressing(self) -> bool:
-        """Whether some parts still show the theme before."""
+        """Whether some parts wait for their rules."""
         return bool(self._stale)
 
     def _dress_next(self) -> None:
-        """One part a turn of the event loop: all at once would take half a second."""
-        if self._stale:
+        """A few parts a turn of the event loop: all at once would take half a second."""
+        end = time.perf_counter() + TURN_S
+        while self._stale and time.perf_counter() < end:
             part = self._stale.pop()
-            if not sip.isdeleted(part):
+            if sip.isdeleted(part):
+                continue
+            made_of = pieces(part)
+            if made_of == [part]:
                 part.setStyleSheet(self.rules())
+            else:
+                self._stale += made_of
+        if self._stale:
             self._turn.start(DRESS_MS)
 
     def apply(self) -> None:
