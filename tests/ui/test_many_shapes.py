@@ -100,3 +100,19 @@ def test_they_look_the_same_in_groups_as_in_one(monkeypatch: pytest.MonkeyPatch,
     in_groups = drawn()
     monkeypatch.setattr(many_shapes, "GROUP", 4096)
     assert (drawn() == in_groups).all() and in_groups.any()
+
+
+def test_proposals_are_drawn_a_few_at_a_time_and_all_in_the_end(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hands.open_sheet("marsh.png", "shape")
+    stage, desk = hands.window.stage("shape"), hands.window.desk
+    assert isinstance(stage, ShapeStage)
+    stage.pixels.propose()
+    hands.wait(lambda: len(stage.pixels.proposed) > 4)
+    whole = array_of(desk.grab().toImage())
+    monkeypatch.setattr(many_shapes, "TURN_S", 0.0)
+    monkeypatch.setattr(many_shapes, "GROUP", 2)
+    stage.pixels._paths = ManyShapes()
+    assert (array_of(desk.grab().toImage()) != whole).any()
+    hands.wait(lambda: bool((array_of(desk.grab().toImage()) == whole).all()))

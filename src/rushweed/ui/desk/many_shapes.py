@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
+from operator import is_
 from typing import NamedTuple, get_args
 
 from PyQt6.QtCore import QRectF
@@ -15,7 +16,7 @@ from rushweed.core.shape.primitives import corners
 from rushweed.ui.desk.paths import rings_path
 
 GROUP = 256  # cells that share their paths
-TURN_S = 0.01  # for so long paths are made before what there is is drawn
+TURN_S = 0.006  # for so long paths are made before what there is is drawn
 ROLES: tuple[Role, ...] = get_args(Role)
 
 Placed = tuple[Shape, float, float]  # a shape and the px of its cell's top left
@@ -66,7 +67,7 @@ class ManyShapes:
 
 
 def _same(one: Sequence[Cell], other: Sequence[Cell]) -> bool:
-    return len(one) == len(other) and all(a is b for a, b in zip(one, other, strict=True))
+    return len(one) == len(other) and all(map(is_, one, other))
 
 
 def _made(cells: Sequence[Cell]) -> Group:

@@ -15,6 +15,7 @@ from rushweed.ui.kit.theme import Look
 
 MOST_SMOOTH = 400  # plumb marks that are drawn with smooth edges
 MOST_CROSSES = 4000
+MOST_ROWS = 4  # rectangles to a row from which rows are drawn whole
 
 
 def draw_lines(painter: QPainter, lines: list[QLineF]) -> None:
@@ -34,13 +35,33 @@ class Coverage:
         if fits and same_places(self._cells, sheet.cells):
             self._cells = sheet.cells
         else:
-            width, height = sheet.source.size
-            self._mask = np.zeros((height, width), bool)
-            for cell in sheet.cells:
-                x, y, w, h = cell.rect
-                self._mask[y : y + h, x : x + w] = True
+            self._mask = covered(rects_of(sheet.cells), sheet.source.size)
             self._cells = sheet.cells
         return self._mask
+
+
+def rects_of(cells: Sequence[Cell]) -> np.ndarray:
+    """x, y, width, height of cells, px of the sheet: int (n, 4)."""
+    return np.array([cell.rect for cell in cells], np.int64).reshape(-1, 4)
+
+
+def covered(rects: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """bool (height, width): which px of a picture lie in a rectangle. Those between the same rows are drawn
+    as one wherever that is less work than each by itself."""
+    width, height = size
+    mask = np.zeros((height, width), bool)
+    rows, row_of = np.unique(rects[:, [1, 3]], axis=0, return_inverse=True)
+    if len(rows) * MOST_ROWS > len(rects):
+        for x, y, w, h in rects.tolist():
+            mask[y : y + h, x : x + w] = True
+        return mask
+    ends = np.zeros((len(rows), width + 1), np.int32)
+    lefts, rights = (x.clip(0, width) for x in (rects[:, 0], rects[:, 0] + rects[:, 2]))
+    np.add.at(ends, (row_of.ravel(), lefts), 1)
+    np.add.at(ends, (row_of.ravel(), rights), -1)
+    for (y, h), line in zip(rows.tolist(), np.cumsum(ends[:, :-1], axis=1) > 0, strict=True):
+        mask[y : y + h] |= line
+    return mask
 
 
 def same_places(old: tuple[Cell, ...] | None, new: tuple[Cell, ...]) -> bool:
@@ -49,7 +70,7 @@ def same_places(old: tuple[Cell, ...] | None, new: tuple[Cell, ...]) -> bool:
         return True
     if old is None or len(old) != len(new):
         return False
-    return all(a is b or a.rect is b.rect or a.rect == b.rect for a, b in zip(old, new, strict=True))
+    return [cell.rect for cell in old] == [cell.rect for cell in new]
 
 
 class GridCover:
@@ -114,7 +135,7 @@ def crossings(grid: Grid, kept: np.ndarray) -> np.ndarray:
 
 def corner_points(sheet: Sheet) -> np.ndarray:
     """The corners of cells that lie on no grid, in sheet px: float (n, 2)."""
-    rects = np.array([cell.rect for cell in sheet.cells], float).reshape(-1, 4)
+    rects = rects_of(sheet.cells).astype(float)
     x, y, right, below = rects[:, 0], rects[:, 1], rects[:, 0] + rects[:, 2], rects[:, 1] + rects[:, 3]
     return np.concatenate([np.stack(p, axis=1) for p in ((x, y), (right, y), (x, below), (right, below))])
 

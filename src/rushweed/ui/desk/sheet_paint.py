@@ -35,6 +35,7 @@ from rushweed.ui.desk.marks import (
     paint_selected,
     paint_ticks,
     paint_waste,
+    rects_of,
     same_places,
 )
 from rushweed.ui.desk.view import View
@@ -138,11 +139,10 @@ class SheetPainter:
             self._held = (grid, sheet.cells, self._held[2])
             return self._held[2]
         kept = np.zeros((grid.rows, grid.columns), bool)
-        for cell in sheet.cells:
-            column = (cell.rect[0] - grid.margin[0]) // (grid.cell[0] + grid.spacing[0])
-            row = (cell.rect[1] - grid.margin[1]) // (grid.cell[1] + grid.spacing[1])
-            if 0 <= column < grid.columns and 0 <= row < grid.rows:
-                kept[row, column] = True
+        steps = np.array(grid.cell) + grid.spacing
+        columns, rows = ((rects_of(sheet.cells)[:, :2] - grid.margin) // steps).T
+        inside = (columns >= 0) & (columns < grid.columns) & (rows >= 0) & (rows < grid.rows)
+        kept[rows[inside], columns[inside]] = True
         self._held = (grid, sheet.cells, kept)
         return kept
 
@@ -261,7 +261,7 @@ class SheetPainter:
         if hover is not None and all(hover.id != c.id for c in chosen):
             paint_hover(painter, view, hover.rect, self.look)
         if self._chosen[0] is not chosen:
-            self._chosen = (chosen, np.array([c.rect for c in chosen], float).reshape(-1, 4))
+            self._chosen = (chosen, rects_of(chosen).astype(float))
         rects = self._chosen[1]
         left, top = view.to_content(room.topLeft()).x(), view.to_content(room.topLeft()).y()
         right, below = view.to_content(room.bottomRight()).x(), view.to_content(room.bottomRight()).y()

@@ -8,6 +8,7 @@ from functools import partial
 from typing import NamedTuple
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QSlider, QVBoxLayout, QWidget
@@ -18,22 +19,22 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.shape.budget import trace_vertices
 from rushweed.core.shape.edit import give_each, set_shapes
-from rushweed.core.shape.primitives import corners
 from rushweed.core.shape.propose import SOLID, Proposed, propose_shapes, shapes_of
 from rushweed.core.shape.trace import Traced, trace_masks
 from rushweed.ui.desk.context import Context
-from rushweed.ui.desk.paths import rings_path
+from rushweed.ui.desk.many_shapes import ManyShapes
 from rushweed.ui.kit.controls import Check, button, label, row
 from rushweed.ui.kit.fields import Numbers, NumbersField
 from rushweed.ui.kit.text import many
 from rushweed.ui.session.beside import worked_out
 from rushweed.ui.session.jobs import Job
+from rushweed.ui.session.later import later
 from rushweed.ui.stages.shape.role_line import RoleLine
 
 AT_ONCE = 64  # cells that are outlined without leaving the window's thread
 STEPS = 4  # of the slider to a px
 MOST = 6  # px
-MOST_DASHED = 10_000  # corners of proposals that are drawn dashed and wide
+MOST_DASHED, MOST_CORNERS = 1500, 10_000  # proposals, and corners of them, that are drawn dashed and wide
 
 
 class Outlined(NamedTuple):
@@ -63,8 +64,10 @@ class FromPixels(QWidget):
         super().__init__()
         self.context, self.session, self.roles = context, context.session, roles
         self.proposed: dict[str, Proposed] = {}
+        self._cells: list[Cell] = []  # as they would be with what is proposed
         self._tracing: Job | None = None
-        self._drawn: tuple[object, object, QPainterPath] | None = None  # what is proposed, as one path
+        self._drawn: tuple[object, list[Cell]] = (None, [])  # the cells with what is proposed for them
+        self._paths, self._more = ManyShapes(), later(context.desk, 0, self._make_more)
         self._traced: tuple[str, ...] = ()  # the cells last traced, which follow the tolerance
         self._sheet_id = ""
         self._make_fields()
@@ -258,8 +261,10 @@ class FromPixels(QWidget):
         only = self.session.selection.cell_ids if len(self.session.selection.cell_ids) > 1 else ()
         rgba, tolerance = self.session.stock.pixels_or_blank(sheet), self.tolerance.values[0]
 
-        def work(job: Job) -> list[Proposed]:
-            return propose_shapes(sheet.cells, rgba, only, tolerance)
+        def work(job: Job) -> tuple[list[Proposed], list[Cell]]:
+            made = propose_shapes(sheet.cells, rgba, only, tolerance)
+            cells = {cell.id: cell for cell in sheet.cells}
+            return made, [replace(cells[one.cell], shapes=one.shapes) for one in made]
 
         def stale() -> bool:
             now = self.session.selection.sheet
@@ -267,7 +272,9 @@ class FromPixels(QWidget):
 
         self.session.jobs.start("Proposing shapes", work, self._found, stale=stale)
 
-    def _found(self, made: list[Proposed]) -> None:
+    def _found(self, found: tuple[list[Proposed], list[Cell]]) -> None:
+        made, self._cells = found
+        self._drawn = (None, [])
         self.proposed = {p.cell: p for p in made}
         twins = sum(p.from_twin for p in made)
         if not made:
@@ -320,12 +327,19 @@ class FromPixels(QWidget):
         if not self.proposed:
             return
         view, look = self.context.desk.view, self.context.look
-        path = self._path(sheet)
+        cells = self._shown(sheet)
+        a, b = view.to_content(room.topLeft()), view.to_content(room.bottomRight())
+        groups = self._paths.groups(cells, QRectF(a, b))
+        if not self._paths.complete:
+            self._more.start()
+        one = QPainterPath()
+        for path in (path for group in groups for path in group.paths.values()):
+            one.addPath(path)
         painter.save()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.translate(view.offset)
         painter.scale(view.zoom, view.zoom)
-        crowded = path.elementCount() > MOST_DASHED  # wide dashes take ten times as long
+        crowded = len(cells) > MOST_DASHED or one.elementCount() > MOST_CORNERS
         casing, pen = (
             QPen(look.colour("art_casing", 0.7), 4),
             QPen(look.colour("art_straw"), 1 if crowded else 2),
@@ -335,16 +349,17 @@ class FromPixels(QWidget):
         for each in (pen,) if crowded else (casing, pen):
             each.setCosmetic(True)
             painter.setPen(each)
-            painter.drawPath(path)
+            painter.drawPath(one)
         painter.restore()
 
-    def _path(self, sheet: Sheet) -> QPainterPath:
-        """All open proposals in sheet px, made once."""
-        if self._drawn is None or self._drawn[0] is not self.proposed or self._drawn[1] is not sheet.cells:
-            bare = ((cell, self.proposed.get(cell.id)) for cell in sheet.cells if not cell.shapes)
-            placed = [
-                (corners(s), cell.rect[:2]) for cell, one in bare if one is not None for s in one.shapes
-            ]
-            path = rings_path([ring for ring, _at in placed], [at for _ring, at in placed])
-            self._drawn = (self.proposed, sheet.cells, path)
-        return self._drawn[2]
+    def _shown(self, sheet: Sheet) -> list[Cell]:
+        """The cells that have an open proposal, with what is proposed as their shapes."""
+        if self._drawn[0] is not sheet.cells:
+            bare = {cell.id for cell in sheet.cells if not cell.shapes and cell.id in self.proposed}
+            self._drawn = (sheet.cells, [cell for cell in self._cells if cell.id in bare])
+        return self._drawn[1]
+
+    def _make_more(self) -> None:
+        """More of the paths of what is proposed, a few in each turn of the event loop."""
+        self._paths.make()
+        self.context.desk.update()

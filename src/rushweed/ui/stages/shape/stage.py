@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
@@ -10,7 +11,7 @@ from PyQt6.QtWidgets import QStackedWidget
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.ui.desk.context import Context
 from rushweed.ui.desk.event import DeskEvent
-from rushweed.ui.desk.marks import Coverage, paint_waste
+from rushweed.ui.desk.marks import Coverage, paint_waste, rects_of, same_places
 from rushweed.ui.desk.rulers import Band, inside_cell
 from rushweed.ui.desk.shape_marks import ShapeMarks
 from rushweed.ui.kit.card import scrolled
@@ -117,15 +118,15 @@ class ShapeStage(SheetStage):
         left, top, right, bottom = a.x(), a.y(), b.x(), b.y()
         key = (sheet.cells, left, top, right, bottom)
         if self._seen_key is None or self._seen_key[0] is not key[0] or self._seen_key[1:] != key[1:]:
-            self._seen_key, found = key, []
-            for cell in sheet.cells:
-                if cell.shapes:
-                    x, y, w, h = cell.rect
-                    if x < right and y < bottom and x + w > left and y + h > top:
-                        found.append(cell)
-            self._seen_cells = found
+            if not same_places(self._placed[0], sheet.cells):
+                self._placed = (sheet.cells, rects_of(sheet.cells))
+            x, y, w, h = self._placed[1].T
+            inside = np.flatnonzero((x < right) & (y < bottom) & (x + w > left) & (y + h > top))
+            self._seen_key = key
+            self._seen_cells = [cell for n in inside.tolist() if (cell := sheet.cells[n]).shapes]
         return self._seen_cells
 
+    _placed: tuple[tuple[Cell, ...] | None, np.ndarray] = (None, np.zeros((0, 4)))  # where its cells lie
     _seen_key: tuple | None = None
     _seen_cells: list[Cell] = []
 
