@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -111,8 +112,13 @@ def shown_when(project: Project, walker: Walker) -> dict[str, Animation]:
 
 def _says(name: str, word: str) -> bool:
     """Whether a word of a name begins so."""
-    text = "".join(c if c.isalpha() else " " for c in name.casefold())
-    return any(part.startswith(word) for part in text.split())
+    return any(part.startswith(word) for part in _words(name))
+
+
+@lru_cache(maxsize=4096)
+def _words(name: str) -> tuple[str, ...]:
+    """The words of a name in small letters, without what is no letter."""
+    return tuple("".join(c if c.isalpha() else " " for c in name.casefold()).split())
 
 
 def _sheet_of(project: Project, animation: Animation) -> str:

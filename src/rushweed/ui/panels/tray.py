@@ -23,7 +23,7 @@ from rushweed.ui.panels.tile_case import Case, TileGroup
 from rushweed.ui.session import Session, later
 
 MOST_OTHERS = 2  # sheets of other sizes that are offered
-MANY, SHOWN_MS = 1000, 30  # cells that take so long to put in order that the stage is shown and drawn first
+MANY, SHOWN_MS = 1000, 120  # cells that take so long to put in order that the stage is shown and drawn first
 ROOM_FOR_WORDS, ROOM_FOR_ONE_LINE = 1000, 480  # px
 MOST_CHIPS = 6  # sheets that have one each
 FIND = 120  # px of the field to find a tile in
