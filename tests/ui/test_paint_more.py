@@ -966,3 +966,16 @@ def test_what_any_tool_does_in_one_drag_is_undone_in_one_step(hands: Hands, open
                 changed.add(tool.id)
     assert {"brush", "line", "box", "fill", "erase", "start", "thing", "scatter"} <= changed
     assert not changed & KEPT_AS_IT_IS
+
+
+def test_without_a_level_the_card_offers_one_and_has_no_rows(hands: Hands, open_pier: PaintStage) -> None:
+    card, document = open_pier.card, hands.session.document
+    level_rows = card.level_rows
+    assert level_rows.isVisible() and not card.new_level.isVisible()
+    document.edit("Remove all levels", lambda p: replace(p, levels=()))
+    assert not level_rows.isVisible() and not card.layers.isVisible()
+    hands.press_widget(card.new_level)
+    assert len(hands.session.project.levels) == 1
+    assert level_rows.isVisible() and not card.new_level.isVisible()
+    document.undo()
+    assert card.new_level.isVisible() and not card.layers.isVisible()

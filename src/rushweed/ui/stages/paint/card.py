@@ -5,9 +5,11 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from rushweed.core.document.model.level import Level
+from rushweed.core.document.model.project import Project
+from rushweed.core.walk.walkers import units_of
 from rushweed.ui.desk.images import SheetImages
-from rushweed.ui.kit.card import scrolled
-from rushweed.ui.kit.controls import Rule
+from rushweed.ui.kit.card import Card, scrolled
+from rushweed.ui.kit.controls import Rule, button
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.layers import LayerList
@@ -31,17 +33,28 @@ class LevelCard(QWidget):
         for part in (self.layer_rows, Rule(look), self.level_rows):
             self._below.addWidget(part)
         self._below.addStretch(1)
+        self.new_level = button("New level")
+        self.new_level.setToolTip("With the cell size of the sheet shown  (Ctrl+L)")
+        self._without = Card(look, "No level yet")  # what is shown in place of all that
+        self._without.add(self.new_level)
+        self._without.end()
+        self._with = self.layers, Rule(look), scrolled(below)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(self.layers, 2)
-        box.addWidget(Rule(look))
-        box.addWidget(scrolled(below), 3)
+        for shown, stretch in zip((*self._with, self._without), (2, 0, 3, 5), strict=True):
+            box.addWidget(shown, stretch)
 
     def add_rows(self, rows: QWidget) -> None:
         """More rows, above all others."""
         self._below.insertWidget(0, rows)
 
-    def refresh(self, level: Level, ppu: float) -> None:
-        self.layer_rows.refresh(level)
-        self.level_rows.refresh(level, ppu)
+    def refresh(self, project: Project, level: Level | None) -> None:
+        """Without a level there is nothing but a way to make one."""
+        for part in self._with:
+            part.setVisible(level is not None)
+        self._without.setVisible(level is None)
+        self.layers.refresh()
+        if level is not None:
+            self.layer_rows.refresh(level)
+            self.level_rows.refresh(level, units_of(project, level))

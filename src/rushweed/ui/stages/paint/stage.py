@@ -56,6 +56,7 @@ class PaintStage(Stage):
         self.card.add_rows(self.room_rows)
         self.cells_work = CellsWork(state, self.toolbox)
         self.level_work = LevelWork(state, self.room_rows)
+        self.card.new_level.clicked.connect(self.level_work.new_level)
         self.show_button = ToggleButton(self.look, "Show", state.shown.all)
         self.option_line.fill(*state.stamp_line.parts, self.show_button, None)
         self._connect()
@@ -83,16 +84,11 @@ class PaintStage(Stage):
             return
         level = self.session.selection.level
         self.option_line.setEnabled(level is not None)
-        self.card.setEnabled(level is not None)
+        self.card.refresh(self.session.project, level)
         self.state.stamp_line.refresh(self.active.auto_set())
-        self.card.layers.refresh()
         self.state.shown.fade_others()
         self.show_thing()
         self.overview.refresh()
-        if level is not None:
-            self.card.refresh(level, units_of(self.session.project, level))
-            if self.active.of_rooms:
-                self.room_rows.refresh(level)
 
     def show_thing(self) -> None:
         """The numbers of the chosen thing on the card, while things are at hand."""
