@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QPushButton
@@ -370,3 +371,12 @@ def test_a_place_that_catches_is_a_finding_with_its_cure(hands: Hands) -> None:
     hands.session.document.edit("Mend", found[0].fix.edit)
     hands.qtbot.waitUntil(lambda: stage.reach.found not in (None, before), timeout=SLOW)
     assert not [f for f in hands.session.checker.findings if f.rule == "catches"]
+
+
+def test_without_a_level_there_are_no_numbers_of_a_walker(hands: Hands) -> None:
+    stage = walk_of(hands)
+    assert stage.walk_card.isVisible()
+    hands.session.document.edit("Remove all levels", lambda p: replace(p, levels=()))
+    assert not stage.walk_card.isVisible() and stage.empty_words()[0] == "No level yet"
+    hands.session.document.undo()
+    assert stage.walk_card.isVisible()

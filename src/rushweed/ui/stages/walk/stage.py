@@ -100,7 +100,7 @@ class WalkStage(Stage):
     def refresh(self) -> None:
         level = self.session.selection.level
         self.option_line.setEnabled(level is not None)
-        self.walk_card.setEnabled(level is not None)
+        self.walk_card.setVisible(level is not None)
         if level is None or self.session.stage != "walk":
             return
         self.walk_card.refresh(level)
