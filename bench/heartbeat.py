@@ -85,7 +85,6 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     """What is done, in words, and how."""
     from functools import partial
 
-    from rushweed.core.cut.names import name_cells
     from rushweed.core.document.model.cut import PiecesCut
     from rushweed.core.document.model.steps import Mirror, Recolour
 
@@ -116,11 +115,9 @@ def actions(window) -> Iterator[tuple[str, Callable[[], object]]]:  # type: igno
     yield "fill the rest", shape.propose
     yield "take all", shape.take_all
     yield "Cut shown", partial(shown, "tiles.png", "cut")
-    tiles = sheet("tiles.png")
-    named = partial(
-        name_cells, sheet_id=tiles.id, cell_ids=[c.id for c in tiles.cells], pattern="{sheet}_{row}_{column}"
-    )
-    yield "names of all", lambda: session.document.edit("Names", named)
+    yield "select all in Cut", partial(all_cells, "tiles.png")
+    pattern = window.strip.pattern
+    yield "names of all", lambda: pattern.edited.emit("{sheet}_{row}_{column}")
     yield "Tune shown", partial(shown, "tiles.png", "tune")
     yield "4096 x 4096 px: Gather shown", partial(shown, "painted.png", "gather")
     gather = window.stage("gather")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from itertools import product
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
@@ -33,7 +34,7 @@ def test_numbers_have_room(window: Window, monkeypatch: pytest.MonkeyPatch) -> N
         view.zoom = zoom
         boxes.clear()
         band = rulers.Band(painter, view, window.look, axis, (0.0, 1200.0))
-        rulers.cells(band, grid_of(GridCut((cell, cell)), (2048, 2048), "a"), [], None)
+        rulers.cells(band, grid_of(GridCut((cell, cell)), (2048, 2048), "a"), np.zeros((0, 4), int), None)
         assert boxes
         for n, one in enumerate(boxes):
             assert not any(one.intersects(other) for other in boxes[n + 1 :]), (zoom, axis, cell)

@@ -15,6 +15,7 @@ from rushweed.core.ship.ways import change_way
 from rushweed.core.store.folder import Folder
 from rushweed.core.tune.edit import tune_sheets
 from rushweed.ui.desk.images import array_of
+from rushweed.ui.panels import strip
 from rushweed.ui.stages.cut.stage import CutStage
 from rushweed.ui.stages.gather.stage import GatherStage
 from rushweed.ui.stages.paint.stage import PaintStage
@@ -216,6 +217,28 @@ def test_many_names_follow_a_pattern_while_it_is_typed(hands: Hands) -> None:
     hands.keys("Ctrl+Z")
     hands.type(field, "{colour}")
     assert "{colour}" in hands.window.notice.words.text() and hands.sheet("wren.png").cells == sheet.cells
+
+
+def test_very_many_names_are_worked_out_beside_the_window(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(strip, "AT_ONCE", 4)
+    sheet = hands.open_sheet("wren.png", "cut")
+    ids = tuple(c.id for c in sheet.cells[4:12])
+    hands.session.selection.choose_cells(ids)
+    field, history = hands.window.strip.pattern, hands.session.document.history
+    hands.type(field, "go_{n}", enter=False)
+    assert hands.sheet("wren.png").cells == sheet.cells
+    hands.wait(lambda: hands.sheet("wren.png").cells[4].name == "go_0")
+    assert history.project.sheets[2].cells == sheet.cells
+    hands.qtbot.keyClick(field, Qt.Key.Key_Return)
+    hands.wait(lambda: history.undo_label == "Name 8 cells")
+    assert [c.name for c in hands.sheet("wren.png").cells[4:12]] == [f"go_{n}" for n in range(8)]
+    hands.keys("Ctrl+Z")
+    hands.type(field, "run_{n}", enter=False)
+    hands.qtbot.keyClick(field, Qt.Key.Key_Escape)  # taken back before it was worked out
+    hands.wait(lambda: not hands.session.jobs.running)
+    assert hands.sheet("wren.png").cells == sheet.cells
 
 
 # -- Tune -------------------------------------------------------------------------------------------

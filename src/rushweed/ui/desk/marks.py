@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from rushweed.core.cut.grid import Grid
 from rushweed.core.document.model.sheet import Cell, Sheet
+from rushweed.ui.desk.paths import points_path
 from rushweed.ui.desk.view import View
 from rushweed.ui.kit.theme import Look
 
 MOST_SMOOTH = 400  # plumb marks that are drawn with smooth edges
 MOST_CROSSES = 4000
+MOST_PLUMBS, PLUMB_PX = 2000, 12  # plumb marks of which one is drawn in each square of so many px
 MOST_ROWS = 4  # rectangles to a row from which rows are drawn whole
 
 
@@ -40,9 +43,19 @@ class Coverage:
         return self._mask
 
 
+_known: deque[tuple[tuple[Cell, ...], np.ndarray]] = deque(maxlen=4)  # several ask for the same cells
+
+
 def rects_of(cells: Sequence[Cell]) -> np.ndarray:
-    """x, y, width, height of cells, px of the sheet: int (n, 4)."""
-    return np.array([cell.rect for cell in cells], np.int64).reshape(-1, 4)
+    """x, y, width, height of cells, px of the sheet: int (n, 4), not to be written to."""
+    for known, rects in _known:
+        if known is cells or same_places(known, cells):
+            return rects
+    made = np.array([cell.rect for cell in cells], np.int64).reshape(-1, 4)
+    made.setflags(write=False)
+    if isinstance(cells, tuple):
+        _known.append((cells, made))
+    return made
 
 
 def covered(rects: np.ndarray, size: tuple[int, int]) -> np.ndarray:
@@ -50,21 +63,22 @@ def covered(rects: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     as one wherever that is less work than each by itself."""
     width, height = size
     mask = np.zeros((height, width), bool)
-    rows, row_of = np.unique(rects[:, [1, 3]], axis=0, return_inverse=True)
+    rows, row_of = np.unique((rects[:, 1] << 32) + rects[:, 3], return_inverse=True)
     if len(rows) * MOST_ROWS > len(rects):
         for x, y, w, h in rects.tolist():
             mask[y : y + h, x : x + w] = True
         return mask
     ends = np.zeros((len(rows), width + 1), np.int32)
     lefts, rights = (x.clip(0, width) for x in (rects[:, 0], rects[:, 0] + rects[:, 2]))
-    np.add.at(ends, (row_of.ravel(), lefts), 1)
-    np.add.at(ends, (row_of.ravel(), rights), -1)
-    for (y, h), line in zip(rows.tolist(), np.cumsum(ends[:, :-1], axis=1) > 0, strict=True):
+    np.add.at(ends, (row_of, lefts), 1)
+    np.add.at(ends, (row_of, rights), -1)
+    for code, line in zip(rows.tolist(), np.cumsum(ends[:, :-1], axis=1) > 0, strict=True):
+        y, h = divmod(code, 1 << 32)
         mask[y : y + h] |= line
     return mask
 
 
-def same_places(old: tuple[Cell, ...] | None, new: tuple[Cell, ...]) -> bool:
+def same_places(old: Sequence[Cell] | None, new: Sequence[Cell]) -> bool:
     """Whether cells lie where others did: an edit of names, pivots or shapes moves none of them."""
     if old is new:
         return True
@@ -159,8 +173,8 @@ def cross_lines(view: View, room: QRectF, points: np.ndarray) -> list[QLineF]:
     )
     x, y = np.floor(x[seen]) + 0.5, np.floor(y[seen]) + 0.5
     if len(x) > MOST_CROSSES:  # too dense to see: one for every so many screen px
-        _codes, first = np.unique((x // 10) * 65_536 + y // 10, return_index=True)
-        x, y = x[first], y[first]
+        shown = one_in_each(np.stack((x, y), axis=1), 10)
+        x, y = x[shown], y[shown]
     if len(x) > 1:
         steps = np.diff(np.sort(x))
         gap = float(steps[steps > 0].min(initial=99.0))
@@ -170,6 +184,12 @@ def cross_lines(view: View, room: QRectF, points: np.ndarray) -> list[QLineF]:
         lines.append(QLineF(px - arm, py, px + arm, py))
         lines.append(QLineF(px, py - arm, px, py + arm))
     return lines
+
+
+def one_in_each(points: np.ndarray, px: int) -> np.ndarray:
+    """The places among points, float (n, 2), of one in each square of so many px that holds any."""
+    columns, rows = (points // px).T
+    return np.unique(columns * 65_536 + rows, return_index=True)[1]
 
 
 def paint_ticks(
@@ -243,30 +263,30 @@ def paint_hover(painter: QPainter, view: View, rect: tuple[int, int, int, int], 
 
 def paint_plumb(painter: QPainter, at: QPointF, top: float, look: Look, active: bool = False) -> None:
     """The plumb mark of a pivot: a hairline down from `top` to a small triangle whose tip is the point."""
-    paint_plumbs(painter, [(at, top)], look, active)
+    paint_plumbs(painter, np.array([[at.x(), at.y()]]), np.array([top]), look, active)
 
 
 def paint_plumbs(
-    painter: QPainter, marks: Sequence[tuple[QPointF, float]], look: Look, active: bool = False
+    painter: QPainter, tips: np.ndarray, tops: np.ndarray, look: Look, active: bool = False
 ) -> None:
-    """Any number of plumb marks at once, each a point and the height its hairline begins at."""
+    """Any number of plumb marks at once: their points, float (n, 2), and the heights their hairlines begin
+    at, (n,), screen px. Of very many that lie close together some are drawn."""
+    if len(tips) > MOST_PLUMBS:
+        shown = one_in_each(tips, PLUMB_PX)
+        tips, tops = tips[shown], tops[shown]
     half = 5 if active else 4
-    lines, tips = [], QPainterPath()
-    tips.setFillRule(Qt.FillRule.WindingFill)
-    for at, top in marks:
-        x, y = at.x(), at.y()
-        lines.append(QLineF(x, min(top, y - 18), x, y - 8))
-        tips.moveTo(x - half, y - 9)
-        tips.lineTo(x + half, y - 9)
-        tips.lineTo(x, y)
-        tips.closeSubpath()
+    x, y = tips.T
+    ends = np.stack((x, np.minimum(tops, y - 18), x, y - 8), axis=1)
+    lines = [QLineF(*four) for four in ends.tolist()]
+    corners = np.stack((x - half, y - 9, x + half, y - 9, x, y), axis=1).reshape(-1, 2)
+    path = points_path(corners, np.full(len(tips), 3))
     colour = look.colour("art_rust" if active else "art_ink")
     painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, len(marks) <= MOST_SMOOTH)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, len(tips) <= MOST_SMOOTH)
     for shade, wide in ((look.colour("art_paper", 0.55), 3), (colour, 1)):
         painter.setPen(QPen(shade, wide))
         draw_lines(painter, lines)
-    painter.setPen(QPen(look.colour("art_paper"), 1.5 if len(marks) <= MOST_SMOOTH else 1))
+    painter.setPen(QPen(look.colour("art_paper"), 1.5 if len(tips) <= MOST_SMOOTH else 1))
     painter.setBrush(colour)
-    painter.drawPath(tips)
+    painter.drawPath(path)
     painter.restore()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -116,14 +116,14 @@ class Band:
             self.painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
 
 
-def cells(
-    band: Band, grid: Grid, chosen: Sequence[tuple[int, int, int, int]], profile: np.ndarray | None
-) -> None:
-    """A ruler over a grid: px at each cell's start, the cell's number in its middle."""
+def cells(band: Band, grid: Grid, chosen: np.ndarray, profile: np.ndarray | None) -> None:
+    """A ruler over a grid: px at each cell's start, the cell's number in its middle. `chosen` is where the
+    selected cells lie, int (n, 4)."""
     axis, look = band.axis, band.look
     size = grid.cell[axis]
     starts = grid.starts(axis)
-    spans = {(r[axis], r[axis] + r[axis + 2]) for r in chosen}
+    codes = np.unique((chosen[:, axis] << 32) + chosen[:, axis + 2]).tolist()
+    spans = {(start, start + length) for start, length in (divmod(code, 1 << 32) for code in codes)}
     if len(spans) <= 64:
         for a, b in spans:
             band.span(a, b)

@@ -27,6 +27,7 @@ from rushweed.ui.desk.marks import (
     Coverage,
     GridCover,
     corner_points,
+    covered,
     cross_lines,
     crossings,
     draw_lines,
@@ -56,8 +57,8 @@ class SheetPainter:
         self._grid: tuple[object, Grid | None] = (None, None)
         self._corners: tuple[Grid | None, tuple[Cell, ...], np.ndarray] | None = None  # of the cells
         self._lines: tuple[object, list[QLineF]] | None = None  # the crosses at them
-        self._chosen: tuple[object, np.ndarray] = (None, np.zeros((0, 4)))
-        self._chosen_boxes: tuple[np.ndarray, list[QRectF]] = (np.zeros((0, 4)), [])
+        self._chosen: tuple[object, np.ndarray] = (None, np.zeros((0, 4), np.int64))
+        self._washed = (np.zeros((0, 4), np.int64), np.zeros((0, 0), bool))  # very many, and what they leave
         self.trial: tuple[Grid, np.ndarray] | None = None  # a grid tried out, and which places it keeps
         self._sums: tuple[object, np.ndarray] = (None, np.zeros((1, 1), np.int32))
         self._faults: tuple[object, list[QLineF]] = (None, [])
@@ -218,7 +219,7 @@ class SheetPainter:
         if self._faults[0] != key:
             mask = self._ink_of(sheet)
             joined = np.count_nonzero(mask) > OPAQUE_SHARE * mask.size
-            self._faults = (key, [] if joined else _border_lines(grid, *cut_borders(mask, grid)))
+            self._faults = (key, [] if joined else border_lines(grid, *cut_borders(mask, grid)))
         return self._faults[1]
 
     def crop_marks(
@@ -255,14 +256,20 @@ class SheetPainter:
             self._lines = (key, cross_lines(view, room, points))
         return self._lines[1]
 
+    def chosen_rects(self, chosen: list[Cell]) -> np.ndarray:
+        """Where the selected cells lie: int (n, 4), x, y, width, height in px."""
+        if self._chosen[0] is not chosen:
+            self._chosen = (chosen, rects_of(chosen))
+        return self._chosen[1]
+
     def selection(
-        self, painter: QPainter, view: View, room: QRectF, chosen: list[Cell], hover: Cell | None
-    ) -> None:
+        self, painter: QPainter, view: View, room: QRectF, size: tuple[int, int], chosen: list[Cell],
+        hover: Cell | None,
+    ) -> None:  # fmt: skip
+        """The marks of the selected cells of a sheet of some size, px, and of the one under the pointer."""
         if hover is not None and all(hover.id != c.id for c in chosen):
             paint_hover(painter, view, hover.rect, self.look)
-        if self._chosen[0] is not chosen:
-            self._chosen = (chosen, rects_of(chosen).astype(float))
-        rects = self._chosen[1]
+        rects = self.chosen_rects(chosen)
         left, top = view.to_content(room.topLeft()).x(), view.to_content(room.topLeft()).y()
         right, below = view.to_content(room.bottomRight()).x(), view.to_content(room.bottomRight()).y()
         seen = np.flatnonzero(
@@ -273,30 +280,27 @@ class SheetPainter:
             for n in seen.tolist():
                 paint_selected(painter, view, chosen[n].rect, self.look)
             return
-        painter.save()
-        painter.translate(view.offset)
-        painter.scale(view.zoom, view.zoom)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.look.colour("art_rust", 0.4))
-        painter.drawRects(*self._boxes(rects))
-        painter.restore()
-
-    def _boxes(self, rects: np.ndarray) -> list[QRectF]:
-        """The rects of very many selected cells, made once, until others are selected or some are moved."""
-        if not np.array_equal(self._chosen_boxes[0], rects):
-            self._chosen_boxes = (rects, [QRectF(*rect) for rect in rects.tolist()])
-        return self._chosen_boxes[1]
+        if not np.array_equal(self._washed[0], rects) or self._washed[1].shape != size[::-1]:
+            self._washed = (rects, ~covered(rects, size))
+        rest = self._washed[1]
+        wash = self.look.colour("art_rust", 0.4)
+        paint_waste(painter, view, room, size, lambda ys, xs: rest[ys][:, xs], wash)
 
 
-def _border_lines(grid: Grid, right: np.ndarray, below: np.ndarray) -> list[QLineF]:
-    """Right and lower borders of a grid as lines, px of the sheet; bool (rows, columns) each."""
-    w, h = grid.cell
+def border_lines(grid: Grid, right: np.ndarray, below: np.ndarray) -> list[QLineF]:
+    """Right and lower borders of a grid as lines, px of the sheet; bool (rows, columns) each. Those of cells
+    that touch are one line."""
     lines = []
-    for cut, (left, top) in ((right, (w, 0)), (below, (0, h))):
-        rows, columns = (places[:MOST_BORDERS] for places in np.nonzero(cut))
-        x, y = grid.starts(0)[columns], grid.starts(1)[rows]
-        ends = np.stack((x + left, y + top, x + w, y + h), axis=1)
-        lines += [QLineF(*four) for four in ends.tolist()]
+    for axis, cut in ((0, right.T), (1, below)):  # one row to each line of the grid
+        ends = np.diff(np.pad(cut, ((0, 0), (1, 1))).astype(np.int8), axis=1)
+        (line, first), last = np.nonzero(ends > 0), np.nonzero(ends < 0)[1] - 1
+        if grid.spacing[1 - axis]:
+            line, first = np.nonzero(cut)
+            last = first
+        across, along = grid.starts(axis)[line] + grid.cell[axis], grid.starts(1 - axis)
+        begin, end = along[first], along[last] + grid.cell[1 - axis]
+        placed = np.stack((across, begin, across, end) if axis == 0 else (begin, across, end, across), axis=1)
+        lines += [QLineF(*four) for four in placed[:MOST_BORDERS].tolist()]
     return lines
 
 

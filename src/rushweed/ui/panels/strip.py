@@ -26,9 +26,12 @@ from rushweed.ui.kit.text import many
 from rushweed.ui.kit.theme import Look
 from rushweed.ui.panels.panel import Panel
 from rushweed.ui.session import Session
+from rushweed.ui.session.beside import worked_out
+from rushweed.ui.session.jobs import Job
 
 PITCH, FRAME, TOP = 80, 48, 14
 ROOM_FOR_HOW = 600  # px of the Strip, from which it says how names are changed
+AT_ONCE = 1000  # cells that are named without leaving the window's thread
 
 
 class Film(QWidget):
@@ -270,7 +273,8 @@ class Strip(Panel):
         )
         self.pattern.textEdited.connect(self._try_pattern)
         self.pattern.edited.connect(self._name_by_pattern)
-        self.pattern.editingFinished.connect(lambda: session.document.preview(None))
+        self.pattern.editingFinished.connect(self._pattern_left)
+        self._trying: Job | None = None  # a pattern, while it is worked out what it does to very many cells
         head = QWidget()
         head.setFixedHeight(28)
         head.setLayout(
@@ -336,13 +340,33 @@ class Strip(Panel):
         return partial(name_cells, sheet_id=sheet.id, cell_ids=ids, pattern=text)
 
     def _try_pattern(self, text: str) -> None:
-        self.session.document.preview(self._renaming(text))
+        change, ids = self._renaming(text), self.session.selection.cell_ids
+        self._drop_trial()
+        if change is None:
+            self.session.document.preview(None)
+            return
+        show = self.session.document.preview
+        self._trying = worked_out(self.session, "Naming", change, show, len(ids) > AT_ONCE)
 
     def _name_by_pattern(self, text: str) -> None:
-        change = self._renaming(text)
+        change, ids = self._renaming(text), self.session.selection.cell_ids
+        self._drop_trial()
         if change is not None:
-            self.session.document.edit(f"Name {many(len(self.session.selection.cell_ids), 'cell')}", change)
+            words = f"Name {many(len(ids), 'cell')}"
+            worked_out(
+                self.session, words, change, partial(self.session.document.edit, words), len(ids) > AT_ONCE
+            )
         self.pattern.show_value("")
+
+    def _drop_trial(self) -> None:
+        """What a pattern would do is not shown any more."""
+        if self._trying is not None:
+            self._trying.cancel()
+            self._trying = None
+
+    def _pattern_left(self) -> None:
+        self._drop_trial()
+        self.session.document.preview(None)
 
     def _rename(self, cell_id: str, text: str) -> None:
         self.session.document.edit("Rename a cell", lambda p: rename_cell(p, cell_id, text))

@@ -58,8 +58,9 @@ class SheetStage(Stage):
             sheets.waste(painter, view, room, sheet)
         sheets.pixel_grid(painter, view, room, self.content())
         self.paint_art_marks(painter, room, sheet)
-        sheets.crop_marks(painter, view, room, sheet, self.session.selection.cells)
-        sheets.selection(painter, view, room, self.session.selection.cells, self.pointer.hovered)
+        chosen = self.session.selection.cells
+        sheets.crop_marks(painter, view, room, sheet, chosen)
+        sheets.selection(painter, view, room, sheet.source.size, chosen, self.pointer.hovered)
         self.paint_marks(painter, room, sheet)
         self.pointer.selecting.paint(painter, room)
 
@@ -79,7 +80,8 @@ class SheetStage(Stage):
         else:
             inked = self.rules_ink and self.desk.images.ready
             profile = self.desk.sheet_painter.profile(sheet)[band.axis] if inked else None
-            rulers.cells(band, grid, [c.rect for c in self.session.selection.cells], profile)
+            chosen = self.desk.sheet_painter.chosen_rects(self.session.selection.cells)
+            rulers.cells(band, grid, chosen, profile)
 
     def describe(self, at: DeskEvent) -> str:
         sheet = self.session.selection.sheet

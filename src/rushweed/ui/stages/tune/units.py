@@ -94,6 +94,7 @@ class UnitsCard(Card):
             self.session.selection.sheets,
             self.tuning.subject(),
         )
+        stands = {(c.pivot, c.rect[2], c.rect[3]): c for c in cells}.values()  # most cells are alike
         self.setEnabled(sheet is not None)
         what, where = cell_title(sheet, self.session.selection.cells)
         sheet_words = f"{many(len(sheets), 'sheet')}, " if len(sheets) > 1 else ""
@@ -103,7 +104,7 @@ class UnitsCard(Card):
         if sheet is not None:
             ppu, (w, h) = sheet.tune.ppu, sheet.source.size
             self._facts["Sheet"].setText(f"{w / ppu:.2f} × {h / ppu:.2f} u")
-            sizes = {(c.rect[2], c.rect[3]) for c in cells}
+            sizes = {c.rect[2:] for c in stands}
             one = next(iter(sizes)) if len(sizes) == 1 else None
             text = (
                 f"{one[0] / ppu:.2f} × {one[1] / ppu:.2f} u" if one else ("mixed" if sizes else "not cut yet")
@@ -117,7 +118,6 @@ class UnitsCard(Card):
         for part in (self.board, self.feet):
             part.setEnabled(bool(cells))
         self.all.setEnabled(bool(self.session.selection.cells))
-        stands = {(c.pivot, c.rect[2:]): c for c in cells}.values()  # most cells are alike
         names = {place_name(c) for c in stands}
         self.board.show_value(names.pop() if len(names) == 1 else None)
         for axis in (0, 1):
@@ -126,7 +126,7 @@ class UnitsCard(Card):
             self.px[axis].show_value(shared([c.pivot[axis] for c in stands]) if cells else 0)
             shares = [round(c.pivot[axis] / c.rect[2 + axis] * 100, 2) for c in stands]
             self.share[axis].show_value(shared(shares) if cells else 0)
-        dx, dy = pivot_drift(cells)
+        dx, dy = pivot_drift(stands)
         steady = "none" if len(cells) > 1 else "select frames to compare"
         self.drift.setText(
             f"{plain(dx)}, {plain(dy)} px over {many(len(cells), 'cell')}" if dx or dy else steady

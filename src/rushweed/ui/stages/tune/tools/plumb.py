@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
@@ -11,7 +12,7 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.tune.edit import set_pivot_px
 from rushweed.core.tune.units import plain
 from rushweed.ui.desk.event import DeskEvent
-from rushweed.ui.desk.marks import paint_plumbs
+from rushweed.ui.desk.marks import paint_plumbs, rects_of
 from rushweed.ui.kit.controls import tag
 from rushweed.ui.kit.text import many
 from rushweed.ui.stages.sheet_pointer import Point, SheetPointer
@@ -31,12 +32,17 @@ class Plumbs(TuneTool):
 
     def caught(self, at: DeskEvent) -> Cell | None:
         """The cell whose plumb mark a press would take hold of."""
-        view, hovered = self.desk.view, self.pointer.hovered
-        for cell in [*self.session.selection.cells, *([hovered] if hovered else [])]:
-            tip = view.to_screen(cell.rect[0] + cell.pivot[0], cell.rect[1] + cell.pivot[1])
-            if abs(tip.x() - at.screen.x()) < 9 and -18 < at.screen.y() - tip.y() < 8:
-                return cell
-        return None
+        sheet = self.session.selection.sheet
+        if sheet is None:
+            return None
+        rects, pivots, mine = self._placed(sheet)
+        x, y = ((rects[:, :2] + pivots - (at.x, at.y)) * self.desk.view.zoom).T  # from the pointer, screen px
+        near = (abs(x) < 9) & (y > -8) & (y < 18)
+        if (near & mine).any():
+            return sheet.cells[int(np.argmax(near & mine))]
+        hovered = self.pointer.hovered
+        lies = near & (rects == hovered.rect).all(axis=1) if hovered is not None else near[:0]
+        return hovered if lies.any() else None
 
     def press(self, at: DeskEvent) -> None:
         self._grab = self.caught(at)
@@ -81,26 +87,37 @@ class Plumbs(TuneTool):
         sheet = self.session.selection.sheet
         if sheet is None:
             return
-        view = self.desk.view
-        chosen = set(self.session.selection.cell_ids)
-        near = self.pointer.hovered.id if self.pointer.hovered else ""
+        view, (rects, pivots, mine) = self.desk.view, self._placed(sheet)
         every = len(sheet.cells) <= 400 and (sheet.cells[0].rect[3] if sheet.cells else 0) * view.zoom >= 40
-        marks: dict[bool, list[tuple[QPointF, float]]] = {False: [], True: []}
-        for cell in sheet.cells:
-            mine = cell.id in chosen
-            if not (mine or every or cell.id == near):
-                continue
-            x, y, w, h = cell.rect
-            box = view.rect(x, y, w, h)
-            if not box.adjusted(-40, -40, 40, 40).intersects(room):
-                continue
-            tip = view.to_screen(x + cell.pivot[0], y + cell.pivot[1])
-            marks[mine].append((tip, box.top() if mine else max(box.top(), tip.y() - 22)))
-        for mine, found in marks.items():
-            paint_plumbs(painter, found, self.look, mine)
+        hovered = self.pointer.hovered
+        wanted = mine | every
+        if hovered is not None:
+            wanted |= (rects == hovered.rect).all(axis=1)
+        offset = np.array((view.offset.x(), view.offset.y()))
+        boxes = np.concatenate((rects[:, :2], rects[:, :2] + rects[:, 2:]), axis=1) * view.zoom
+        left, top, right, below = (boxes + np.tile(offset, 2)).T
+        wanted &= (left - 40 < room.right()) & (right + 40 > room.left())
+        wanted &= (top - 40 < room.bottom()) & (below + 40 > room.top())
+        tips = (rects[:, :2] + pivots) * view.zoom + offset
+        for chosen in (False, True):
+            these = wanted & (mine == chosen)
+            tops = top if chosen else np.maximum(top, tips[:, 1] - 22)
+            paint_plumbs(painter, tips[these], tops[these], self.look, chosen)
         last = self.session.selection.cell
         if last is not None:
             self._unit_box(painter, sheet, last)
+
+    def _placed(self, sheet: Sheet) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Where its cells lie, their pivots in px, and which are selected; kept until any of it changes."""
+        key = (sheet.cells, self.session.selection.cell_ids)
+        if self._kept is None or any(a is not b for a, b in zip(self._kept[0], key, strict=True)):
+            chosen = set(key[1])
+            pivots = np.array([cell.pivot for cell in sheet.cells], float).reshape(-1, 2)
+            mine = np.array([cell.id in chosen for cell in sheet.cells], bool)
+            self._kept = key, (rects_of(sheet.cells), pivots, mine)
+        return self._kept[1]
+
+    _kept: tuple[tuple[object, object], tuple[np.ndarray, np.ndarray, np.ndarray]] | None = None
 
     def _unit_box(self, painter: QPainter, sheet: Sheet, cell: Cell) -> None:
         """A box of one unit from the cell's lower left, with the size and pivot told."""
