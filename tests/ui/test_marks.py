@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtGui import QColor, QImage, QPainter
+from pytestqt.qtbot import QtBot
 
 from rushweed.core.cut.grid import grid_of
 from rushweed.core.document.model.cut import GridCut
@@ -89,8 +90,10 @@ def test_very_many_selected_cells_get_a_wash_and_no_other_px_does(
 
 
 def test_of_very_many_plumb_marks_one_is_drawn_in_each_square(
-    monkeypatch: pytest.MonkeyPatch, look: Look
+    monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
 ) -> None:
+    look = Look()
+
     def drawn(tips: list[tuple[float, float]]) -> np.ndarray:
         image = QImage(120, 60, QImage.Format.Format_ARGB32_Premultiplied)
         image.fill(0)
