@@ -4,14 +4,16 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy import ndimage
 
 from rushweed.core.document.errors import EditError
 from rushweed.core.document.model.project import Project
-from rushweed.core.document.model.sheet import Filter, Sheet
+from rushweed.core.document.model.sheet import Cell, Filter, Sheet
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.core.tune.edit import (
     PLACES,
+    differing_stands,
     parse_pivot,
     pivot_drift,
     place_name,
@@ -161,3 +163,11 @@ def test_the_scene_stands_the_selection_on_its_pivot_beside_one_unit(
     assert is_floor(deck.cells[1], stock.pixels(deck))
     double = named(tune_sheets(project, [sheet.id], ppu=32), "wren.png")
     assert compose(props, subject(double), (256, 144)).enlarged == 1
+
+
+def test_of_cells_that_stand_alike_one_is_looked_at() -> None:
+    alike = [Cell(f"c{n}", f"c{n}", (n * 8, 0, 8, 8), (4, 8)) for n in range(5)]
+    other = [replace(alike[0], pivot=(0, 0)), replace(alike[0], rect=(0, 0, 8, 9))]
+    found = differing_stands([*alike, *other])
+    assert [(c.pivot, c.rect[2:]) for c in found] == [((4, 8), (8, 8)), ((0, 0), (8, 8)), ((4, 8), (8, 9))]
+    assert pivot_drift(found) == pivot_drift([*alike, *other]) and differing_stands([]) == []

@@ -122,6 +122,11 @@ def place_name(cell: Cell) -> str | None:
     return None
 
 
+def differing_stands(cells: Iterable[Cell]) -> list[Cell]:
+    """Of cells whose pivots and sizes are the same one each: most are alike."""
+    return list({(c.pivot, c.rect[2], c.rect[3]): c for c in cells}.values())
+
+
 def pivot_drift(cells: Iterable[Cell]) -> tuple[float, float]:
     """How far the pivots wander over some frames: largest less smallest, px in x and y."""
     pivots = [cell.pivot for cell in cells]

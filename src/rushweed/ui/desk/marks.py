@@ -43,18 +43,21 @@ class Coverage:
         return self._mask
 
 
-_known: deque[tuple[tuple[Cell, ...], np.ndarray]] = deque(maxlen=4)  # several ask for the same cells
+_known: deque[tuple[tuple[Cell, ...], np.ndarray]] = deque(maxlen=4)  # several ask for the same cells,
+_compared: list[object] = []  # or whether the same two lie alike
 
 
 def rects_of(cells: Sequence[Cell]) -> np.ndarray:
     """x, y, width, height of cells, px of the sheet: int (n, 4), not to be written to."""
-    for known, rects in _known:
-        if known is cells or same_places(known, cells):
-            return rects
-    made = np.array([cell.rect for cell in cells], np.int64).reshape(-1, 4)
-    made.setflags(write=False)
+    made = next((rects for known, rects in _known if known is cells), None)
+    if made is not None:
+        return made
+    made = next((rects for known, rects in _known if same_places(known, cells)), None)
+    if made is None:
+        made = np.array([cell.rect for cell in cells], np.int64).reshape(-1, 4)
+        made.setflags(write=False)
     if isinstance(cells, tuple):
-        _known.append((cells, made))
+        _known.appendleft((cells, made))
     return made
 
 
@@ -84,7 +87,9 @@ def same_places(old: Sequence[Cell] | None, new: Sequence[Cell]) -> bool:
         return True
     if old is None or len(old) != len(new):
         return False
-    return [cell.rect for cell in old] == [cell.rect for cell in new]
+    if not _compared or _compared[0] is not old or _compared[1] is not new:
+        _compared[:] = old, new, [cell.rect for cell in old] == [cell.rect for cell in new]
+    return bool(_compared[2])
 
 
 class GridCover:

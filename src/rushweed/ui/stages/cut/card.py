@@ -13,7 +13,7 @@ from rushweed.core.document.edit import rename_cell
 from rushweed.core.document.model.cut import GuidesCut
 from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.level.edit import cells_used
-from rushweed.core.tune.edit import PLACES, place_name, set_pivot_share
+from rushweed.core.tune.edit import PLACES, differing_stands, place_name, set_pivot_share
 from rushweed.ui.desk.context import Context
 from rushweed.ui.kit.card import Card
 from rushweed.ui.kit.controls import Rule, button, label, row
@@ -116,9 +116,9 @@ class CutCard(Card):
         for press in (self.pull_in, self._push_out):
             press.setEnabled(bool(sheet and sheet.cells))
         self._pivot.setEnabled(bool(cells))
-        first = place_name(cells[0]) if cells else None
-        mixed = any(place_name(c) != first for c in cells)
-        self._pivot.show_value(None if mixed else first, mixed=mixed)
+        places = {place_name(c) for c in differing_stands(cells)}
+        mixed = len(places) > 1
+        self._pivot.show_value(None if mixed else next(iter(places), None), mixed=mixed)
         self._show_grid(sheet)
         self._show_uses(cells)
 

@@ -10,6 +10,7 @@ from rushweed.core.document.model.project import Project
 from rushweed.core.level.edit import sheets_used
 from rushweed.core.tune.edit import (
     PLACES,
+    differing_stands,
     pivot_drift,
     pivots_from_feet,
     place_name,
@@ -94,7 +95,7 @@ class UnitsCard(Card):
             self.session.selection.sheets,
             self.tuning.subject(),
         )
-        stands = {(c.pivot, c.rect[2], c.rect[3]): c for c in cells}.values()  # most cells are alike
+        stands = differing_stands(cells)
         self.setEnabled(sheet is not None)
         what, where = cell_title(sheet, self.session.selection.cells)
         sheet_words = f"{many(len(sheets), 'sheet')}, " if len(sheets) > 1 else ""
