@@ -12,14 +12,16 @@ from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.model.sheet import Sheet
+from rushweed.core.level.render import cell_pixels
 from rushweed.core.pixels import cache
 from rushweed.core.pixels.cache import PixelCache
 from rushweed.ui.desk import images as kept
 from rushweed.ui.desk import sheet_paint
-from rushweed.ui.desk.images import SheetImages, image_in_bands, image_of
-from rushweed.ui.panels import arriving
+from rushweed.ui.desk.images import SheetImages, array_of, image_in_bands, image_of
+from rushweed.ui.panels import arriving, tile_images
 from rushweed.ui.panels.arriving import Arriving
 from rushweed.ui.panels.thumbs import Thumbs
+from rushweed.ui.panels.tile_images import TileImages
 from rushweed.ui.session import session as sessions
 from tests.ui.conftest import Hands
 
@@ -217,3 +219,29 @@ def test_an_image_made_in_bands_is_the_same(monkeypatch: pytest.MonkeyPatch) -> 
         for band in (1, 400, 1 << 19):
             monkeypatch.setattr(kept, "BAND", band)
             assert image_in_bands(part) == image_of(part)
+
+
+def test_tiles_come_in_beside_the_window_as_small_images(
+    hands: Hands, watched: Watched, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    images, drawn = SheetImages(watched), []
+    small = TileImages(hands.session, images, lambda: drawn.append(True))
+    sheet = hands.sheet("marsh.png")
+    tiles = [(sheet, replace(cell, shift=(2, -1))) for cell in sheet.cells[:4]]
+    assert small.image(*tiles[0]) is None and not watched.read  # the window comes up without pictures
+    images.ready = True
+    small.begin_with(tiles)
+    assert [small.image(*tile) for tile in tiles] == [None] * 4
+    qtbot.waitUntil(lambda: bool(drawn))
+    small.begin_with(tiles)
+    made = [small.image(*tile) for tile in tiles]
+    art = cell_pixels(watched.pixels(sheet), tiles[0][1])
+    solid = art[..., 3] == 255
+    assert made[0] is not None and solid.any()
+    assert (array_of(made[0])[solid] == art[solid]).all()
+    assert (array_of(made[0])[..., 3] == art[..., 3]).all()
+    assert not images.holds(sheet) and not any(here for _name, here in watched.read)
+    assert small.image(*tiles[0]) is made[0]
+    monkeypatch.setattr(tile_images, "LARGE", 4)
+    large = small.image(sheet, sheet.cells[9])
+    assert large is not None and large.width() == 4 and sheet.cells[9].rect[2] == 16

@@ -22,9 +22,12 @@ class Reading:
         self._session, self._update = session, update
         self._asked: set[str] = set()  # keys of sources, so that nothing is read over and over
         self._reading = False
+        self._until = 0.0  # when this drawing has no more room for what is drawn for the first time
+        self._made = False  # whether some of that was made ready in it
 
     def begin(self, sheets: Iterable[Sheet]) -> None:
         """A drawing begins in which these sheets are seen."""
+        self._until, self._made = time.perf_counter() + ROOM_S, False
         wanted = [s for s in sheets if not self._at_hand(s) and s.source.key not in self._asked]
         if wanted and not self._reading:
             self._asked |= {s.source.key for s in wanted}
@@ -36,6 +39,14 @@ class Reading:
     def lacks(self, sheet: Sheet) -> bool:
         """Whether its picture is still to come."""
         return self._reading and not self._at_hand(sheet)
+
+    def has_room(self) -> bool:
+        """Whether something more may be made ready in this drawing; if not, another one follows soon."""
+        if self._made and time.perf_counter() > self._until:
+            QTimer.singleShot(0, self._update)
+            return False
+        self._made = True
+        return True
 
     def _at_hand(self, sheet: Sheet) -> bool:
         stock = self._session.stock
@@ -53,22 +64,17 @@ class Arriving(Reading):
     def __init__(self, session: Session, images: SheetImages, update: Callable[[], object]) -> None:
         super().__init__(session, update)
         self._images = images
-        self._until = 0.0
-        self._spread = self._made = False  # whether some may be left for later; whether one was made ready
+        self._spread = False  # whether some may be left for later
 
     def begin(self, sheets: Iterable[Sheet]) -> None:
         seen = {sheet.id: sheet for sheet in sheets}
         self._spread = self._images.make_room(seen.values())  # else some would be made ready each time
-        self._until, self._made = time.perf_counter() + ROOM_S, False
         super().begin(seen.values())
 
     def image(self, sheet: Sheet) -> QImage | None:
         """Its image; None where it is still to come."""
         if self.lacks(sheet):
             return None
-        if self._spread and not self._images.is_made(sheet):
-            if self._made and time.perf_counter() > self._until:
-                QTimer.singleShot(0, self._update)
-                return None
-            self._made = True
+        if self._spread and not self._images.is_made(sheet) and not self.has_room():
+            return None
         return self._images.image(sheet)

@@ -16,13 +16,12 @@ from rushweed.core.document.model.sheet import Cell, Sheet
 from rushweed.core.document.remembered import Remembered
 from rushweed.core.level.losses import tiles_by_cell
 from rushweed.core.level.stamp import Stamp, from_grid
-from rushweed.ui.desk.draw_cell import draw_cell
 from rushweed.ui.desk.images import SheetImages, checker
 from rushweed.ui.desk.marks import paint_corners
 from rushweed.ui.kit.controls import elided, plain_tip
 from rushweed.ui.kit.keyed import Keyed, Spot
 from rushweed.ui.kit.theme import Look
-from rushweed.ui.panels.arriving import Arriving
+from rushweed.ui.panels.tile_images import TileImages
 from rushweed.ui.session import Session
 
 TILE, GAP, CAPTION = 32, 2, 16
@@ -68,7 +67,7 @@ class Case(Keyed):
         self._scroll = 0.0
         self._hover: tuple[int, int, int] | None = None
         self._checker = checker(look)
-        self._arriving = Arriving(session, images, self.update)
+        self._images = TileImages(session, images, self.update)
         self.setMouseTracking(True)
         self.setMinimumHeight(CAPTION + TILE + 16)
         self.set_keyed("Tiles")
@@ -221,7 +220,7 @@ class Case(Keyed):
             return
         lefts = self.lefts()
         in_view = list(self._in_view(lefts))
-        self._arriving.begin(self.groups[i].tiles[n][0] for i, seen in in_view for n in seen)
+        self._images.begin_with(self.groups[i].tiles[n] for i, seen in in_view for n in seen)
         for i, seen in in_view:
             group, left, columns = self.groups[i], lefts[i] - self._scroll, self._columns(self.groups[i])
             wide = columns * (TILE + GAP)
@@ -236,9 +235,9 @@ class Case(Keyed):
                 box = QRectF(x, y, TILE, TILE)
                 painter.setBrushOrigin(box.topLeft())
                 painter.fillRect(box, self._checker)
-                image = self._arriving.image(sheet)
+                image = self._images.image(sheet, cell)
                 if image is not None:
-                    draw_cell(painter, box, image, cell)
+                    painter.drawImage(box, image)
                 if group.sets:
                     self._joined_mark(painter, box)
             if self._hover is not None and self._hover[0] == i and self._tile(*self._hover):
