@@ -39,7 +39,7 @@ from rushweed.core.store.level_text import rows_of, tiles_of
 MOST_BYTES = 512 * 1024 * 1024
 MOST_DEPTH = 32
 _encoder = msgspec.json.Encoder()
-MOST_AT_ONCE = 500  # lines in one call, which nothing else can run beside
+MOST_AT_ONCE = 64  # lines in one call, which nothing else can run beside
 MOST_LAYERS = 64  # whose texts are remembered
 BRACKETS = np.zeros(256, np.int8)  # by letter: one in, one out
 BRACKETS[list(b"[{")], BRACKETS[list(b"]}")] = 1, -1
