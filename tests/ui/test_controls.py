@@ -23,7 +23,7 @@ from rushweed.ui.kit.controls import Check, Chip, IconButton, dots, elided, tag
 from rushweed.ui.kit.fields import Numbers, NumbersField, TextField
 from rushweed.ui.kit.icons import Icons
 from rushweed.ui.kit.keyed import FocusRing
-from rushweed.ui.kit.theme import DAY, DUSK, Look
+from rushweed.ui.kit.theme import DAY, DUSK, STARK, Look
 from rushweed.ui.panels.notice import NoticeStrip
 from rushweed.ui.panels.rail import StageTabs
 from rushweed.ui.panels.tile_case import groups_of, kind_of
@@ -509,6 +509,11 @@ def test_a_large_part_is_dressed_piece_by_piece(qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: not look.dressing)
     assert not area.styleSheet()
     assert all(DUSK.ink in part.styleSheet() for part in dressed)
+    for part in dressed[10:]:
+        sip.delete(part)
+    look.set_theme("stark")
+    qtbot.waitUntil(lambda: not look.dressing)
+    assert all(STARK.ink in part.styleSheet() for part in dressed[:10]), "fewer now, but still by pieces"
 
 
 def test_what_is_not_shown_yet_waits_for_its_rules_until_it_is(qtbot: QtBot) -> None:

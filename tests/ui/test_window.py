@@ -8,7 +8,7 @@ import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QFocusEvent, QWheelEvent
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QScrollBar, QWidget
 from pytestqt.qtbot import QtBot
 
 from rushweed.core.document.edit import rename
@@ -336,3 +336,23 @@ def test_a_desk_that_goes_while_it_has_the_focus_raises_nothing(window: Window) 
         QApplication.sendEvent(desk, QFocusEvent(QEvent.Type.FocusOut))
     finally:
         desk.__dict__.update(held)
+
+
+def test_nothing_that_is_seen_is_without_the_rules_of_the_theme(hands: Hands) -> None:
+    """Large parts get them in pieces: what is in none of these would look like no part of the window."""
+
+    def is_bare(part: QWidget) -> bool:
+        known: QWidget | None = part
+        while known is not None and not known.styleSheet():
+            known = known.parentWidget()
+        return known is None
+
+    for stage in STAGES:
+        hands.window.turn_to(stage)
+        seen = [
+            part
+            for kind in (QLineEdit, QPushButton, QComboBox, QScrollBar)
+            for part in hands.window.findChildren(kind)
+            if part.isVisible()
+        ]
+        assert seen and not [(stage, type(part).__name__) for part in seen if is_bare(part)]

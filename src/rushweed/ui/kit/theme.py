@@ -74,12 +74,14 @@ MOST_IN_PART = 40  # widgets that get them in one go
 
 def pieces(part: QWidget) -> list[QWidget]:
     """A part of the window, or what it is made of where it only holds many others: none takes long to get
-    rules, which what only holds others can do without. What had them whole before gets them whole."""
+    rules, which what only holds others can do without. What had them whole, or in pieces, gets them so again,
+    however many it holds by now."""
     inner = part.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)
     has_look = isinstance(part, QDialog) or part.objectName() == "board"
     if has_look or part.styleSheet() or not inner:
         return [part]
-    if len(part.findChildren(QWidget)) <= MOST_IN_PART and not any(one.styleSheet() for one in inner):
+    within = part.findChildren(QWidget)
+    if len(within) <= MOST_IN_PART and not any(one.styleSheet() for one in within):
         return [part]
     return [piece for one in inner for piece in pieces(one)]
 
